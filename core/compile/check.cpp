@@ -1,0 +1,143 @@
+// Findings that need no Program: what leads nowhere, what nobody uses, what cannot have an effect.
+#include "core/compile/compile.h"
+#include "core/document/edits.h"
+#include "core/surface/channels.h"
+
+#include <algorithm>
+#include <fmt/format.h>
+#include <set>
+
+namespace hue {
+
+std::string_view nameOf(Severity severity) {
+    switch (severity) {
+    case Severity::Advice: return "advice";
+    case Severity::Caution: return "caution";
+    case Severity::Error: return "error";
+    }
+    return "error";
+}
+
+namespace {
+
+std::set<Id> nodesThatReachTheSurface(const Graph& graph) {
+    std::set<Id> reached;
+    std::vector<Id> open;
+    for (const auto& [channel, wire] : graph.channelWires) open.push_back(wire.node);
+    while (!open.empty()) {
+        const Id at = open.back();
+        open.pop_back();
+        const Node* node = graph.find(at);
+        if (!node || !reached.insert(at).second) continue;
+        for (const auto& [port, wire] : node->wires) open.push_back(wire.node);
+    }
+    return reached;
+}
+
+void checkDeadEnds(const Master& master, std::vector<Diagnostic>& out) {
+    const std::set<Id> reached = nodesThatReachTheSurface(master.graph);
+    std::set<Id> read;
+    for (const auto& [id, node] : master.graph.nodes)
+        for (const auto& [port, wire] : node->wires) read.insert(wire.node);
+    std::map<Id, bool> parameterReaches;
+    for (const auto& [id, node] : master.graph.nodes) {
+        const auto setting = node->settings.find("parameter");
+        if (setting != node->settings.end()) parameterReaches[setting->second] = parameterReaches[setting->second] || reached.contains(id);
+        // Only the last card of a chain that leads nowhere is named.
+        if (reached.contains(id) || read.contains(id)) continue;
+        const NodeDef* def = findNodeDef(node->kind);
+        const std::string title = !node->title.empty() ? node->title : def ? std::string(def->name) : node->kind;
+        const Id masterId = master.id, nodeId = id;
+        out.push_back({Severity::Advice, "graph.dead-end", {master.id, id, {}}, fmt::format("{} leads to no channel of the surface and costs nothing. Wire it, or delete it.", title),
+                       {{"Delete the card", [masterId, nodeId](const Project& p) { return edit::removeNodes(p, masterId, {nodeId}); }}}});
+    }
+    for (const Parameter& p : master.parameters)
+        if (!parameterReaches[p.id])
+            out.push_back({Severity::Caution, "parameter.no-effect", {master.id, {}, {}}, fmt::format("The parameter {} of {} has no effect: nothing leads from it to the surface. Place it on the board and wire it.", p.name, master.name), {}});
+}
+
+void checkInactiveChannels(const Master& master, std::vector<Diagnostic>& out) {
+    for (const auto& [key, wire] : master.graph.channelWires) {
+        const ChannelDef* channel = findChannel(key);
+        const std::string why = whyInactive(key, master.surface);
+        if (!channel || why.empty()) continue;
+        std::vector<Fix> fixes;
+        const Id id = master.id;
+        if (key == "alpha") {
+            for (AlphaMode mode : {AlphaMode::Blend, AlphaMode::Mask})
+                fixes.push_back({fmt::format("Switch to {}", nameOf(mode)), [id, mode](const Project& p) {
+                                     SurfaceSettings s = p.master(id) ? p.master(id)->surface : SurfaceSettings{};
+                                     s.alphaMode = mode;
+                                     return edit::setSurface(p, id, s);
+                                 }});
+        } else {
+            fixes.push_back({"Switch to lit", [id](const Project& p) {
+                                 SurfaceSettings s = p.master(id) ? p.master(id)->surface : SurfaceSettings{};
+                                 s.unlit = false;
+                                 return edit::setSurface(p, id, s);
+                             }});
+        }
+        out.push_back({Severity::Caution, "channel.inactive", {master.id, {}, key}, fmt::format("{} has no effect: {}.", channel->name, why), std::move(fixes)});
+    }
+}
+
+void checkDivisions(const Master& master, std::vector<Diagnostic>& out) {
+    for (const auto& [id, node] : master.graph.nodes) {
+        if (node->kind != "divide") continue;
+        auto wire = node->wires.find("in2");
+        if (wire == node->wires.end()) {
+            const Value v = constantOf(*node, *findNodeDef("divide")->input("in2"));
+            for (int c = 0; c < v.width; ++c)
+                if (v[c] == 0) {
+                    out.push_back({Severity::Error, "divide.by-zero", {master.id, id, "in2"}, "Divide has 0 as its second value: every pixel is invalid. Set another value.", {}});
+                    break;
+                }
+            continue;
+        }
+        const Node* source = master.graph.find(wire->second.node);
+        if (!source || source->kind != "parameter") continue;
+        const auto setting = source->settings.find("parameter");
+        const Parameter* p = setting == source->settings.end() ? nullptr : master.parameter(setting->second);
+        const float low = p ? std::max(p->softMin, p->hardMin) : 1;
+        const float high = p ? std::min(p->softMax, p->hardMax) : 1;
+        if (p && low <= 0 && high >= 0)
+            out.push_back({Severity::Caution, "divide.may-be-zero", {master.id, id, "in2"}, fmt::format("Divide may get 0 from the parameter {}, whose range holds 0. Limit the parameter, or put a Maximum before.", p->name), {}});
+    }
+}
+
+} // namespace
+
+std::vector<Diagnostic> checkMaster(const Project& project, const Master& master) {
+    std::vector<Diagnostic> out = compileSurface(project, master).diagnostics;
+    // Cards that reach no channel are checked as well, since they are on the way to one.
+    for (Diagnostic& d : compileTaps(project, master).diagnostics)
+        if (std::none_of(out.begin(), out.end(), [&](const Diagnostic& o) { return o.code == d.code && o.place == d.place; })) out.push_back(std::move(d));
+    checkDivisions(master, out);
+    checkInactiveChannels(master, out);
+    checkDeadEnds(master, out);
+    return out;
+}
+
+std::vector<Diagnostic> checkProject(const Project& project) {
+    std::vector<Diagnostic> out;
+    for (const auto& master : project.masters)
+        for (Diagnostic& d : checkMaster(project, *master)) out.push_back(std::move(d));
+    for (const auto& instance : project.instances) {
+        const Master* master = project.masterOf(instance->id);
+        if (!master) {
+            out.push_back({Severity::Error, "instance.no-parent", {}, fmt::format("The instance {} has no parent in this project. Delete it, or bring its master back.", instance->name), {}});
+            continue;
+        }
+        for (const auto& [id, value] : instance->own)
+            if (!master->parameter(id))
+                out.push_back({Severity::Advice, "instance.stray-value", {master->id, {}, {}}, fmt::format("The instance {} keeps a value for a parameter that {} no longer has.", instance->name, master->name),
+                               {{"Drop the value", [i = instance->id, id = id](const Project& p) { return edit::clearOwn(p, i, id); }}}});
+    }
+    for (size_t s = 0; s < project.lineup.specimens.size(); ++s)
+        for (const Id& worn : project.lineup.specimens[s].wears)
+            if (!worn.empty() && !project.masterOf(worn))
+                out.push_back({Severity::Caution, "lineup.nothing-worn", {}, fmt::format("Specimen {} wears something that the project does not have. Drag an instance on it.", s + 1), {}});
+    return out;
+}
+
+} // namespace hue

@@ -1,0 +1,47 @@
+#pragma once
+// Graph -> Program.
+#include "core/compile/program.h"
+#include "core/diagnostic.h"
+#include "core/nodes/catalogue.h"
+
+namespace hue {
+
+struct PortInfo {
+    int width = 0; ///< kMapPort for a map
+    Meaning meaning = Meaning::Any;
+    Rate rate = Rate::Frame;
+};
+
+struct CardCost {
+    int operations = 0;
+    int fetches = 0;
+    Rate rate = Rate::Frame; ///< the highest of what remains of the node
+};
+
+struct Compilation {
+    std::shared_ptr<const Program> program; ///< always valid; where something is wrong a neutral value stands in
+    std::vector<Diagnostic> diagnostics;    ///< in the order of the graph
+    bool ok = true;                         ///< no diagnostic is an error
+    std::map<Id, CardCost> cards;           ///< of nodes that leave something in the Program
+    std::map<std::pair<Id, std::string>, PortInfo> ports; ///< outputs by node and port
+};
+
+/// The surface: one output for each channel that is wired, set, or has a default; named by the channel's key.
+Compilation compileSurface(const Project& project, const Master& master);
+/// Every numeric output of every node, named "node.port"; for swatches, widths and rates of the whole board.
+Compilation compileTaps(const Project& project, const Master& master);
+/// One wire, as the output "tap".
+Compilation compileTap(const Project& project, const Master& master, const Source& wire);
+
+/// All that can be said about a master without looking at files: the compiler's findings and the checks of check.cpp.
+std::vector<Diagnostic> checkMaster(const Project& project, const Master& master);
+/// All masters, instances and the lineup; not the files (see findings of the store and the libraries for those).
+std::vector<Diagnostic> checkProject(const Project& project);
+
+/// Widths after a take; 0 when the take does not fit a source of that width.
+int widthOfTake(std::string_view take, int sourceWidth);
+
+/// True when following wires from `from` leads to `to`.
+bool leadsTo(const Graph& graph, const Id& from, const Id& to);
+
+} // namespace hue

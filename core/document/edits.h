@@ -1,0 +1,89 @@
+#pragma once
+// Every edit of the document: a function from one snapshot to the next. The given project is never changed; what an
+// edit does not touch is shared. An edit that makes no sense returns an Error and nothing happens.
+#include "core/document/project.h"
+
+#include <functional>
+#include <span>
+
+namespace hue::edit {
+
+using Edit = std::function<Result<Project>(const Project&)>;
+/// One after the other; the first error ends it.
+Result<Project> chain(const Project& project, std::initializer_list<Edit> edits);
+
+// Masters
+Result<Project> addMaster(const Project&, Master master);
+Result<Project> renameMaster(const Project&, const Id& master, const std::string& name);
+/// Also removes its instances.
+Result<Project> removeMaster(const Project&, const Id& master);
+Result<Project> setSurface(const Project&, const Id& master, const SurfaceSettings& settings);
+
+// Cards
+Result<Project> addNode(const Project&, const Id& master, Node node);
+Result<Project> removeNodes(const Project&, const Id& master, const std::vector<Id>& nodes);
+Result<Project> moveNodes(const Project&, const Id& master, const std::map<Id, Point>& positions);
+Result<Project> renameNode(const Project&, const Id& master, const Id& node, const std::string& title);
+Result<Project> muteNodes(const Project&, const Id& master, const std::vector<Id>& nodes, bool muted);
+Result<Project> setConstant(const Project&, const Id& master, const Id& node, const std::string& port, const Value& value);
+Result<Project> setSetting(const Project&, const Id& master, const Id& node, const std::string& key, const std::string& value);
+/// Copies of cards, with the wires among them and those that come from outside. `made` receives old id -> new id.
+Result<Project> duplicateNodes(const Project&, const Id& master, const std::vector<Id>& nodes, Point offset, std::map<Id, Id>* made = nullptr);
+
+// Wires. A wire into a port replaces the one that was there. One that would close a loop is refused.
+Result<Project> connect(const Project&, const Id& master, const Source& source, const Id& node, const std::string& port);
+Result<Project> disconnect(const Project&, const Id& master, const Id& node, const std::string& port);
+Result<Project> connectChannel(const Project&, const Id& master, const Source& source, const std::string& channel);
+Result<Project> disconnectChannel(const Project&, const Id& master, const std::string& channel);
+/// Of the wire into a port; into a channel when `node` is empty.
+Result<Project> setTake(const Project&, const Id& master, const Id& node, const std::string& port, const std::string& take);
+Result<Project> setChannelConstant(const Project&, const Id& master, const std::string& channel, const Value& value);
+Result<Project> muteChannel(const Project&, const Id& master, const std::string& channel, bool muted);
+
+// Bays
+Result<Project> addBay(const Project&, const Id& master, const std::string& name, const std::vector<Id>& nodes);
+Result<Project> renameBay(const Project&, const Id& master, const Id& bay, const std::string& name);
+Result<Project> removeBay(const Project&, const Id& master, const Id& bay);
+
+// Parameters
+Result<Project> addParameter(const Project&, const Id& master, Parameter parameter);
+/// Replaces the one with the same id. Values of instances are brought inside the hard limits.
+Result<Project> changeParameter(const Project&, const Id& master, const Parameter& parameter);
+/// Its cards become constants with the default; own values of instances go with it.
+Result<Project> removeParameter(const Project&, const Id& master, const Id& parameter);
+/// Before the parameter at `index` of the resulting list.
+Result<Project> moveParameter(const Project&, const Id& master, const Id& parameter, size_t index, const std::string& group);
+/// A Constant card becomes the card of a new parameter with its value; or an unwired port gets such a card.
+Result<Project> expose(const Project&, const Id& master, const Id& node, const std::string& port, Parameter parameter);
+
+// Instances
+Result<Project> addInstance(const Project&, Instance instance);
+Result<Project> renameInstance(const Project&, const Id& instance, const std::string& name);
+/// Its children become children of its parent, with the values that they inherited from it as their own.
+Result<Project> removeInstance(const Project&, const Id& instance);
+/// For a number the hard limits hold. For a master the default changes.
+Result<Project> setOwn(const Project&, const Id& instance, const Id& parameter, const ParameterValue& value);
+Result<Project> clearOwn(const Project&, const Id& instance, const Id& parameter);
+struct OwnSurface {
+    std::optional<AlphaMode> alphaMode;
+    std::optional<float> alphaCutoff;
+    std::optional<bool> doubleSided;
+};
+Result<Project> setOwnSurface(const Project&, const Id& instance, const OwnSurface& own);
+
+// Files
+Result<Project> addMap(const Project&, MapFile map);
+Result<Project> changeMap(const Project&, const MapFile& map);
+Result<Project> addMesh(const Project&, MeshFile mesh);
+Result<Project> changeMesh(const Project&, const MeshFile& mesh);
+
+// Lineup
+Result<Project> setLineup(const Project&, const Lineup& lineup);
+Result<Project> wear(const Project&, size_t specimen, size_t slot, const Id& worn);
+
+/// A name that no entry of the list bears yet: the wanted one, or with a number behind.
+std::string freeName(const std::vector<std::string>& taken, const std::string& wanted);
+/// "Panel width" -> "panel_width".
+std::string codeNameFrom(const std::string& name);
+
+} // namespace hue::edit

@@ -1,0 +1,106 @@
+#include "core/document/project.h"
+
+#include <fmt/format.h>
+#include <random>
+
+namespace hue {
+namespace {
+
+template <class List> auto findIn(const List& list, const Id& id) -> decltype(list.front().get()) {
+    for (const auto& entry : list)
+        if (entry->id == id) return entry.get();
+    return nullptr;
+}
+
+// Longer chains than this are taken for a loop in a damaged file.
+constexpr int kMostParents = 64;
+
+} // namespace
+
+int Parameter::width() const {
+    switch (type) {
+    case ParameterType::Number: return 1;
+    case ParameterType::Vector2: return 2;
+    case ParameterType::Vector3:
+    case ParameterType::Color: return 3;
+    case ParameterType::Map: return 0;
+    }
+    return 1;
+}
+
+const Parameter* Master::parameter(const Id& parameterId) const {
+    for (const Parameter& p : parameters)
+        if (p.id == parameterId) return &p;
+    return nullptr;
+}
+
+const Master* Project::master(const Id& id) const { return findIn(masters, id); }
+const Instance* Project::instance(const Id& id) const { return findIn(instances, id); }
+const MapFile* Project::map(const Id& id) const { return findIn(maps, id); }
+const MeshFile* Project::mesh(const Id& id) const { return findIn(meshes, id); }
+
+const Master* Project::masterOf(const Id& worn) const {
+    Id at = worn;
+    for (int i = 0; i < kMostParents; ++i) {
+        if (const Master* m = master(at)) return m;
+        const Instance* parent = instance(at);
+        if (!parent) return nullptr;
+        at = parent->parent;
+    }
+    return nullptr;
+}
+
+std::string Project::nameOf(const Id& worn) const {
+    if (const Master* m = master(worn)) return m->name;
+    const Instance* i = instance(worn);
+    if (!i) return {};
+    const Master* m = masterOf(worn);
+    return fmt::format("{}/{}", m ? m->name : "?", i->name);
+}
+
+Id Project::findByName(const std::string& wanted) const {
+    for (const auto& m : masters)
+        if (m->name == wanted) return m->id;
+    for (const auto& i : instances)
+        if (nameOf(i->id) == wanted) return i->id;
+    return {};
+}
+
+Id newId(char letter) {
+    static thread_local std::mt19937_64 random{std::random_device{}()};
+    static constexpr char digits[] = "0123456789abcdefghjkmnpqrstvwxyz";
+    Id id(1, letter);
+    for (int i = 0; i < 8; ++i) id += digits[random() % 32];
+    return id;
+}
+
+Resolved resolve(const Project& project, const Id& worn) {
+    Resolved out;
+    out.master = project.masterOf(worn);
+    if (!out.master) return out;
+    out.surface = out.master->surface;
+    for (const Parameter& p : out.master->parameters) out.values[p.id] = {p.standard, out.master->id};
+    std::vector<const Instance*> chain;
+    for (const Instance* i = project.instance(worn); i; i = project.instance(i->parent)) chain.push_back(i);
+    for (auto it = chain.rbegin(); it != chain.rend(); ++it) {
+        const Instance& i = **it;
+        for (const auto& [id, value] : i.own)
+            if (auto found = out.values.find(id); found != out.values.end()) found->second = {value, i.id};
+        if (i.alphaMode) out.surface.alphaMode = *i.alphaMode;
+        if (i.alphaCutoff) out.surface.alphaCutoff = *i.alphaCutoff;
+        if (i.doubleSided) out.surface.doubleSided = *i.doubleSided;
+    }
+    return out;
+}
+
+std::vector<std::string> wearersOf(const Project& project, const Id& worn) {
+    std::vector<std::string> out;
+    for (size_t s = 0; s < project.lineup.specimens.size(); ++s) {
+        const auto& wears = project.lineup.specimens[s].wears;
+        for (size_t slot = 0; slot < wears.size(); ++slot)
+            if (wears[slot] == worn) out.push_back(fmt::format("specimen {}, slot {}", s + 1, slot + 1));
+    }
+    return out;
+}
+
+} // namespace hue

@@ -1,0 +1,201 @@
+#pragma once
+// The document: plain values, shared between snapshots and never changed once shared (see edits.h for how to get the
+// next one). Every struct keeps in `extra` the fields of its JSON object that this version does not know.
+#include "core/document/value.h"
+#include "core/result.h"
+
+#include <map>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace hue {
+
+/// Where a wire starts. `take` picks components: "" (all), letters of rgba or xyzw ("r", "xy"), or "luma".
+struct Source {
+    Id node;
+    std::string port;
+    std::string take;
+    bool operator==(const Source&) const = default;
+};
+
+struct Point {
+    float x = 0, y = 0;
+    bool operator==(const Point&) const = default;
+};
+
+struct Node {
+    Id id;
+    std::string kind;  ///< key of its definition in the catalogue
+    std::string title; ///< empty: the definition's name
+    Point position;    ///< of the card's top left corner on the board, in board units
+    bool muted = false;
+    std::map<std::string, Value> constants;       ///< values of unwired ports that differ from the definition's default
+    std::map<std::string, std::string> settings;  ///< choices that are compiled in, such as a noise's octaves
+    std::map<std::string, Source> wires;          ///< by input port
+    std::string extra;
+};
+using NodePtr = std::shared_ptr<const Node>;
+
+/// A named box around cards; its rectangle is always that of its cards.
+struct Bay {
+    Id id;
+    std::string name;
+    std::vector<Id> nodes;
+    std::string extra;
+};
+
+struct Graph {
+    std::map<Id, NodePtr> nodes;
+    std::vector<Bay> bays;
+    std::map<std::string, Source> channelWires;
+    std::map<std::string, Value> channelConstants;
+    std::vector<std::string> mutedChannels;
+
+    const Node* find(const Id& id) const {
+        auto it = nodes.find(id);
+        return it == nodes.end() ? nullptr : it->second.get();
+    }
+};
+
+enum class ParameterType { Number, Vector2, Vector3, Color, Map };
+/// What a map holds. Decides its decoding (only Color is sRGB-encoded, and never its alpha) and its neutral stand-in.
+enum class MapKind { Color, Data, Normal, Height };
+enum class Wrap { Repeat, Mirror, Clamp };
+
+/// The value of a parameter: `value` for numbers, vectors and colors, `map` (id of a MapFile or empty) for maps.
+struct ParameterValue {
+    Value value;
+    Id map;
+    bool operator==(const ParameterValue&) const = default;
+};
+
+struct Parameter {
+    Id id;
+    std::string name;     ///< for people
+    std::string codeName; ///< for code: letters, digits, underscore
+    ParameterType type = ParameterType::Number;
+    MapKind mapKind = MapKind::Color;
+    ParameterValue standard;            ///< default
+    float softMin = 0, softMax = 1;     ///< of the slider
+    float hardMin = -1e9f, hardMax = 1e9f; ///< never left
+    std::string unit, group, description;
+    std::string extra;
+
+    int width() const;
+};
+
+enum class AlphaMode { Opaque, Mask, Blend };
+
+struct SurfaceSettings {
+    AlphaMode alphaMode = AlphaMode::Opaque;
+    float alphaCutoff = 0.5f; ///< 0..1
+    bool doubleSided = false;
+    bool unlit = false;
+    bool operator==(const SurfaceSettings&) const = default;
+};
+
+struct Master {
+    Id id;
+    std::string name;
+    Graph graph;
+    std::vector<Parameter> parameters;
+    SurfaceSettings surface;
+    std::string extra;
+
+    const Parameter* parameter(const Id& parameterId) const;
+};
+using MasterPtr = std::shared_ptr<const Master>;
+
+struct Instance {
+    Id id;
+    std::string name;
+    Id parent;                           ///< a master or another instance
+    std::map<Id, ParameterValue> own;    ///< by parameter id; what is not here is inherited
+    std::optional<AlphaMode> alphaMode;  ///< own surface settings, where set
+    std::optional<float> alphaCutoff;
+    std::optional<bool> doubleSided;
+    std::string extra;
+};
+using InstancePtr = std::shared_ptr<const Instance>;
+
+/// An image file of the project. `path` is relative to the project's folder, or absolute until the project is saved.
+struct MapFile {
+    Id id;
+    std::string name;
+    std::string path;
+    MapKind kind = MapKind::Color;
+    Wrap wrap = Wrap::Repeat;
+    std::string hash; ///< of the file's content when it was last seen, 16 hexadecimal digits
+    std::string extra;
+};
+
+struct MeshFile {
+    Id id;
+    std::string name;
+    std::string path;
+    std::string extra;
+};
+
+/// One picture of the lineup. `mesh` is a MeshFile id or a shape ("shape:sphere"); `wears` one id per slot.
+struct Specimen {
+    Id mesh = "shape:sphere";
+    std::vector<Id> wears;
+    bool operator==(const Specimen&) const = default;
+};
+
+struct Lineup {
+    std::vector<Specimen> specimens;
+    std::string view = "lit";
+    std::string light = "sodium-shed";
+    float exposure = 0; ///< in stops
+    float yaw = 30, pitch = 18; ///< shared orbit, degrees
+    float standOff = 1; ///< distance as a multiple of the one at which the mesh fits
+    bool operator==(const Lineup&) const = default;
+};
+
+struct Project {
+    std::string name;
+    std::vector<MasterPtr> masters;
+    std::vector<InstancePtr> instances;
+    std::vector<std::shared_ptr<const MapFile>> maps;
+    std::vector<std::shared_ptr<const MeshFile>> meshes;
+    Lineup lineup;
+    float loopSeconds = 8;
+    std::string extra;
+
+    const Master* master(const Id& id) const;
+    const Instance* instance(const Id& id) const;
+    const MapFile* map(const Id& id) const;
+    const MeshFile* mesh(const Id& id) const;
+    /// The master at the end of the chain of parents of a master or instance id; nullptr when there is none.
+    const Master* masterOf(const Id& worn) const;
+    /// "Bodywork" or "Bodywork/Line Ochre"; empty for an unknown id.
+    std::string nameOf(const Id& worn) const;
+    /// The id behind a name as nameOf gives it; empty when there is none.
+    Id findByName(const std::string& name) const;
+};
+/// One state of the document, safe to read from any thread.
+using Snapshot = std::shared_ptr<const Project>;
+
+/// A new random id that starts with the given letter.
+Id newId(char letter);
+
+/// What an instance or master shows once inheritance is resolved.
+struct Resolved {
+    const Master* master = nullptr;
+    struct Entry {
+        ParameterValue value;
+        Id origin; ///< the instance that owns the value, or the master
+    };
+    std::map<Id, Entry> values; ///< every parameter of the master
+    SurfaceSettings surface;
+};
+/// Follows the parents of `worn`. `master` is null when the chain ends nowhere.
+Resolved resolve(const Project& project, const Id& worn);
+
+/// Slots of specimens that wear `worn`, as "specimen 2, slot 1" texts for people.
+std::vector<std::string> wearersOf(const Project& project, const Id& worn);
+
+} // namespace hue

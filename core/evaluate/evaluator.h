@@ -1,0 +1,75 @@
+#pragma once
+// A Program on the CPU: once-a-frame values, and grids of pixels.
+#include "core/evaluate/plan.h"
+#include "core/maps/map.h"
+
+#include <atomic>
+
+namespace hue {
+
+/// Which values of a Program are computed once a frame or placement and read by later rates.
+struct UniformLayout {
+    std::vector<int32_t> instructions; ///< slot -> instruction
+    std::vector<int32_t> slots;        ///< instruction -> slot, or -1
+};
+UniformLayout uniformLayout(const Program& program);
+
+/// What a frame needs from outside.
+struct FrameInputs {
+    double time = 0;             ///< seconds
+    float placementRandom = 0.5f; ///< 0..1
+    std::function<Value(const Id& parameter)> parameter;
+    std::function<MapPtr(const MapSlot& slot)> map; ///< may give null for the neutral stand-in
+};
+
+/// A Program's state for one frame and placement.
+struct Frame {
+    double time = 0;
+    std::vector<std::array<float, 4>> uniforms; ///< by slot of the layout
+    std::vector<MapPtr> maps;                   ///< by map slot, never null
+};
+
+/// Gives the attributes of blocks of pixels.
+class PointSource {
+  public:
+    virtual ~PointSource() = default;
+    /// Fills one component for a block of kBlockColumns x kBlockRows pixels whose first pixel is (x, y). Pixels outside
+    /// of the grid are filled as if it went on.
+    virtual void fill(int x, int y, Attribute attribute, int component, float* lanes) const = 0;
+};
+
+/// The unit UV square as a flat surface that faces the eye: position (u, 1-v, 0), normal +Z, tangent +X.
+class FlatSquare final : public PointSource {
+  public:
+    FlatSquare(int width, int height) : m_width(width), m_height(height) {}
+    void fill(int x, int y, Attribute attribute, int component, float* lanes) const override;
+
+  private:
+    int m_width, m_height;
+};
+
+class Evaluator {
+  public:
+    explicit Evaluator(std::shared_ptr<const Program> program);
+
+    const Program& program() const { return *m_program; }
+    const UniformLayout& layout() const { return m_layout; }
+    Frame frame(const FrameInputs& inputs) const;
+
+    /// Receives, for each block, the planes of the components that were asked for. Called from several threads.
+    using Sink = std::function<void(int x, int y, int columns, int rows, const float* const* planes)>;
+    struct Control {
+        int threads = 0;                       ///< 0: all
+        std::atomic<bool>* cancelled = nullptr; ///< polled between blocks
+        std::function<void(float)> progress;   ///< 0..1, from any thread
+    };
+    /// Evaluates the named outputs for every pixel of a grid; false when cancelled.
+    bool grid(const Frame& frame, const std::vector<std::string>& outputs, int width, int height, const PointSource& points, const Sink& sink, const Control& control) const;
+
+  private:
+    std::shared_ptr<const Program> m_program;
+    UniformLayout m_layout;
+    Plan m_framePlan;
+};
+
+} // namespace hue

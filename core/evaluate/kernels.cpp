@@ -1,0 +1,195 @@
+// The widest instruction sets first fetched by one dispatch; SSSE3, SSE4 and the finer AVX-512 variants would give
+// nothing over their neighbours here and cost compile time.
+#define HWY_DISABLED_TARGETS (HWY_SSSE3 | HWY_SSE4 | HWY_AVX3_DL)
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "core/evaluate/kernels.cpp"
+#include <hwy/foreach_target.h>
+#include <hwy/highway.h>
+
+#include "core/evaluate/kernels.h"
+#include "core/evaluate/kernels_math-inl.h"
+#include "core/evaluate/kernels_noise-inl.h"
+#include "core/maps/map.h"
+
+#include <cmath>
+#include <mutex>
+
+HWY_BEFORE_NAMESPACE();
+namespace hue::HWY_NAMESPACE {
+
+template <bool splat> HWY_INLINE V Operand(const float* p, size_t i) {
+    const D d;
+    if constexpr (splat) return hn::Set(d, *p);
+    return hn::LoadU(d, p + i);
+}
+
+template <class F, int mask> void One(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
+    const D d;
+    float* o = out[0];
+    for (size_t i = 0; i < lanes; i += hn::Lanes(d)) hn::StoreU(F::Run(d, Operand<mask & 1>(in[0], i)), d, o + i);
+}
+template <class F, int mask> void Two(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
+    const D d;
+    const float *p = in[0], *q = in[1];
+    float* o = out[0];
+    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
+        hn::StoreU(F::Run(d, Operand<(mask & 1) != 0>(p, i), Operand<(mask & 2) != 0>(q, i)), d, o + i);
+}
+template <class F, int mask> void Three(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
+    const D d;
+    const float *p = in[0], *q = in[1], *r = in[2];
+    float* o = out[0];
+    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
+        hn::StoreU(F::Run(d, Operand<(mask & 1) != 0>(p, i), Operand<(mask & 2) != 0>(q, i), Operand<(mask & 4) != 0>(r, i)), d, o + i);
+}
+
+// One struct for each line of ops.def.
+#define HUE_ELEMENTWISE(name, operands, cost, glsl, cpu) HUE_OP_##operands(name, cpu)
+#define HUE_OP_1(name, cpu)                                                                                            \
+    struct name##Op { static HWY_INLINE V Run([[maybe_unused]] D d, V a) { return cpu; } };
+#define HUE_OP_2(name, cpu)                                                                                            \
+    struct name##Op { static HWY_INLINE V Run([[maybe_unused]] D d, V a, V b) { return cpu; } };
+#define HUE_OP_3(name, cpu)                                                                                            \
+    struct name##Op { static HWY_INLINE V Run([[maybe_unused]] D d, V a, V b, V c) { return cpu; } };
+#include "core/compile/ops.def"
+#undef HUE_ELEMENTWISE
+#undef HUE_OP_1
+#undef HUE_OP_2
+#undef HUE_OP_3
+
+struct InverseRootOp {
+    static HWY_INLINE V Run(D d, V a) {
+        return hn::IfThenElseZero(hn::Gt(a, hn::Zero(d)), hn::Div(hn::Set(d, 1.0f), hn::Sqrt(a)));
+    }
+};
+struct SubFromOp { static HWY_INLINE V Run(D, V a, V b) { return hn::Sub(b, a); } };
+template <class First, class Second> struct FusedOp {
+    static HWY_INLINE V Run(D d, V a, V b, V c) { return Second::Run(d, First::Run(d, a, b), c); }
+};
+
+// In double precision, so that a scroll is exact after hours. Frame rate as a rule, so speed does not matter.
+void PhaseKernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext& context) {
+    for (size_t i = 0; i < lanes; ++i) {
+        const double turns = context.time * double(in[0][i]);
+        out[0][i] = float(turns - std::floor(turns));
+    }
+}
+
+void Noise2Kernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
+    const D d;
+    for (size_t i = 0; i < lanes; i += hn::Lanes(d)) hn::StoreU(Noise2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i)), d, out[0] + i);
+}
+void Cell2Kernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
+    const D d;
+    for (size_t i = 0; i < lanes; i += hn::Lanes(d)) hn::StoreU(Cell2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i)), d, out[0] + i);
+}
+void Worley2Kernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
+    const D d;
+    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
+        hn::StoreU(Worley2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), hn::LoadU(d, in[2] + i)), d, out[0] + i);
+}
+void Fractal2Kernel(const float* const* in, float* const* out, size_t lanes, uint32_t octaves, const KernelContext&) {
+    const D d;
+    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
+        hn::StoreU(Fractal2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), hn::LoadU(d, in[2] + i), hn::LoadU(d, in[3] + i), octaves), d, out[0] + i);
+}
+
+// Level of detail per 2x2 pixels from the differences of neighbours, as OpenGL 4.1, 3.8.11 describes.
+void SampleKernel(const float* const* in, float* const* out, size_t lanes, uint32_t slot, const KernelContext& context) {
+    const Map& map = *context.maps[slot];
+    const float *u = in[0], *v = in[1];
+    const float width = float(map.width()), height = float(map.height());
+    const int row = lanes == size_t(kBlockLanes) ? kBlockColumns : 0;
+    for (size_t x = 0; x < lanes / (row ? 2 : 1); x += 2) {
+        float level = 0;
+        if (map.levels() > 1) {
+            auto span = [&](size_t from, size_t to) {
+                const float du = (u[to] - u[from]) * width, dv = (v[to] - v[from]) * height;
+                return du * du + dv * dv;
+            };
+            const float square = row ? std::fmax(span(x, x + 1), span(x, x + size_t(row))) : span(x, x + 1);
+            // Written so that NaN becomes level 0.
+            level = square > 1 ? 0.5f * std::log2(square) : 0;
+        }
+        for (size_t y = 0; y <= size_t(row); y += row ? size_t(row) : 1) {
+            for (size_t i = x + y; i < x + y + 2; ++i) {
+                float rgba[4];
+                map.sample(u[i], v[i], level, rgba);
+                for (int c = 0; c < 4; ++c) out[c][i] = rgba[c];
+            }
+            if (!row) break;
+        }
+    }
+}
+
+template <class F> void FillOne(Kernel* k) {
+    k[0] = One<F, 0>;
+    k[1] = One<F, 1>;
+}
+template <class F> void FillTwo(Kernel* k) {
+    k[0] = Two<F, 0>;
+    k[1] = Two<F, 1>;
+    k[2] = Two<F, 2>;
+    k[3] = Two<F, 3>;
+}
+template <class F> void FillThree(Kernel* k) {
+    k[0] = Three<F, 0>;
+    k[1] = Three<F, 1>;
+    k[2] = Three<F, 2>;
+    k[3] = Three<F, 3>;
+    k[4] = Three<F, 4>;
+    k[5] = Three<F, 5>;
+    k[6] = Three<F, 6>;
+    k[7] = Three<F, 7>;
+}
+template <class First> void FillFused(Kernel (*k)[kSplatMasks]) {
+    FillThree<FusedOp<First, AddOp>>(k[int(FusedSecond::Add)]);
+    FillThree<FusedOp<First, SubOp>>(k[int(FusedSecond::Sub)]);
+    FillThree<FusedOp<First, SubFromOp>>(k[int(FusedSecond::SubFrom)]);
+    FillThree<FusedOp<First, MulOp>>(k[int(FusedSecond::Mul)]);
+    FillThree<FusedOp<First, MinOp>>(k[int(FusedSecond::Min)]);
+    FillThree<FusedOp<First, MaxOp>>(k[int(FusedSecond::Max)]);
+}
+
+void FillTable(KernelTable& t) {
+    t = {};
+#define HUE_FILL_1(name) FillOne<name##Op>(t.elementwise[int(Op::name)]);
+#define HUE_FILL_2(name) FillTwo<name##Op>(t.elementwise[int(Op::name)]);
+#define HUE_FILL_3(name) FillThree<name##Op>(t.elementwise[int(Op::name)]);
+#define HUE_ELEMENTWISE(name, operands, cost, glsl, cpu) HUE_FILL_##operands(name)
+#include "core/compile/ops.def"
+#undef HUE_ELEMENTWISE
+    t.elementwise[int(Op::Phase)][0] = PhaseKernel;
+    FillFused<AddOp>(t.fused[int(FusedFirst::Add)]);
+    FillFused<SubOp>(t.fused[int(FusedFirst::Sub)]);
+    FillFused<MulOp>(t.fused[int(FusedFirst::Mul)]);
+    t.inverseRoot = One<InverseRootOp, 0>;
+    t.noise2 = Noise2Kernel;
+    t.cell2 = Cell2Kernel;
+    t.worley2 = Worley2Kernel;
+    t.fractal2 = Fractal2Kernel;
+    t.sample = SampleKernel;
+}
+
+} // namespace hue::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace hue {
+HWY_EXPORT(FillTable);
+
+const KernelTable& kernels() {
+    // Looked up anew when a test limits the instruction sets.
+    static std::mutex mutex;
+    static KernelTable table;
+    static int64_t filledFor = 0;
+    const std::lock_guard lock(mutex);
+    const int64_t targets = hwy::SupportedTargets();
+    if (filledFor != targets) {
+        HWY_DYNAMIC_DISPATCH(FillTable)(table);
+        filledFor = targets;
+    }
+    return table;
+}
+} // namespace hue
+#endif

@@ -1,0 +1,45 @@
+#pragma once
+// The operations of a Program on the CPU, over planes of lanes. One table for each instruction set, chosen at run time;
+// all give the same bits.
+#include "core/compile/program.h"
+
+#include <cstddef>
+
+namespace hue {
+
+class Map;
+
+/// Lanes of a block: two rows of kBlockColumns pixels, so that neighbours in both directions are at hand for derivatives.
+constexpr int kBlockColumns = 256;
+constexpr int kBlockRows = 2;
+constexpr int kBlockLanes = kBlockColumns * kBlockRows;
+/// Planes are padded to this many lanes; the widest vector of any instruction set.
+constexpr int kLanePadding = 16;
+
+struct KernelContext {
+    double time = 0;          ///< seconds
+    const Map* const* maps{}; ///< by map slot, never null
+};
+
+/// `in`: planes, or single numbers where the kernel's splat mask has the operand's bit. `lanes`: a multiple of
+/// kLanePadding, except for Sample (whole blocks only).
+using Kernel = void (*)(const float* const* in, float* const* out, size_t lanes, uint32_t imm, const KernelContext& context);
+
+constexpr int kSplatMasks = 8;
+/// Pairs of elementwise operations in one pass: second(first(a, b), c), or second(c, first(a, b)) for Sub.
+enum class FusedFirst { Add, Sub, Mul, Count };
+enum class FusedSecond { Add, Sub, SubFrom, Mul, Min, Max, Count };
+
+struct KernelTable {
+    Kernel elementwise[int(Op::Count)][kSplatMasks]; ///< by operation and mask; null where there is none
+    Kernel fused[int(FusedFirst::Count)][int(FusedSecond::Count)][kSplatMasks];
+    Kernel inverseRoot; ///< 1/sqrt, and 0 for 0
+    Kernel noise2;      ///< in: u, v
+    Kernel cell2;       ///< in: u, v
+    Kernel worley2;     ///< in: u, v, jitter
+    Kernel fractal2;    ///< in: u, v, lacunarity, diminish; imm: octaves
+    Kernel sample;      ///< in: u, v; out: r, g, b, a; imm: map slot
+};
+const KernelTable& kernels();
+
+} // namespace hue

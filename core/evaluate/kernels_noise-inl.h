@@ -1,0 +1,96 @@
+// Noises over lanes; included once for each instruction set. Their GLSL twins are in core/emit/glsl_library.cpp.
+#if defined(HUE_KERNELS_NOISE_INL) == defined(HWY_TARGET_TOGGLE)
+#ifdef HUE_KERNELS_NOISE_INL
+#undef HUE_KERNELS_NOISE_INL
+#else
+#define HUE_KERNELS_NOISE_INL
+#endif
+#include "core/evaluate/kernels_math-inl.h"
+
+HWY_BEFORE_NAMESPACE();
+namespace hue::HWY_NAMESPACE {
+
+/// A well-mixed number from a lattice point: a linear combination, then two rounds of xor-shift and multiply.
+HWY_INLINE VU HashOf(DU d, VU x, VU y) {
+    VU h = hn::Add(hn::Mul(x, hn::Set(d, 0x8DA6B343u)), hn::Mul(y, hn::Set(d, 0xD8163841u)));
+    h = hn::Mul(hn::Xor(h, hn::ShiftRight<15>(h)), hn::Set(d, 0x2C1B3C6Du));
+    h = hn::Mul(hn::Xor(h, hn::ShiftRight<12>(h)), hn::Set(d, 0x297A2D39u));
+    return hn::Xor(h, hn::ShiftRight<15>(h));
+}
+HWY_INLINE VU CellIndex(V floored) { return hn::BitCast(DU(), hn::ConvertTo(DI(), floored)); }
+/// The lower and upper 16 bits as numbers 0..65535.
+HWY_INLINE V LowHalf(D d, VU h) { return hn::ConvertTo(d, hn::BitCast(DI(), hn::And(h, hn::Set(DU(), 0xFFFFu)))); }
+HWY_INLINE V HighHalf(D d, VU h) { return hn::ConvertTo(d, hn::BitCast(DI(), hn::ShiftRight<16>(h))); }
+
+HWY_INLINE V Cell2Of(D d, V u, V v) {
+    const DU du;
+    const VU h = HashOf(du, CellIndex(hn::Floor(u)), CellIndex(hn::Floor(v)));
+    return hn::Mul(hn::ConvertTo(d, hn::BitCast(DI(), hn::ShiftRight<8>(h))), hn::Set(d, 1.0f / 16777216.0f));
+}
+
+/// Dot product of a corner's random gradient, components in -1..1, and the way from the corner.
+HWY_INLINE V CornerOf(D d, VU x, VU y, V dx, V dy) {
+    const VU h = HashOf(DU(), x, y);
+    const V step = hn::Set(d, 1.0f / 32767.5f), one = hn::Set(d, 1.0f);
+    const V gx = hn::Sub(hn::Mul(LowHalf(d, h), step), one);
+    const V gy = hn::Sub(hn::Mul(HighHalf(d, h), step), one);
+    return hn::Add(hn::Mul(gx, dx), hn::Mul(gy, dy));
+}
+
+/// Perlin's quintic fade, "Improving Noise", 2002.
+HWY_INLINE V FadeOf(V t) {
+    const D d;
+    const V p = hn::Add(hn::Mul(t, hn::Sub(hn::Mul(t, hn::Set(d, 6.0f)), hn::Set(d, 15.0f))), hn::Set(d, 10.0f));
+    return hn::Mul(hn::Mul(hn::Mul(t, t), t), p);
+}
+
+HWY_INLINE V Noise2Of(D d, V u, V v) {
+    const DU du;
+    const V fu = hn::Floor(u), fv = hn::Floor(v);
+    const V x = hn::Sub(u, fu), y = hn::Sub(v, fv), one = hn::Set(d, 1.0f);
+    const V x1 = hn::Sub(x, one), y1 = hn::Sub(y, one);
+    const VU i = CellIndex(fu), j = CellIndex(fv), i1 = hn::Add(i, hn::Set(du, 1u)), j1 = hn::Add(j, hn::Set(du, 1u));
+    const V a = CornerOf(d, i, j, x, y), b = CornerOf(d, i1, j, x1, y);
+    const V c = CornerOf(d, i, j1, x, y1), e = CornerOf(d, i1, j1, x1, y1);
+    const V s = FadeOf(x), t = FadeOf(y);
+    const V top = hn::Add(a, hn::Mul(hn::Sub(b, a), s));
+    const V bottom = hn::Add(c, hn::Mul(hn::Sub(e, c), s));
+    return hn::Mul(hn::Add(top, hn::Mul(hn::Sub(bottom, top), t)), hn::Set(d, 1.2f));
+}
+
+HWY_INLINE V Worley2Of(D d, V u, V v, V jitter) {
+    const DU du;
+    const V fu = hn::Floor(u), fv = hn::Floor(v);
+    const V x = hn::Sub(u, fu), y = hn::Sub(v, fv);
+    const VU i = CellIndex(fu), j = CellIndex(fv);
+    const V step = hn::Set(d, 1.0f / 65535.0f), half = hn::Set(d, 0.5f);
+    V nearest = hn::Set(d, 64.0f);
+    for (int dj = -1; dj <= 1; ++dj) {
+        for (int di = -1; di <= 1; ++di) {
+            const VU h = HashOf(du, hn::Add(i, hn::Set(du, uint32_t(di))), hn::Add(j, hn::Set(du, uint32_t(dj))));
+            const V px = hn::Add(hn::Set(d, float(di) + 0.5f), hn::Mul(hn::Sub(hn::Mul(LowHalf(d, h), step), half), jitter));
+            const V py = hn::Add(hn::Set(d, float(dj) + 0.5f), hn::Mul(hn::Sub(hn::Mul(HighHalf(d, h), step), half), jitter));
+            const V dx = hn::Sub(px, x), dy = hn::Sub(py, y);
+            nearest = hn::Min(nearest, hn::Add(hn::Mul(dx, dx), hn::Mul(dy, dy)));
+        }
+    }
+    return hn::Sqrt(nearest);
+}
+
+/// The sum of octaves over the sum of their weights.
+HWY_INLINE V Fractal2Of(D d, V u, V v, V lacunarity, V diminish, uint32_t octaves) {
+    V sum = hn::Zero(d), weights = hn::Zero(d), weight = hn::Set(d, 1.0f);
+    for (uint32_t octave = 0; octave < octaves; ++octave) {
+        sum = hn::Add(sum, hn::Mul(Noise2Of(d, u, v), weight));
+        weights = hn::Add(weights, weight);
+        weight = hn::Mul(weight, diminish);
+        // The shift keeps the lattices of the octaves from meeting at the origin.
+        u = hn::Add(hn::Mul(u, lacunarity), hn::Set(d, 17.25f));
+        v = hn::Add(hn::Mul(v, lacunarity), hn::Set(d, 5.75f));
+    }
+    return hn::Div(sum, weights);
+}
+
+} // namespace hue::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+#endif

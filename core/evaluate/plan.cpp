@@ -1,0 +1,308 @@
+#include "core/evaluate/plan.h"
+
+#include <algorithm>
+#include <map>
+#include <unordered_map>
+
+namespace hue {
+namespace {
+
+/// A step before planes are shared: every result has a name of its own.
+struct Draft {
+    enum class Kind : uint8_t { Elementwise, InverseRoot, Noise2, Cell2, Worley2, Fractal2, Sample, Fused };
+    Kind kind = Kind::Elementwise;
+    Op op = Op::Constant;
+    FusedFirst first{};
+    FusedSecond second{};
+    uint32_t imm = 0;
+    uint8_t inputs = 0, outputs = 1;
+    bool live = false;
+    std::array<PlanOperand, 4> in{};
+    std::array<int32_t, 4> out{};
+};
+
+class Planner {
+  public:
+    Planner(const Program& program, const PlanRequest& request) : m_program(program), m_request(request), m_parts(program.code.size()) {}
+
+    Plan run() {
+        for (int32_t n = 0; n < int32_t(m_program.code.size()); ++n) lower(n);
+        std::vector<PlanOperand> results;
+        for (const auto& [instruction, component] : m_request.wanted) {
+            PlanOperand o = m_parts[size_t(instruction)][size_t(component)];
+            results.push_back(m_request.resultsInPlanes ? toPlane(o) : o);
+        }
+        markLive(results);
+        fuse(results);
+        return share(results);
+    }
+
+  private:
+    const Program& m_program;
+    const PlanRequest& m_request;
+    std::vector<std::array<PlanOperand, 4>> m_parts;
+    std::vector<Draft> m_drafts;
+    std::vector<int32_t> m_writer; ///< by name: the draft that makes it, or -1 for a pinned one
+    std::vector<Plan::Pinned> m_pinned;
+    std::map<int32_t, int32_t> m_splats;
+    std::map<std::pair<uint32_t, int>, int32_t> m_attributes;
+
+    int32_t newName(int32_t writer) {
+        m_writer.push_back(writer);
+        return int32_t(m_writer.size()) - 1;
+    }
+
+    PlanOperand toPlane(PlanOperand o) {
+        if (o >= 0) return o;
+        auto [it, fresh] = m_splats.emplace(~o, 0);
+        if (fresh) {
+            it->second = newName(-1);
+            m_pinned.push_back({it->second, {}, -1, ~o});
+        }
+        return it->second;
+    }
+
+    PlanOperand emit(Op op, std::initializer_list<PlanOperand> in) {
+        Draft d;
+        d.op = op;
+        for (PlanOperand o : in) d.in[d.inputs++] = op == Op::Phase ? toPlane(o) : o;
+        d.out[0] = newName(int32_t(m_drafts.size()));
+        m_drafts.push_back(d);
+        return d.out[0];
+    }
+
+    int32_t emitShaped(Draft::Kind kind, std::initializer_list<PlanOperand> in, uint32_t imm = 0, int outputs = 1) {
+        Draft d;
+        d.kind = kind;
+        d.imm = imm;
+        d.outputs = uint8_t(outputs);
+        for (PlanOperand o : in) d.in[d.inputs++] = toPlane(o);
+        for (int i = 0; i < outputs; ++i) d.out[size_t(i)] = newName(int32_t(m_drafts.size()));
+        m_drafts.push_back(d);
+        return d.out[0];
+    }
+
+    PlanOperand part(int32_t instruction, int component) const {
+        return m_parts[size_t(instruction)][m_program.code[size_t(instruction)].width == 1 ? 0 : size_t(component)];
+    }
+
+    PlanOperand dot(int32_t a, int32_t b) {
+        const int width = m_program.code[size_t(a)].width;
+        PlanOperand sum = emit(Op::Mul, {part(a, 0), part(b, 0)});
+        for (int c = 1; c < width; ++c) sum = emit(Op::Add, {sum, emit(Op::Mul, {part(a, c), part(b, c)})});
+        return sum;
+    }
+
+    void lower(int32_t n) {
+        const Instruction& i = m_program.code[size_t(n)];
+        auto& parts = m_parts[size_t(n)];
+        if (const int32_t number = m_request.number(n, 0); number >= 0) {
+            for (int c = 0; c < i.width; ++c) parts[size_t(c)] = ~m_request.number(n, c);
+            return;
+        }
+        const auto& a = i.args;
+        switch (i.op) {
+        case Op::Attribute:
+            for (int c = 0; c < i.width; ++c) {
+                auto [it, fresh] = m_attributes.emplace(std::pair{i.imm, c}, 0);
+                if (fresh) {
+                    it->second = newName(-1);
+                    m_pinned.push_back({it->second, Attribute(i.imm), c, -1});
+                }
+                parts[size_t(c)] = it->second;
+            }
+            break;
+        case Op::Swizzle:
+            for (int c = 0; c < i.width; ++c) parts[size_t(c)] = part(a[0], int((i.imm >> (2 * c)) & 3));
+            break;
+        case Op::Compose:
+            for (int c = 0; c < i.width; ++c) parts[size_t(c)] = part(a[size_t(c)], 0);
+            break;
+        case Op::Dot: parts[0] = dot(a[0], a[1]); break;
+        case Op::Magnitude: parts[0] = emit(Op::Sqrt, {dot(a[0], a[0])}); break;
+        case Op::Normalize: {
+            const int32_t scale = emitShaped(Draft::Kind::InverseRoot, {dot(a[0], a[0])});
+            for (int c = 0; c < i.width; ++c) parts[size_t(c)] = emit(Op::Mul, {part(a[0], c), scale});
+            break;
+        }
+        case Op::Cross:
+            for (int c = 0; c < 3; ++c) {
+                const int x = (c + 1) % 3, y = (c + 2) % 3;
+                parts[size_t(c)] = emit(Op::Sub, {emit(Op::Mul, {part(a[0], x), part(a[1], y)}), emit(Op::Mul, {part(a[0], y), part(a[1], x)})});
+            }
+            break;
+        case Op::Noise2: parts[0] = emitShaped(Draft::Kind::Noise2, {part(a[0], 0), part(a[0], 1)}); break;
+        case Op::Cell2: parts[0] = emitShaped(Draft::Kind::Cell2, {part(a[0], 0), part(a[0], 1)}); break;
+        case Op::Worley2: parts[0] = emitShaped(Draft::Kind::Worley2, {part(a[0], 0), part(a[0], 1), part(a[1], 0)}); break;
+        case Op::Fractal2:
+            parts[0] = emitShaped(Draft::Kind::Fractal2, {part(a[0], 0), part(a[0], 1), part(a[1], 0), part(a[2], 0)}, i.imm);
+            break;
+        case Op::Sample: {
+            const int32_t first = emitShaped(Draft::Kind::Sample, {part(a[0], 0), part(a[0], 1)}, i.imm, 4);
+            for (int c = 0; c < 4; ++c) parts[size_t(c)] = first + c;
+            break;
+        }
+        default:
+            for (int c = 0; c < i.width; ++c) {
+                if (i.operands == 1) parts[size_t(c)] = emit(i.op, {part(a[0], c)});
+                else if (i.operands == 2) parts[size_t(c)] = emit(i.op, {part(a[0], c), part(a[1], c)});
+                else parts[size_t(c)] = emit(i.op, {part(a[0], c), part(a[1], c), part(a[2], c)});
+            }
+        }
+    }
+
+    void markLive(const std::vector<PlanOperand>& results) {
+        auto need = [&](PlanOperand o) {
+            if (o >= 0 && m_writer[size_t(o)] >= 0) m_drafts[size_t(m_writer[size_t(o)])].live = true;
+        };
+        for (PlanOperand o : results) need(o);
+        for (size_t n = m_drafts.size(); n-- > 0;)
+            if (m_drafts[n].live)
+                for (int k = 0; k < m_drafts[n].inputs; ++k) need(m_drafts[n].in[size_t(k)]);
+    }
+
+    static bool firstOf(Op op, FusedFirst& first) {
+        if (op == Op::Add) first = FusedFirst::Add;
+        else if (op == Op::Sub) first = FusedFirst::Sub;
+        else if (op == Op::Mul) first = FusedFirst::Mul;
+        else return false;
+        return true;
+    }
+    static bool secondOf(Op op, int position, FusedSecond& second) {
+        switch (op) {
+        case Op::Add: second = FusedSecond::Add; return true;
+        case Op::Sub: second = position == 0 ? FusedSecond::Sub : FusedSecond::SubFrom; return true;
+        case Op::Mul: second = FusedSecond::Mul; return true;
+        case Op::Min: second = FusedSecond::Min; return true;
+        case Op::Max: second = FusedSecond::Max; return true;
+        default: return false;
+        }
+    }
+
+    /// A step whose only reader can take it in becomes part of that reader.
+    void fuse(const std::vector<PlanOperand>& results) {
+        std::vector<int> uses(m_writer.size(), 0);
+        for (const Draft& d : m_drafts)
+            if (d.live)
+                for (int k = 0; k < d.inputs; ++k)
+                    if (d.in[size_t(k)] >= 0) ++uses[size_t(d.in[size_t(k)])];
+        for (PlanOperand o : results)
+            if (o >= 0) uses[size_t(o)] += 2;
+        for (Draft& d : m_drafts) {
+            if (!d.live || d.kind != Draft::Kind::Elementwise || d.inputs != 2) continue;
+            for (int position = 0; position < 2; ++position) {
+                const PlanOperand made = d.in[size_t(position)];
+                FusedFirst first;
+                FusedSecond second;
+                if (made < 0 || uses[size_t(made)] != 1 || m_writer[size_t(made)] < 0 || !secondOf(d.op, position, second)) continue;
+                Draft& source = m_drafts[size_t(m_writer[size_t(made)])];
+                if (source.kind != Draft::Kind::Elementwise || !firstOf(source.op, first)) continue;
+                const PlanOperand other = d.in[size_t(1 - position)];
+                d.kind = Draft::Kind::Fused;
+                d.first = first;
+                d.second = second;
+                d.in = {source.in[0], source.in[1], other};
+                d.inputs = 3;
+                source.live = false;
+                break;
+            }
+        }
+    }
+
+    static Kernel kernelOf(const Draft& d) {
+        const KernelTable& table = kernels();
+        int mask = 0;
+        for (int k = 0; k < d.inputs; ++k)
+            if (d.in[size_t(k)] < 0) mask |= 1 << k;
+        switch (d.kind) {
+        case Draft::Kind::Elementwise: return table.elementwise[int(d.op)][mask];
+        case Draft::Kind::Fused: return table.fused[int(d.first)][int(d.second)][mask];
+        case Draft::Kind::InverseRoot: return table.inverseRoot;
+        case Draft::Kind::Noise2: return table.noise2;
+        case Draft::Kind::Cell2: return table.cell2;
+        case Draft::Kind::Worley2: return table.worley2;
+        case Draft::Kind::Fractal2: return table.fractal2;
+        case Draft::Kind::Sample: return table.sample;
+        }
+        return nullptr;
+    }
+
+    Plan share(const std::vector<PlanOperand>& results) {
+        constexpr size_t kForever = SIZE_MAX;
+        std::vector<size_t> lastUse(m_writer.size(), 0);
+        for (size_t n = 0; n < m_drafts.size(); ++n)
+            if (m_drafts[n].live)
+                for (int k = 0; k < m_drafts[n].inputs; ++k)
+                    if (m_drafts[n].in[size_t(k)] >= 0) lastUse[size_t(m_drafts[n].in[size_t(k)])] = n;
+        for (const auto& p : m_pinned) lastUse[size_t(p.plane)] = kForever;
+        for (PlanOperand o : results)
+            if (o >= 0) lastUse[size_t(o)] = kForever;
+
+        Plan plan;
+        std::vector<int32_t> plane(m_writer.size(), -1);
+        std::vector<int32_t> free;
+        auto take = [&] {
+            if (free.empty()) return int32_t(plan.planes++);
+            const int32_t p = free.back();
+            free.pop_back();
+            return p;
+        };
+        for (Plan::Pinned p : m_pinned) {
+            plane[size_t(p.plane)] = take();
+            p.plane = plane[size_t(p.plane)];
+            plan.pinned.push_back(p);
+        }
+        for (size_t n = 0; n < m_drafts.size(); ++n) {
+            const Draft& d = m_drafts[n];
+            if (!d.live) continue;
+            PlanStep step;
+            step.kernel = kernelOf(d);
+            step.imm = d.imm;
+            step.inputs = d.inputs;
+            step.outputs = d.outputs;
+            for (int k = 0; k < d.inputs; ++k) {
+                const PlanOperand o = d.in[size_t(k)];
+                step.in[size_t(k)] = o < 0 ? o : plane[size_t(o)];
+            }
+            auto release = [&] {
+                for (int k = 0; k < d.inputs; ++k) {
+                    const PlanOperand o = d.in[size_t(k)];
+                    if (o < 0 || lastUse[size_t(o)] != n) continue;
+                    lastUse[size_t(o)] = kForever; // once, even when an operand stands twice
+                    free.push_back(plane[size_t(o)]);
+                }
+            };
+            // A sample reads neighbours of what it has already written, so it cannot work in place.
+            if (d.kind != Draft::Kind::Sample) release();
+            for (int k = 0; k < d.outputs; ++k) {
+                step.out[size_t(k)] = take();
+                plane[size_t(d.out[size_t(k)])] = step.out[size_t(k)];
+            }
+            if (d.kind == Draft::Kind::Sample) release();
+            for (int k = 0; k < d.outputs; ++k)
+                if (lastUse[size_t(d.out[size_t(k)])] == 0) free.push_back(step.out[size_t(k)]);
+            plan.steps.push_back(step);
+        }
+        for (PlanOperand o : results) plan.results.push_back(o < 0 ? o : plane[size_t(o)]);
+        return plan;
+    }
+};
+
+} // namespace
+
+Plan makePlan(const Program& program, const PlanRequest& request) { return Planner(program, request).run(); }
+
+void runPlan(const Plan& plan, float* arena, size_t stride, size_t lanes, const float* numbers, const KernelContext& context) {
+    for (const PlanStep& step : plan.steps) {
+        const float* in[4];
+        float* out[4];
+        for (int k = 0; k < step.inputs; ++k) {
+            const PlanOperand o = step.in[size_t(k)];
+            in[k] = o < 0 ? numbers + ~o : arena + size_t(o) * stride;
+        }
+        for (int k = 0; k < step.outputs; ++k) out[k] = arena + size_t(step.out[size_t(k)]) * stride;
+        step.kernel(in, out, lanes, step.imm, context);
+    }
+}
+
+} // namespace hue

@@ -1,0 +1,168 @@
+#include "core/maps/map.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstring>
+
+namespace hue {
+namespace {
+
+const std::array<float, 256>& decodeTable() {
+    static const std::array<float, 256> table = [] {
+        std::array<float, 256> t;
+        for (int i = 0; i < 256; ++i) t[size_t(i)] = srgbToLinear(float(i) / 255.f);
+        return t;
+    }();
+    return table;
+}
+
+size_t bytesPerTexel(TexelFormat f) { return f == TexelFormat::U8 ? 4 : f == TexelFormat::U16 ? 8 : 16; }
+
+} // namespace
+
+Map::Map(int width, int height, TexelFormat format, bool encoded, Wrap wrap, std::vector<std::byte> texels)
+    : m_format(format), m_encoded(encoded && format == TexelFormat::U8), m_wrap(wrap) {
+    m_levels.push_back({width, height, std::move(texels)});
+}
+
+Map Map::uniform(const Value& rgba) {
+    std::vector<std::byte> texels(16);
+    std::memcpy(texels.data(), rgba.v.data(), 16);
+    return Map(1, 1, TexelFormat::F32, false, Wrap::Repeat, std::move(texels));
+}
+
+size_t Map::bytes() const {
+    size_t sum = 0;
+    for (const Level& l : m_levels) sum += l.texels.size();
+    return sum;
+}
+
+void Map::texel(int level, int x, int y, float rgba[4]) const {
+    const Level& l = m_levels[size_t(level)];
+    const std::byte* p = l.texels.data() + (size_t(y) * size_t(l.width) + size_t(x)) * bytesPerTexel(m_format);
+    if (m_format == TexelFormat::U8) {
+        const auto* b = reinterpret_cast<const uint8_t*>(p);
+        if (m_encoded) {
+            const auto& table = decodeTable();
+            for (int c = 0; c < 3; ++c) rgba[c] = table[b[c]];
+        } else {
+            for (int c = 0; c < 3; ++c) rgba[c] = float(b[c]) * (1 / 255.f);
+        }
+        rgba[3] = float(b[3]) * (1 / 255.f);
+    } else if (m_format == TexelFormat::U16) {
+        uint16_t s[4];
+        std::memcpy(s, p, 8);
+        for (int c = 0; c < 4; ++c) rgba[c] = float(s[c]) * (1 / 65535.f);
+    } else {
+        std::memcpy(rgba, p, 16);
+    }
+}
+
+int Map::wrapped(int x, int size) const {
+    if (m_wrap == Wrap::Clamp) return std::clamp(x, 0, size - 1);
+    if (m_wrap == Wrap::Mirror) {
+        const int period = 2 * size;
+        x = ((x % period) + period) % period;
+        return x < size ? x : period - 1 - x;
+    }
+    // Almost all reads are inside already.
+    if (unsigned(x) < unsigned(size)) return x;
+    x %= size;
+    return x < 0 ? x + size : x;
+}
+
+void Map::bilinear(int level, float u, float v, float rgba[4]) const {
+    const Level& l = m_levels[size_t(level)];
+    // Whole turns are taken off first, so that far UVs keep their precision and fit an int.
+    const float period = m_wrap == Wrap::Mirror ? 2.f : 1.f;
+    if (m_wrap != Wrap::Clamp) {
+        u -= period * std::floor(u / period);
+        v -= period * std::floor(v / period);
+    }
+    auto place = [](float t, int size) { return std::fmin(std::fmax(t * float(size) - 0.5f, -1e6f), 1e6f); };
+    const float x = place(u, l.width), y = place(v, l.height);
+    const float fx = std::floor(x), fy = std::floor(y);
+    const int x0 = wrapped(int(fx), l.width), x1 = wrapped(int(fx) + 1, l.width);
+    const int y0 = wrapped(int(fy), l.height), y1 = wrapped(int(fy) + 1, l.height);
+    float a[4], b[4], c[4], d[4];
+    texel(level, x0, y0, a);
+    texel(level, x1, y0, b);
+    texel(level, x0, y1, c);
+    texel(level, x1, y1, d);
+    const float s = x - fx, t = y - fy;
+    for (int i = 0; i < 4; ++i) {
+        const float top = a[i] + (b[i] - a[i]) * s;
+        const float bottom = c[i] + (d[i] - c[i]) * s;
+        rgba[i] = top + (bottom - top) * t;
+    }
+}
+
+void Map::sample(float u, float v, float level, float rgba[4]) const {
+    if (m_levels[0].width == 1 && m_levels[0].height == 1) return texel(0, 0, 0, rgba);
+    if (!(std::isfinite(u) && std::isfinite(v))) u = v = 0;
+    const int last = levels() - 1;
+    const float at = std::clamp(level, 0.f, float(last));
+    const int fine = int(at);
+    bilinear(fine, u, v, rgba);
+    const float blend = at - float(fine);
+    if (blend <= 0 || fine == last) return;
+    float coarse[4];
+    bilinear(fine + 1, u, v, coarse);
+    for (int i = 0; i < 4; ++i) rgba[i] += (coarse[i] - rgba[i]) * blend;
+}
+
+void Map::makeMips() {
+    while (m_levels.back().width > 1 || m_levels.back().height > 1) {
+        const int from = levels() - 1;
+        const int width = std::max(1, m_levels.back().width / 2), height = std::max(1, m_levels.back().height / 2);
+        Level next{width, height, std::vector<std::byte>(size_t(width) * size_t(height) * bytesPerTexel(m_format))};
+        const int w = m_levels.back().width, h = m_levels.back().height;
+        for (int y = 0; y < height; ++y) {
+            for (int x = 0; x < width; ++x) {
+                float sum[4] = {0, 0, 0, 0};
+                for (int k = 0; k < 4; ++k) {
+                    float t[4];
+                    texel(from, std::min(2 * x + (k & 1), w - 1), std::min(2 * y + (k >> 1), h - 1), t);
+                    for (int c = 0; c < 4; ++c) sum[c] += 0.25f * t[c];
+                }
+                std::byte* p = next.texels.data() + (size_t(y) * size_t(width) + size_t(x)) * bytesPerTexel(m_format);
+                if (m_format == TexelFormat::U8) {
+                    for (int c = 0; c < 4; ++c) {
+                        const float e = m_encoded && c < 3 ? linearToSrgb(sum[c]) : sum[c];
+                        p[c] = std::byte(std::lround(std::clamp(e, 0.f, 1.f) * 255));
+                    }
+                } else if (m_format == TexelFormat::U16) {
+                    uint16_t s[4];
+                    for (int c = 0; c < 4; ++c) s[c] = uint16_t(std::lround(std::clamp(sum[c], 0.f, 1.f) * 65535));
+                    std::memcpy(p, s, 8);
+                } else {
+                    std::memcpy(p, sum, 16);
+                }
+            }
+        }
+        m_levels.push_back(std::move(next));
+    }
+}
+
+Value neutralOf(MapKind kind) {
+    switch (kind) {
+    case MapKind::Color:
+    case MapKind::Data: return Value::vec4(1, 1, 1, 1);
+    case MapKind::Normal: return Value::vec4(0.5f, 0.5f, 1, 1);
+    case MapKind::Height: return Value::vec4(0.5f, 0.5f, 0.5f, 1);
+    }
+    return Value::vec4(1, 1, 1, 1);
+}
+
+std::string_view nameOf(MapKind kind) {
+    static constexpr std::string_view names[] = {"color", "data", "normal", "height"};
+    return names[int(kind)];
+}
+
+std::string_view nameOf(Wrap wrap) {
+    static constexpr std::string_view names[] = {"repeat", "mirror", "clamp"};
+    return names[int(wrap)];
+}
+
+} // namespace hue

@@ -1,0 +1,100 @@
+#include "core/nodes/catalogue.h"
+
+#include <algorithm>
+#include <cctype>
+#include <unordered_map>
+
+namespace hue {
+
+template <class List> static auto find(const List& list, std::string_view key) -> decltype(&list.front()) {
+    for (const auto& entry : list)
+        if (entry.key == key) return &entry;
+    return nullptr;
+}
+
+const PortDef* NodeDef::input(std::string_view port) const { return find(inputs, port); }
+const PortDef* NodeDef::output(std::string_view port) const { return find(outputs, port); }
+const SettingDef* NodeDef::setting(std::string_view k) const { return find(settings, k); }
+
+const std::vector<NodeDef>& catalogue() {
+    static const std::vector<NodeDef> all = [] {
+        std::vector<NodeDef> list;
+        addInputNodes(list);
+        addUvNodes(list);
+        addTimeNodes(list);
+        addMathNodes(list);
+        addRangeNodes(list);
+        addVectorNodes(list);
+        addColorNodes(list);
+        addNoiseNodes(list);
+        addViewNodes(list);
+        addNormalNodes(list);
+        return list;
+    }();
+    return all;
+}
+
+const NodeDef* findNodeDef(std::string_view key) {
+    static const auto index = [] {
+        std::unordered_map<std::string_view, const NodeDef*> map;
+        for (const NodeDef& def : catalogue()) map[def.key] = &def;
+        return map;
+    }();
+    auto it = index.find(key);
+    return it == index.end() ? nullptr : it->second;
+}
+
+namespace {
+
+std::string lowerCase(std::string_view text) {
+    std::string out(text);
+    for (char& c : out) c = char(std::tolower(static_cast<unsigned char>(c)));
+    return out;
+}
+
+/// 0 is best; -1 is no match.
+int matchRank(const NodeDef& def, const std::string& typed) {
+    const std::string name = lowerCase(def.name);
+    if (name == typed) return 0;
+    if (name.starts_with(typed)) return 1;
+    if (name.find(" " + typed) != std::string::npos) return 2;
+    const std::string words = " " + lowerCase(def.words) + " ";
+    if (words.find(" " + typed + " ") != std::string::npos) return 3;
+    if (words.find(" " + typed) != std::string::npos) return 4;
+    if (name.find(typed) != std::string::npos) return 5;
+    return -1;
+}
+
+} // namespace
+
+std::vector<const NodeDef*> searchCatalogue(std::string_view typed) {
+    const std::string text = lowerCase(typed);
+    std::vector<std::pair<int, const NodeDef*>> ranked;
+    for (const NodeDef& def : catalogue())
+        if (int rank = text.empty() ? 0 : matchRank(def, text); rank >= 0) ranked.emplace_back(rank, &def);
+    std::stable_sort(ranked.begin(), ranked.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    std::vector<const NodeDef*> out;
+    for (const auto& [rank, def] : ranked) out.push_back(def);
+    return out;
+}
+
+std::string_view settingOf(const Node& node, const NodeDef& def, std::string_view key) {
+    if (auto it = node.settings.find(std::string(key)); it != node.settings.end()) return it->second;
+    const SettingDef* setting = def.setting(key);
+    return setting ? setting->standard : std::string_view{};
+}
+
+Value constantOf(const Node& node, const PortDef& port) {
+    auto it = node.constants.find(std::string(port.key));
+    return it == node.constants.end() ? port.standard : it->second;
+}
+
+Node makeNode(std::string_view kind, Point position) {
+    Node node;
+    node.id = newId('n');
+    node.kind = kind;
+    node.position = position;
+    return node;
+}
+
+} // namespace hue

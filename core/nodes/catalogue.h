@@ -1,0 +1,34 @@
+#pragma once
+#include "core/nodes/node_def.h"
+
+namespace hue {
+
+/// All nodes, by family in the order of browsing.
+const std::vector<NodeDef>& catalogue();
+/// By file key; nullptr for an unknown one.
+const NodeDef* findNodeDef(std::string_view key);
+
+/// Nodes whose name or search words match what was typed, best first. All of them for an empty text.
+std::vector<const NodeDef*> searchCatalogue(std::string_view typed);
+
+/// The text of a setting of a node: its own, or the definition's standard.
+std::string_view settingOf(const Node& node, const NodeDef& def, std::string_view key);
+/// Value of an unwired input: the node's constant, or the definition's standard.
+Value constantOf(const Node& node, const PortDef& port);
+
+/// A node of that kind with nothing set and a new id.
+Node makeNode(std::string_view kind, Point position = {});
+
+// One function a family; each appends its definitions.
+void addInputNodes(std::vector<NodeDef>&);
+void addUvNodes(std::vector<NodeDef>&);
+void addTimeNodes(std::vector<NodeDef>&);
+void addMathNodes(std::vector<NodeDef>&);
+void addRangeNodes(std::vector<NodeDef>&);
+void addVectorNodes(std::vector<NodeDef>&);
+void addColorNodes(std::vector<NodeDef>&);
+void addNoiseNodes(std::vector<NodeDef>&);
+void addViewNodes(std::vector<NodeDef>&);
+void addNormalNodes(std::vector<NodeDef>&);
+
+} // namespace hue

@@ -1,0 +1,76 @@
+#pragma once
+// What a node is: defined once, read by the board, the add line, the checker, the file reader and the docs.
+#include "core/compile/builder.h"
+
+#include <functional>
+#include <string_view>
+#include <vector>
+
+namespace hue {
+
+constexpr int kAnyWidth = 0;  ///< follows the other ports of any width of the same node
+constexpr int kMapPort = -1;  ///< carries a map, not numbers
+
+/// What an unwired input reads.
+enum class Unwired { Constant, Uv, NormalWorld };
+
+struct PortDef {
+    std::string_view key;
+    int width = kAnyWidth;
+    Meaning meaning = Meaning::Any;
+    Value standard;             ///< default of an unwired input; a number spreads
+    float low = 0, high = 1;    ///< comfortable range for dragging
+    std::string_view help;
+    std::string_view unit;
+    Unwired unwired = Unwired::Constant;
+};
+
+/// A choice that is compiled in. Without `choices` it is free text (an id).
+struct SettingDef {
+    std::string_view key;
+    std::vector<std::string_view> choices;
+    std::string_view standard;
+    std::string_view help;
+};
+
+/// What a definition sees of the graph while it lowers one node.
+class Lowering {
+  public:
+    explicit Lowering(Builder& builder) : b(builder) {}
+    virtual ~Lowering() = default;
+
+    virtual Val in(std::string_view port) = 0;
+    /// The input evaluated as if the mesh's UVs were moved by `offset` (width 2).
+    virtual Val inAtShiftedUv(std::string_view port, Val offset) = 0;
+    /// A UV set with the shift that is in force.
+    virtual Val uv(int set) = 0;
+    virtual bool wired(std::string_view port) const = 0;
+    /// Map slot of a map port, or -1 when nothing gives a map.
+    virtual int mapSlot(std::string_view port) = 0;
+    /// Slot of the first map that the input depends on, or -1.
+    virtual int mapBehind(std::string_view port) = 0;
+    virtual std::string_view setting(std::string_view key) const = 0;
+    virtual const Parameter* parameter() const = 0;
+    virtual void out(std::string_view port, Val value) = 0;
+    virtual void outMap(std::string_view port, int slot) = 0;
+
+    Builder& b;
+};
+
+struct NodeDef {
+    std::string_view key;    ///< in files
+    std::string_view name;   ///< for people
+    std::string_view family;
+    std::string_view words;  ///< further search words, separated by blanks
+    std::string_view help;
+    std::vector<PortDef> inputs;
+    std::vector<PortDef> outputs;
+    std::vector<SettingDef> settings;
+    void (*lower)(Lowering&) = nullptr;
+
+    const PortDef* input(std::string_view port) const;
+    const PortDef* output(std::string_view port) const;
+    const SettingDef* setting(std::string_view key) const;
+};
+
+} // namespace hue

@@ -54,8 +54,8 @@ std::string widthText(int width) {
 
 class GraphCompiler {
   public:
-    GraphCompiler(const Project& project, const Master& master)
-        : m_project(project), m_master(master), m_graph(master.graph), m_program(std::make_shared<Program>()), m_builder(*m_program) {
+    GraphCompiler(const Project& project, const Master& master, Constants constants = Constants::Folded)
+        : m_project(project), m_master(master), m_graph(master.graph), m_constants(constants), m_program(std::make_shared<Program>()), m_builder(*m_program) {
         for (const auto& [id, node] : m_graph.nodes) {
             m_origins[id] = int32_t(m_program->origins.size());
             m_program->origins.push_back(id);
@@ -250,6 +250,7 @@ class GraphCompiler {
             }
         }
         if (channel.meaning == Meaning::Normal) return m_builder.attribute(Attribute::NormalWorld);
+        if (m_constants == Constants::Live && !muted) return m_builder.parameter(liveConstantName({}, key), channel.width);
         if (auto it = m_graph.channelConstants.find(key); it != m_graph.channelConstants.end() && !muted)
             return m_builder.constant({channel.width, it->second.v});
         return m_builder.constant(channel.standard);
@@ -303,6 +304,7 @@ class GraphCompiler {
     const Project& m_project;
     const Master& m_master;
     const Graph& m_graph;
+    const Constants m_constants;
     std::shared_ptr<Program> m_program;
     Builder m_builder;
     Compilation m_out;
@@ -495,6 +497,7 @@ class NodeLowering final : public Lowering {
         Value value = constantOf(m_node, port);
         if (value.width == 1 && width > 1 && port.width != kAnyWidth) value = {width, {value[0], value[0], value[0], value[0]}};
         else if (value.width != 1 || port.width != kAnyWidth) value.width = width;
+        if (m_c.m_constants == Constants::Live) return b.spread(b.parameter(liveConstantName(m_node.id, key), constantOf(m_node, port).width == 1 ? 1 : value.width), port.width == kAnyWidth ? 1 : width);
         return b.constant(value);
     }
 
@@ -542,8 +545,8 @@ void GraphCompiler::lowerNode(const Node& node, int shift) {
 
 } // namespace
 
-Compilation compileSurface(const Project& project, const Master& master) { return GraphCompiler(project, master).surface(); }
-Compilation compileTaps(const Project& project, const Master& master) { return GraphCompiler(project, master).taps(); }
+Compilation compileSurface(const Project& project, const Master& master, Constants constants) { return GraphCompiler(project, master, constants).surface(); }
+Compilation compileTaps(const Project& project, const Master& master, Constants constants) { return GraphCompiler(project, master, constants).taps(); }
 Compilation compileTap(const Project& project, const Master& master, const Source& wire) { return GraphCompiler(project, master).tap(wire); }
 
 } // namespace hue

@@ -26,10 +26,20 @@ struct Compilation {
     std::map<std::pair<Id, std::string>, PortInfo> ports; ///< outputs by node and port
 };
 
+/// Whether the values of unwired ports are folded in, or stay open so that changing them needs no compile.
+enum class Constants { Folded, Live };
+
+/// Live constants are parameters of the Program with names of this form; `node` is empty for a channel.
+Id liveConstantName(const Id& node, std::string_view port);
+/// The value behind a live constant's name; false for the id of a real parameter.
+bool liveConstantValue(const Graph& graph, const Id& name, Value& value);
+/// Equal for two states of a master exactly when compiling them with live constants gives the same Program.
+std::string structureKey(const Project& project, const Master& master);
+
 /// The surface: one output for each channel that is wired, set, or has a default; named by the channel's key.
-Compilation compileSurface(const Project& project, const Master& master);
+Compilation compileSurface(const Project& project, const Master& master, Constants constants = Constants::Folded);
 /// Every numeric output of every node, named "node.port"; for swatches, widths and rates of the whole board.
-Compilation compileTaps(const Project& project, const Master& master);
+Compilation compileTaps(const Project& project, const Master& master, Constants constants = Constants::Folded);
 /// One wire, as the output "tap".
 Compilation compileTap(const Project& project, const Master& master, const Source& wire);
 

@@ -140,7 +140,7 @@ Frame Evaluator::frame(const FrameInputs& inputs) const {
     frame.time = inputs.time;
     for (const MapSlot& slot : p.maps) {
         MapPtr map = inputs.map ? inputs.map(slot) : nullptr;
-        frame.maps.push_back(map ? map : std::make_shared<Map>(Map::uniform(neutralOf(slot.kind))));
+        frame.maps.push_back(map ? map : neutralMap(slot.kind));
     }
     const FrameNumbers layout{p};
     std::vector<float> numbers(size_t(layout.count()) + 1, 0.f);

@@ -155,6 +155,15 @@ Value neutralOf(MapKind kind) {
     return Value::vec4(1, 1, 1, 1);
 }
 
+MapPtr neutralMap(MapKind kind) {
+    static const std::array<MapPtr, 4> maps = [] {
+        std::array<MapPtr, 4> made;
+        for (int k = 0; k < 4; ++k) made[size_t(k)] = std::make_shared<Map>(Map::uniform(neutralOf(MapKind(k))));
+        return made;
+    }();
+    return maps[size_t(kind)];
+}
+
 std::string_view nameOf(MapKind kind) {
     static constexpr std::string_view names[] = {"color", "data", "normal", "height"};
     return names[int(kind)];

@@ -52,6 +52,7 @@ using MapPtr = std::shared_ptr<const Map>;
 
 /// What a parameter or Image shows when no map is set: white, a flat normal, or mid grey, by its kind.
 Value neutralOf(MapKind kind);
+MapPtr neutralMap(MapKind kind);
 
 /// "color", "data", "normal", "height".
 std::string_view nameOf(MapKind);

@@ -1,0 +1,282 @@
+#include "cli/commands.h"
+
+#include "cli/output.h"
+#include "core/compile/compile.h"
+#include "core/cost/cost.h"
+#include "core/dispatch/dispatch.h"
+#include "core/emit/emit_glsl.h"
+#include "core/surface/channels.h"
+#include "preview/egl_context.h"
+#include "preview/renderer.h"
+
+#include <charconv>
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+namespace hue::cli {
+namespace {
+
+/// A project with its files at hand.
+struct Opened {
+    Project project;
+    std::vector<Diagnostic> report;
+    Assets assets;
+};
+
+Result<std::shared_ptr<Opened>> open(const Options& o) {
+    Result<Loaded> loaded = loadProject(o.project);
+    if (!loaded) return loaded.error();
+    auto out = std::make_shared<Opened>();
+    out->project = std::move(loaded->project);
+    out->report = std::move(loaded->report);
+    out->assets.setFolder(std::filesystem::absolute(o.project).parent_path());
+    return out;
+}
+
+Result<Id> find(const Project& p, const std::string& name) {
+    const Id id = p.findByName(name);
+    if (!id.empty()) return id;
+    std::vector<std::string> names;
+    for (const auto& m : p.masters) names.push_back(m->name);
+    for (const auto& i : p.instances) names.push_back(p.nameOf(i->id));
+    return Error{"name.unknown", fmt::format("There is no {} in {}. There are: {}.", name, p.name, fmt::join(names, ", ")), {}};
+}
+
+/// By name or id, or a shape's name.
+Result<Id> findMesh(const Project& p, const std::string& name) {
+    std::vector<std::string> names;
+    for (const auto& [id, shape] : shapes()) {
+        std::string lower = shape;
+        lower[0] = char(std::tolower(lower[0]));
+        if (name == lower || name == shape || name == id) return id;
+        names.push_back(lower);
+    }
+    for (const auto& m : p.meshes) {
+        if (m->name == name || m->id == name) return m->id;
+        names.push_back(m->name);
+    }
+    return Error{"name.unknown", fmt::format("There is no mesh {}. There are: {}.", name, fmt::join(names, ", ")), {}};
+}
+
+Json diagnosticJson(const Project& p, const Diagnostic& d) {
+    Json fixes = Json::array();
+    for (const Fix& f : d.fixes) fixes.push_back(f.label);
+    return Json{{"severity", nameOf(d.severity)}, {"code", d.code}, {"place", placeText(p, d.place)}, {"sentence", d.sentence}, {"fixes", fixes}};
+}
+
+std::string megabytes(size_t bytes) { return fmt::format("{:.2f} MB", double(bytes) / 1e6); }
+
+} // namespace
+
+int check(const Options& o) {
+    const auto opened = open(o);
+    if (!opened) return fail(opened.error());
+    Opened& p = **opened;
+    std::vector<Diagnostic> all = p.report;
+    for (auto& d : checkProject(p.project)) all.push_back(std::move(d));
+    for (auto& d : p.assets.problems(p.project)) all.push_back(std::move(d));
+    bool problems = false;
+    Json list = Json::array();
+    for (const Diagnostic& d : all) {
+        problems = problems || d.severity != Severity::Advice;
+        if (o.json) list.push_back(diagnosticJson(p.project, d));
+        else print(fmt::format("{} {} {}: {}", nameOf(d.severity), d.code, placeText(p.project, d.place), d.sentence));
+    }
+    if (o.json) print(list);
+    return problems ? 1 : 0;
+}
+
+int nodes(const Options& o) {
+    Json list = Json::array();
+    for (const NodeDef& def : catalogue()) {
+        std::vector<std::string_view> in, out;
+        for (const PortDef& p : def.inputs) in.push_back(p.key);
+        for (const PortDef& p : def.outputs) out.push_back(p.key);
+        if (!o.json) {
+            print(fmt::format("{:22} {:17} {} -> {}\n{:22} {}", def.name, def.family, fmt::join(in, ", "), fmt::join(out, ", "), "", def.help));
+            continue;
+        }
+        Json settings = Json::object();
+        for (const SettingDef& s : def.settings) settings[std::string(s.key)] = s.choices;
+        list.push_back(Json{{"kind", def.key}, {"name", def.name}, {"family", def.family}, {"help", def.help}, {"inputs", in}, {"outputs", out}, {"settings", settings}});
+    }
+    if (o.json) print(list);
+    return 0;
+}
+
+int list(const Options& o) {
+    const auto opened = open(o);
+    if (!opened) return fail(opened.error());
+    const Project& p = (*opened)->project;
+    Json masters = Json::array(), instances = Json::array(), maps = Json::array(), meshes = Json::array();
+    for (const auto& m : p.masters) {
+        Json parameters = Json::array();
+        for (const Parameter& q : m->parameters) parameters.push_back(Json{{"name", q.name}, {"code", q.codeName}, {"group", q.group}, {"description", q.description}});
+        masters.push_back(Json{{"name", m->name}, {"cards", m->graph.nodes.size()}, {"alphaMode", nameOf(m->surface.alphaMode)}, {"parameters", parameters}});
+    }
+    for (const auto& i : p.instances) instances.push_back(Json{{"name", p.nameOf(i->id)}, {"parent", p.nameOf(i->parent)}, {"ownValues", i->own.size()}, {"wornBy", wearersOf(p, i->id)}});
+    for (const auto& m : p.maps) maps.push_back(Json{{"name", m->name}, {"path", m->path}, {"kind", nameOf(m->kind)}});
+    for (const auto& m : p.meshes) meshes.push_back(Json{{"name", m->name}, {"path", m->path}});
+    if (o.json) {
+        print(Json{{"project", p.name}, {"masters", masters}, {"instances", instances}, {"maps", maps}, {"meshes", meshes}});
+        return 0;
+    }
+    for (const auto& m : p.masters) {
+        print(fmt::format("master {}: {} cards, {}", m->name, m->graph.nodes.size(), nameOf(m->surface.alphaMode)));
+        for (const Parameter& q : m->parameters) print(fmt::format("  parameter {} ({}){}", q.name, q.codeName, q.description.empty() ? "" : ": " + q.description));
+    }
+    for (const auto& i : p.instances) print(fmt::format("instance {}: {} own values, parent {}", p.nameOf(i->id), i->own.size(), p.nameOf(i->parent)));
+    for (const auto& m : p.maps) print(fmt::format("map {}: {} ({})", m->name, m->path, nameOf(m->kind)));
+    for (const auto& m : p.meshes) print(fmt::format("mesh {}: {}", m->name, m->path));
+    return 0;
+}
+
+int cost(const Options& o) {
+    const auto opened = open(o);
+    if (!opened) return fail(opened.error());
+    Opened& p = **opened;
+    const Result<Id> worn = find(p.project, o.of);
+    if (!worn) return fail(worn.error());
+    const Resolved resolved = resolve(p.project, *worn);
+    const Compilation compiled = compileSurface(p.project, *resolved.master);
+    const Cost c = costOf(*compiled.program, [&](const MapSlot& slot) { return p.assets.map(p.project, resolved, slot); });
+    if (o.json) {
+        Json operations = Json::object();
+        for (Rate r : {Rate::Frame, Rate::Placement, Rate::Vertex, Rate::Pixel}) operations[std::string(nameOf(r))] = c.operations[size_t(r)];
+        print(Json{{"of", o.of}, {"operations", operations}, {"fetches", c.fetches}, {"dependentFetches", c.dependentFetches}, {"samplers", c.samplers}, {"mapBytes", c.mapBytes}});
+    } else {
+        for (Rate r : {Rate::Frame, Rate::Placement, Rate::Vertex, Rate::Pixel}) print(fmt::format("operations per {:9} {}", nameOf(r), c.operations[size_t(r)]));
+        print(fmt::format("fetches {} ({} dependent)\nsamplers {}\nmaps {}", c.fetches, c.dependentFetches, c.samplers, megabytes(c.mapBytes)));
+    }
+    return compiled.ok ? 0 : 1;
+}
+
+int shader(const Options& o) {
+    const auto opened = open(o);
+    if (!opened) return fail(opened.error());
+    const Result<Id> worn = find((*opened)->project, o.of);
+    if (!worn) return fail(worn.error());
+    const Compilation compiled = compileSurface((*opened)->project, *(*opened)->project.masterOf(*worn));
+    if (o.stage == "vertex") print(vertexStage());
+    else print(surfaceFragmentStage(*compiled.program, uniformLayout(*compiled.program)));
+    return compiled.ok ? 0 : 1;
+}
+
+int evaluate(const Options& o) {
+    const auto opened = open(o);
+    if (!opened) return fail(opened.error());
+    Opened& p = **opened;
+    const Result<Id> worn = find(p.project, o.of);
+    if (!worn) return fail(worn.error());
+    const ChannelDef* channel = findChannel(o.channel);
+    if (!channel) return fail(fmt::format("The surface has no channel {}.", o.channel));
+    Result<Picture> picture = Error{};
+    if (o.engine == "gl") {
+        auto context = EglContext::create();
+        if (!context) return fail(context.error());
+        (*context)->makeCurrent();
+        const Resolved resolved = resolve(p.project, *worn);
+        const Compilation compiled = compileSurface(p.project, *resolved.master);
+        if (!compiled.ok) return fail(fmt::format("{} has errors; hsk check lists them.", o.of));
+        const Evaluator evaluator(compiled.program);
+        Renderer renderer;
+        picture = renderer.evaluateFlat(evaluator, evaluator.frame(frameInputs(p.project, p.assets, resolved, o.time)), channel->key, o.size);
+    } else {
+        picture = evaluateChannel(p.project, p.assets, *worn, channel->key, o.size, o.time, {});
+    }
+    if (!picture) return fail(picture.error());
+    const Result<size_t> invalid = writePicture(o.out, *picture, channel->meaning == Meaning::Color ? PictureEncoding::Srgb : PictureEncoding::Linear);
+    if (!invalid) return fail(invalid.error());
+    if (*invalid == 0) return 0;
+    fmt::print(stderr, "hsk: {} values were not finite and were written as 0.\n", *invalid);
+    return 1;
+}
+
+int render(const Options& o) {
+    const auto opened = open(o);
+    if (!opened) return fail(opened.error());
+    Opened& p = **opened;
+    Specimen specimen;
+    for (size_t at = 0; at <= o.of.size();) {
+        const size_t comma = std::min(o.of.find(',', at), o.of.size());
+        const Result<Id> worn = find(p.project, o.of.substr(at, comma - at));
+        if (!worn) return fail(worn.error());
+        specimen.wears.push_back(*worn);
+        at = comma + 1;
+    }
+    if (!o.mesh.empty()) {
+        const Result<Id> mesh = findMesh(p.project, o.mesh);
+        if (!mesh) return fail(mesh.error());
+        specimen.mesh = *mesh;
+    }
+    RenderSettings settings;
+    const char* text = o.pictureSize.data();
+    const char* end = text + o.pictureSize.size();
+    auto [x, badWidth] = std::from_chars(text, end, settings.width);
+    if (badWidth != std::errc{} || x == end || *x != 'x' || std::from_chars(x + 1, end, settings.height).ptr != end) return fail(fmt::format("{} is no size; write it as 640x480.", o.pictureSize));
+    settings.view = findView(o.view);
+    if (settings.view < 0) return fail(fmt::format("There is no view {}.", o.view));
+    settings.light = o.light.empty() ? p.project.lineup.light : o.light;
+    settings.exposure = p.project.lineup.exposure;
+    settings.camera = {p.project.lineup.yaw, p.project.lineup.pitch, p.project.lineup.standOff};
+    settings.supersampling = 2;
+    auto context = EglContext::create();
+    if (!context) return fail(context.error());
+    (*context)->makeCurrent();
+    Renderer renderer;
+    LookCache looks;
+    const DressedSpecimen dressed = dress(p.project, p.assets, looks, specimen, o.time);
+    for (const DressedSlot& slot : dressed.slots)
+        if (!slot.look->ok) return fail("What is worn has errors; hsk check lists them.");
+    if (!dressed.problem.empty()) return fail(dressed.problem);
+    const Result<RenderedPicture> picture = renderer.render(dressed, settings);
+    if (!picture) return fail(picture.error());
+    Picture out{picture->width, picture->height, 3, {}};
+    out.values.reserve(size_t(out.width) * size_t(out.height) * 3);
+    for (size_t i = 0; i < picture->rgba.size(); ++i)
+        if (i % 4 != 3) out.values.push_back(float(picture->rgba[i]) / 255.f);
+    // The picture is encoded already.
+    if (const Result<size_t> written = writePicture(o.out, out, PictureEncoding::Linear); !written) return fail(written.error());
+    return 0;
+}
+
+int bakeMaps(const Options& o) {
+    const auto opened = open(o);
+    if (!opened) return fail(opened.error());
+    Opened& p = **opened;
+    const Result<Id> worn = find(p.project, o.of);
+    if (!worn) return fail(worn.error());
+    const Result<BakedSet> set = bake(p.project, p.assets, {*worn, o.size, o.time, {}});
+    if (!set) return fail(set.error());
+    const auto files = writeBake(*set, o.out);
+    if (!files) return fail(files.error());
+    if (o.json) {
+        print(Json{{"files", *files}, {"emissiveStrength", set->emissiveStrength}, {"cautions", set->cautions}});
+    } else {
+        for (const std::string& f : *files) print(f);
+        if (set->emissiveStrength > 1) print(fmt::format("emissive strength {:.4g}", set->emissiveStrength));
+        for (const std::string& c : set->cautions) fmt::print(stderr, "caution: {}\n", c);
+    }
+    return std::any_of(set->maps.begin(), set->maps.end(), [](const BakedMap& m) { return m.invalid > 0; }) ? 1 : 0;
+}
+
+int dispatchFile(const Options& o) {
+    const auto opened = open(o);
+    if (!opened) return fail(opened.error());
+    Opened& p = **opened;
+    const Result<Id> worn = find(p.project, o.of);
+    if (!worn) return fail(worn.error());
+    const Result<Id> mesh = findMesh(p.project, o.mesh);
+    if (!mesh) return fail(mesh.error());
+    const auto report = dispatchGlb(p.project, p.assets, {*worn, o.size, o.time, {}}, *mesh, o.out);
+    if (!report) return fail(report.error());
+    if (o.json) {
+        print(Json{{"written", report->lines}, {"cautions", report->cautions}});
+    } else {
+        for (const std::string& l : report->lines) print(l);
+        for (const std::string& c : report->cautions) fmt::print(stderr, "caution: {}\n", c);
+    }
+    return 0;
+}
+
+} // namespace hue::cli

@@ -1,0 +1,31 @@
+#include "core/cost/cost.h"
+
+#include <set>
+
+namespace hue {
+
+Cost costOf(const Program& p, const std::function<MapPtr(const MapSlot&)>& map) {
+    Cost cost;
+    std::vector<char> afterFetch(p.code.size(), 0);
+    std::set<uint32_t> slots;
+    for (size_t n = 0; n < p.code.size(); ++n) {
+        const Instruction& i = p.code[n];
+        const OpInfo& info = infoOf(i.op);
+        const int times = info.elementwise ? i.width : i.op == Op::Fractal2 ? int(i.imm) : 1;
+        cost.operations[size_t(i.rate)] += info.cost * times;
+        for (int a = 0; a < i.operands; ++a) afterFetch[n] |= afterFetch[size_t(i.args[size_t(a)])];
+        if (i.op == Op::Sample) {
+            ++cost.fetches;
+            cost.dependentFetches += afterFetch[n];
+            afterFetch[n] = 1;
+            slots.insert(i.imm);
+        }
+    }
+    cost.samplers = int(slots.size());
+    std::set<const Map*> counted;
+    for (uint32_t slot : slots)
+        if (MapPtr m = map ? map(p.maps[slot]) : nullptr; m && counted.insert(m.get()).second) cost.mapBytes += m->bytes();
+    return cost;
+}
+
+} // namespace hue

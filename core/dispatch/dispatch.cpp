@@ -1,0 +1,81 @@
+#include "core/dispatch/dispatch.h"
+
+#include "core/mesh/gltf_writer.h"
+#include "core/surface/channels.h"
+
+#include <fmt/format.h>
+
+namespace hue {
+
+Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const BakeRequest& request, const Id& meshId, const std::filesystem::path& file) {
+    std::string problem;
+    const MeshPtr mesh = assets.mesh(project, meshId, &problem);
+    if (!problem.empty()) return Error{"mesh.cannot-use", problem, {}};
+    Result<BakedSet> baked = bake(project, assets, request);
+    if (!baked) return baked.error();
+    const BakedSet& set = *baked;
+
+    GltfWriter writer;
+    DispatchReport report;
+    report.cautions = set.cautions;
+    auto texture = [&](const BakedMap& map) -> Result<int> {
+        Result<std::vector<unsigned char>> png = encodePng(map.picture, map.encoding);
+        if (!png) return png.error();
+        report.lines.push_back(fmt::format("{} {} x {}, {:.2f} MB as PNG", map.name, map.picture.width, map.picture.height, double(png->size()) / 1e6));
+        return writer.addTexture(map.name, *png);
+    };
+    tinygltf::Material m;
+    m.name = project.nameOf(request.worn);
+    m.doubleSided = set.surface.doubleSided;
+    m.alphaMode = set.surface.alphaMode == AlphaMode::Mask ? "MASK" : set.surface.alphaMode == AlphaMode::Blend ? "BLEND" : "OPAQUE";
+    if (set.surface.alphaMode == AlphaMode::Mask) m.alphaCutoff = set.surface.alphaCutoff;
+    m.pbrMetallicRoughness.baseColorFactor = {1, 1, 1, 1};
+    m.pbrMetallicRoughness.metallicFactor = 1;
+    m.pbrMetallicRoughness.roughnessFactor = 1;
+    const Result<int> base = texture(set.maps[0]);
+    if (!base) return base.error();
+    m.pbrMetallicRoughness.baseColorTexture.index = *base;
+    if (set.surface.unlit) {
+        m.extensions["KHR_materials_unlit"] = tinygltf::Value(tinygltf::Value::Object{});
+        writer.useExtension("KHR_materials_unlit");
+        m.pbrMetallicRoughness.metallicFactor = 0;
+    } else {
+        const Result<int> orm = texture(set.maps[1]);
+        if (!orm) return orm.error();
+        m.pbrMetallicRoughness.metallicRoughnessTexture.index = *orm;
+        m.occlusionTexture.index = *orm;
+        if (!set.normalIsFlat) {
+            const Result<int> normal = texture(set.maps[2]);
+            if (!normal) return normal.error();
+            m.normalTexture.index = *normal;
+        }
+        if (!set.emissiveIsBlack) {
+            const Result<int> emissive = texture(set.maps[3]);
+            if (!emissive) return emissive.error();
+            m.emissiveTexture.index = *emissive;
+            m.emissiveFactor = {1, 1, 1};
+            if (set.emissiveStrength > 1) {
+                tinygltf::Value::Object strength;
+                strength["emissiveStrength"] = tinygltf::Value(double(set.emissiveStrength));
+                m.extensions["KHR_materials_emissive_strength"] = tinygltf::Value(strength);
+                writer.useExtension("KHR_materials_emissive_strength");
+            }
+        }
+    }
+    const int material = writer.addMaterial(m);
+    // Vertex colors multiply base color in glTF; here they are masks that the maps already hold.
+    Mesh plain = *mesh;
+    if (plain.hasColors) {
+        plain.hasColors = false;
+        report.cautions.push_back("The mesh's vertex colors are not written: glTF would multiply them into the base color.");
+    }
+    const std::string name = project.mesh(meshId) ? project.mesh(meshId)->name : meshId.substr(meshId.find(':') + 1);
+    writer.addMesh(plain, name, std::vector<int>(mesh->slots.size(), material));
+    if (Outcome o = writer.write(file); !o) return o.error();
+    report.lines.push_back(fmt::format("{} triangles in {} {}, alpha {}{}", mesh->indices.size() / 3, mesh->slots.size(), mesh->slots.size() == 1 ? "slot" : "slots", nameOf(set.surface.alphaMode), set.surface.doubleSided ? ", double sided" : ""));
+    std::error_code none;
+    report.lines.push_back(fmt::format("{}, {:.2f} MB", file.string(), double(std::filesystem::file_size(file, none)) / 1e6));
+    return report;
+}
+
+} // namespace hue

@@ -1,0 +1,51 @@
+#pragma once
+// Image files in and out, through OpenImageIO.
+#include "core/maps/map.h"
+
+#include <filesystem>
+#include <mutex>
+
+namespace hue {
+
+/// Reads PNG, JPEG, TGA, TIFF, EXR and HDR; 8 and 16 bit and float; one to four channels (one is spread over RGB; a second
+/// of two is alpha). Color maps are decoded from sRGB where the file holds integers. Mips are made.
+/// Errors: map.missing, map.unreadable, map.too-large, map.channels.
+Result<Map> readMap(const std::filesystem::path& file, MapKind kind, Wrap wrap);
+
+/// Pixels to be written: interleaved, row 0 on top.
+struct Picture {
+    int width = 0, height = 0, channels = 3;
+    std::vector<float> values;
+};
+enum class PictureEncoding { Linear, Srgb }; ///< of the color channels; alpha is always linear
+
+/// Writes 8-bit PNG (values clamped to 0..1) or float EXR, by the suffix, to a temporary file that is then renamed.
+/// A value that is not finite is written as 0; how many there were is returned.
+Result<size_t> writePicture(const std::filesystem::path& file, const Picture& picture, PictureEncoding encoding);
+/// The bytes of an 8-bit PNG.
+Result<std::vector<unsigned char>> encodePng(const Picture& picture, PictureEncoding encoding);
+Result<Picture> readPicture(const std::filesystem::path& file);
+
+/// Hash of a file's content, 16 hexadecimal digits (FNV-1a, 64 bit); empty when it cannot be read.
+std::string contentHash(const std::filesystem::path& file);
+
+/// Loaded maps, shared by path, kind and wrap; a file is read again when it has changed on disk.
+class MapLibrary {
+  public:
+    /// Null, with a message by problem(), when the file cannot be used.
+    MapPtr get(const std::filesystem::path& file, MapKind kind, Wrap wrap);
+    /// The last error for the file, empty when there was none.
+    std::string problem(const std::filesystem::path& file) const;
+    void forget();
+
+  private:
+    struct Entry {
+        MapPtr map;
+        std::string problem;
+        std::filesystem::file_time_type changed;
+    };
+    mutable std::mutex m_mutex;
+    std::map<std::string, Entry> m_entries;
+};
+
+} // namespace hue

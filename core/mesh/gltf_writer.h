@@ -1,0 +1,28 @@
+#pragma once
+// Builds a GLB piece by piece.
+#include "core/mesh/mesh.h"
+
+#include <tiny_gltf.h>
+
+namespace hue {
+
+class GltfWriter {
+  public:
+    GltfWriter();
+    /// An embedded PNG with a repeating sampler; the index of its texture.
+    int addTexture(const std::string& name, const std::vector<unsigned char>& png);
+    int addMaterial(const tinygltf::Material& material);
+    /// One primitive a slot; `materials` by slot.
+    void addMesh(const Mesh& mesh, const std::string& name, const std::vector<int>& materials);
+    void useExtension(const std::string& name);
+    /// To a temporary file that is then renamed.
+    Outcome write(const std::filesystem::path& file) const;
+
+  private:
+    int addView(const void* data, size_t bytes, int target, size_t stride = 0);
+    int addAccessor(int view, size_t count, int type, int componentType);
+
+    tinygltf::Model m_model;
+};
+
+} // namespace hue

@@ -1,0 +1,66 @@
+#pragma once
+// Triangle meshes. Right-handed, Y up, metres; UV with V downward, as glTF has it.
+#include "core/result.h"
+
+#include <array>
+#include <cstdint>
+#include <filesystem>
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace hue {
+
+struct Vertex {
+    std::array<float, 3> position{};
+    std::array<float, 3> normal{0, 1, 0};
+    std::array<float, 4> tangent{1, 0, 0, 1}; ///< w: sign of the bitangent, cross(normal, tangent) * w
+    std::array<float, 2> uv0{};
+    std::array<float, 2> uv1{};
+    std::array<float, 4> color{1, 1, 1, 1};
+};
+
+/// A part of a mesh that one material goes on.
+struct MeshSlot {
+    std::string name;
+    uint32_t firstIndex = 0, indexCount = 0;
+};
+
+struct Mesh {
+    std::vector<Vertex> vertices;
+    std::vector<uint32_t> indices; ///< three a triangle, counter-clockwise seen from outside
+    std::vector<MeshSlot> slots;   ///< at least one, covering all indices
+    bool hasColors = false, hasUv1 = false;
+};
+using MeshPtr = std::shared_ptr<const Mesh>;
+
+struct Bounds {
+    std::array<float, 3> low{}, high{};
+    std::array<float, 3> centre() const { return {(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, (low[2] + high[2]) / 2}; }
+    float radius() const; ///< of the sphere around the box
+};
+Bounds boundsOf(const Mesh& mesh);
+
+// Plain shapes, about 2 m across, centred, with tangents. `detail` scales the number of segments.
+Mesh makeSphere(int detail = 64);
+Mesh makePlane();            ///< in XZ, looking up, thin edge on a base
+Mesh makeCube();
+Mesh makeCylinder(int detail = 64);
+Mesh makeTorus(int detail = 64);
+
+/// "shape:sphere", "shape:plane", "shape:cube", "shape:cylinder", "shape:torus"; null for anything else.
+MeshPtr shapeById(const std::string& id);
+const std::vector<std::pair<std::string, std::string>>& shapes(); ///< id and name
+
+/// Makes tangents from UV0 where triangles have an area in it; elsewhere any direction in the surface.
+void makeTangents(Mesh& mesh);
+/// Area-weighted normals.
+void makeNormals(Mesh& mesh);
+
+/// Reads glTF or GLB: all static meshes of the scene with their transforms, a slot for each material.
+/// Errors: mesh.missing, mesh.unreadable, mesh.empty.
+Result<Mesh> readMesh(const std::filesystem::path& file);
+/// Writes a GLB with the mesh alone: slots as materials, vertex colors and second UVs where the mesh has them.
+Outcome writeMesh(const std::filesystem::path& file, const Mesh& mesh);
+
+} // namespace hue

@@ -1,0 +1,40 @@
+#pragma once
+// The maps and meshes of a project, as read from its folder.
+#include "core/compile/program.h"
+#include "core/diagnostic.h"
+#include "core/maps/map_file.h"
+#include "core/mesh/mesh.h"
+
+namespace hue {
+
+/// Loads and keeps files. All calls may come from any thread.
+class Assets {
+  public:
+    /// Folder that relative paths start from.
+    void setFolder(const std::filesystem::path& folder);
+    std::filesystem::path folder() const;
+    std::filesystem::path resolve(const std::string& path) const;
+
+    /// The map of a project entry; a marked stand-in (crossed checks) when the file cannot be used; null for no entry.
+    MapPtr map(const Project& project, const Id& id);
+    /// What a slot of a Program shows for resolved values; null means the neutral stand-in.
+    MapPtr map(const Project& project, const Resolved& resolved, const MapSlot& slot);
+    /// A file or a shape; a cube stands in for what cannot be used. `problem` tells why.
+    MeshPtr mesh(const Project& project, const Id& id, std::string* problem = nullptr);
+
+    /// Missing and broken files, each with its place in the project.
+    std::vector<Diagnostic> problems(const Project& project);
+
+  private:
+    mutable std::mutex m_mutex;
+    std::filesystem::path m_folder;
+    MapLibrary m_maps;
+    struct MeshEntry {
+        MeshPtr mesh;
+        std::string problem;
+        std::filesystem::file_time_type changed;
+    };
+    std::map<std::string, MeshEntry> m_meshes;
+};
+
+} // namespace hue

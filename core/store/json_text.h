@@ -1,0 +1,15 @@
+#pragma once
+#include <nlohmann/json.hpp>
+#include <string>
+
+namespace hue {
+
+using Json = nlohmann::ordered_json;
+
+/// Stable text for version control: keys in the order they were written, lists of plain values on one line.
+std::string textOf(const Json& json);
+
+/// Writes to a temporary file beside, syncs it, renames it. Empty when it worked, else why not.
+std::string writeAtomically(const std::string& file, const std::string& content);
+
+} // namespace hue

@@ -1,0 +1,138 @@
+#include "core/nodes/catalogue.h"
+#include "core/store/store.h"
+#include "core/surface/channels.h"
+#include "core/maps/map.h"
+#include "core/store/json_text.h"
+
+namespace hue {
+namespace {
+
+Json of(const Value& v) {
+    if (v.width == 1) return v[0];
+    Json list = Json::array();
+    for (int c = 0; c < v.width; ++c) list.push_back(v[c]);
+    return list;
+}
+
+void addRest(Json& j, const std::string& extra) {
+    if (extra.empty()) return;
+    const Json rest = Json::parse(extra);
+    for (const auto& [key, value] : rest.items()) j[key] = value;
+}
+
+Json of(const std::map<std::string, Source>& wires) {
+    Json out = Json::object();
+    for (const auto& [port, wire] : wires) {
+        Json w{{"from", wire.node}, {"port", wire.port}};
+        if (!wire.take.empty()) w["take"] = wire.take;
+        out[port] = w;
+    }
+    return out;
+}
+
+Json of(const std::map<std::string, Value>& values) {
+    Json out = Json::object();
+    for (const auto& [key, value] : values) out[key] = of(value);
+    return out;
+}
+
+Json of(const Node& n) {
+    Json j{{"id", n.id}, {"kind", n.kind}};
+    if (!n.title.empty()) j["title"] = n.title;
+    j["at"] = Json::array({n.position.x, n.position.y});
+    if (n.muted) j["muted"] = true;
+    if (!n.constants.empty()) j["values"] = of(n.constants);
+    if (!n.settings.empty()) {
+        j["settings"] = Json::object();
+        for (const auto& [key, value] : n.settings) j["settings"][key] = value;
+    }
+    if (!n.wires.empty()) j["wires"] = of(n.wires);
+    addRest(j, n.extra);
+    return j;
+}
+
+Json of(const Parameter& p) {
+    static constexpr std::string_view types[] = {"number", "vector2", "vector3", "color", "map"};
+    Json j{{"id", p.id}, {"name", p.name}, {"code", p.codeName}, {"type", types[int(p.type)]}};
+    if (p.type == ParameterType::Map) {
+        j["kind"] = nameOf(p.mapKind);
+        j["default"] = p.standard.map;
+    } else {
+        j["default"] = of(p.standard.value);
+        j["range"] = Json::array({p.softMin, p.softMax});
+        j["limits"] = Json::array({p.hardMin, p.hardMax});
+    }
+    if (!p.unit.empty()) j["unit"] = p.unit;
+    if (!p.group.empty()) j["group"] = p.group;
+    if (!p.description.empty()) j["description"] = p.description;
+    addRest(j, p.extra);
+    return j;
+}
+
+Json of(const Master& m) {
+    Json j{{"id", m.id}, {"name", m.name}, {"alphaMode", nameOf(m.surface.alphaMode)}, {"alphaCutoff", m.surface.alphaCutoff}, {"doubleSided", m.surface.doubleSided}, {"unlit", m.surface.unlit}};
+    j["parameters"] = Json::array();
+    for (const Parameter& p : m.parameters) j["parameters"].push_back(of(p));
+    j["channels"] = of(m.graph.channelWires);
+    if (!m.graph.channelConstants.empty()) j["channelValues"] = of(m.graph.channelConstants);
+    if (!m.graph.mutedChannels.empty()) j["mutedChannels"] = m.graph.mutedChannels;
+    j["cards"] = Json::array();
+    for (const auto& [id, node] : m.graph.nodes) j["cards"].push_back(of(*node));
+    if (!m.graph.bays.empty()) {
+        j["bays"] = Json::array();
+        for (const Bay& bay : m.graph.bays) {
+            Json b{{"id", bay.id}, {"name", bay.name}, {"cards", bay.nodes}};
+            addRest(b, bay.extra);
+            j["bays"].push_back(b);
+        }
+    }
+    addRest(j, m.extra);
+    return j;
+}
+
+Json of(const Instance& i, const Master* master) {
+    Json j{{"id", i.id}, {"name", i.name}, {"parent", i.parent}};
+    Json values = Json::object();
+    for (const auto& [id, v] : i.own) {
+        const Parameter* p = master ? master->parameter(id) : nullptr;
+        values[id] = p && p->type == ParameterType::Map ? Json(v.map) : !p && !v.map.empty() ? Json(v.map) : of(v.value);
+    }
+    j["values"] = values;
+    if (i.alphaMode) j["alphaMode"] = nameOf(*i.alphaMode);
+    if (i.alphaCutoff) j["alphaCutoff"] = *i.alphaCutoff;
+    if (i.doubleSided) j["doubleSided"] = *i.doubleSided;
+    addRest(j, i.extra);
+    return j;
+}
+
+} // namespace
+
+std::string projectText(const Project& p) {
+    Json j{{"kind", "huestack project"}, {"format", kFormat}, {"name", p.name}};
+    j["maps"] = Json::array();
+    for (const auto& m : p.maps) {
+        Json map{{"id", m->id}, {"name", m->name}, {"path", m->path}, {"kind", nameOf(m->kind)}, {"wrap", nameOf(m->wrap)}};
+        if (!m->hash.empty()) map["hash"] = m->hash;
+        addRest(map, m->extra);
+        j["maps"].push_back(map);
+    }
+    j["meshes"] = Json::array();
+    for (const auto& m : p.meshes) {
+        Json mesh{{"id", m->id}, {"name", m->name}, {"path", m->path}};
+        addRest(mesh, m->extra);
+        j["meshes"].push_back(mesh);
+    }
+    j["masters"] = Json::array();
+    for (const auto& m : p.masters) j["masters"].push_back(of(*m));
+    j["instances"] = Json::array();
+    for (const auto& i : p.instances) j["instances"].push_back(of(*i, p.masterOf(i->id)));
+    const Lineup& l = p.lineup;
+    Json specimens = Json::array();
+    for (const Specimen& s : l.specimens) specimens.push_back(Json{{"mesh", s.mesh}, {"wears", s.wears}});
+    j["lineup"] = Json{{"specimens", specimens}, {"view", l.view}, {"light", l.light}, {"exposure", l.exposure}, {"yaw", l.yaw}, {"pitch", l.pitch}, {"standOff", l.standOff}};
+    j["loop"] = p.loopSeconds;
+    addRest(j, p.extra);
+    return textOf(j);
+}
+
+} // namespace hue

@@ -65,6 +65,8 @@ struct Renderer::Impl {
 
     void bindMap(const MapPtr& m, int unit) {
         auto& entry = maps[m];
+        // Making a map binds it as well, so its unit comes first.
+        glActiveTexture(GLenum(GL_TEXTURE0 + unit));
         if (!entry) entry = std::make_unique<GlMap>(*m);
         entry->bind(unit);
     }
@@ -170,7 +172,11 @@ Result<RenderedPicture> Renderer::render(const DressedSpecimen& specimen, const 
     constexpr float degree = 3.14159265f / 180;
     const float yaw = s.camera.yaw * degree, pitch = s.camera.pitch * degree;
     const float aspect = float(width) / float(height);
-    const float distance = radius / kHalfAngle * 0.97f * s.camera.standOff / std::min(1.f, aspect);
+    // The cylinder that the mesh sweeps when it turns, seen from this height: turning does not change the distance.
+    const float halfHeight = (bounds.high[1] - bounds.low[1]) / 2;
+    const float sweep = std::hypot(bounds.high[0] - bounds.low[0], bounds.high[2] - bounds.low[2]) / 2;
+    const float tall = halfHeight * std::cos(pitch) + sweep * std::fabs(std::sin(pitch));
+    const float distance = (std::max(tall / kHalfAngle, sweep / (kHalfAngle * aspect)) * 0.98f + 0.45f * sweep) * s.camera.standOff;
     const Rgb eye = {centre[0] + distance * std::cos(pitch) * std::sin(yaw), centre[1] + distance * std::sin(pitch), centre[2] + distance * std::cos(pitch) * std::cos(yaw)};
     const Matrix4 clip = perspective(kHalfAngle, aspect, std::max(distance - 1.5f * radius, distance * 0.02f), distance + 1.5f * radius) * lookAt(eye, centre);
     const Matrix4 fromClip = inverse4(clip);

@@ -40,7 +40,7 @@ float panel(const Rgb& d, const Rgb& axis, const Rgb& right, float atX, float at
 
 // A dark hall with rows of sodium lamps under the roof, a gate to the blue hour on one side, and a dim floor.
 Rgb sodiumShed(const Rgb& d) {
-    Rgb out = mix({0.035f, 0.036f, 0.042f}, {0.075f, 0.062f, 0.05f}, smooth(-0.6f, 0.8f, d[1]));
+    Rgb out = mix({0.06f, 0.063f, 0.075f}, {0.15f, 0.13f, 0.11f}, smooth(-0.6f, 0.8f, d[1]));
     if (d[1] < 0) out = mix(out, {0.05f, 0.043f, 0.036f}, smooth(0, -0.3f, d[1]));
     const Rgb roof{0, 1, 0}, along{1, 0, 0};
     for (float row : {-0.85f, 0.55f})
@@ -49,7 +49,7 @@ Rgb sodiumShed(const Rgb& d) {
     const Rgb gate{-0.9578f, 0, 0.2873f}, gateRight = unit(cross({0, 1, 0}, gate));
     const float opening = panel(d, unit(gate), gateRight, 0, 0.28f, 0.85f, 0.42f, 0.03f);
     const float posts = 1 - panel(d, unit(gate), gateRight, 0.28f, 0.28f, 0.03f, 0.5f, 0.02f) - panel(d, unit(gate), gateRight, -0.28f, 0.28f, 0.03f, 0.5f, 0.02f);
-    addScaled(out, mix({0.9f, 1.25f, 1.9f}, {1.8f, 1.9f, 2.2f}, smooth(0.3f, -0.05f, d[1])), opening * std::max(posts, 0.f));
+    addScaled(out, mix({1.5f, 2.1f, 3.1f}, {2.6f, 2.9f, 3.4f}, smooth(0.3f, -0.05f, d[1])), opening * std::max(posts, 0.f));
     // Work light behind, a soft white wall.
     addScaled(out, {1.5f, 1.4f, 1.25f}, panel(d, unit({0.35f, 0.15f, -1}), unit({1, 0, 0.35f}), 0.2f, 0.25f, 0.75f, 0.3f, 0.15f));
     return out;

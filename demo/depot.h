@@ -1,0 +1,37 @@
+#pragma once
+// The demo project, Cinderquay Depot: every map, mesh and master made by code.
+#include "core/document/project.h"
+#include "core/maps/map_file.h"
+#include "core/mesh/mesh.h"
+
+namespace hue::depot {
+
+/// A tile of pixels from a function of x, y in 0..1 that repeats at 1.
+template <class Pixel> Picture tile(int size, int channels, Pixel pixel) {
+    Picture p{size, size, channels, std::vector<float>(size_t(size) * size_t(size) * size_t(channels))};
+    for (int y = 0; y < size; ++y)
+        for (int x = 0; x < size; ++x) pixel((float(x) + 0.5f) / float(size), (float(y) + 0.5f) / float(size), &p.values[(size_t(y) * size_t(size) + size_t(x)) * size_t(channels)]);
+    return p;
+}
+
+struct NamedMap {
+    std::string id, file;
+    MapKind kind;
+    Picture picture;
+    PictureEncoding encoding;
+};
+std::vector<NamedMap> makeMaps();
+
+struct NamedMesh {
+    std::string id, file;
+    Mesh mesh;
+};
+std::vector<NamedMesh> makeMeshes();
+
+Master makeBodywork();
+Master makeSetts();
+Master makeRouteDisplay();
+std::vector<Instance> makeInstances();
+Lineup makeLineup();
+
+} // namespace hue::depot

@@ -1,0 +1,179 @@
+#include "demo/depot.h"
+
+#include <algorithm>
+#include <cmath>
+#include <string_view>
+
+namespace hue::depot {
+namespace {
+
+float random01(int x, int y, int seed) {
+    uint32_t h = uint32_t(x) * 0x9E3779B1u ^ uint32_t(y) * 0x85EBCA77u ^ uint32_t(seed) * 0xC2B2AE3Du;
+    h = (h ^ (h >> 15)) * 0x2C1B3C6Du;
+    h = (h ^ (h >> 13)) * 0x297A2D39u;
+    return float((h ^ (h >> 16)) >> 8) / 16777216.f;
+}
+int wrap(int x, int period) { return ((x % period) + period) % period; }
+float smooth(float low, float high, float x) {
+    const float t = std::clamp((x - low) / (high - low), 0.f, 1.f);
+    return t * t * (3 - 2 * t);
+}
+float mix(float a, float b, float t) { return a + (b - a) * t; }
+
+/// Value noise that repeats after `period` cells.
+float noise(float x, float y, int period, int seed) {
+    x *= float(period);
+    y *= float(period);
+    const int i = int(std::floor(x)), j = int(std::floor(y));
+    const float s = smooth(0, 1, x - float(i)), t = smooth(0, 1, y - float(j));
+    auto at = [&](int a, int b) { return random01(wrap(i + a, period), wrap(j + b, period), seed); };
+    return mix(mix(at(0, 0), at(1, 0), s), mix(at(0, 1), at(1, 1), s), t);
+}
+float clouds(float x, float y, int period, int octaves, int seed) {
+    float sum = 0, weight = 0.5f, whole = 0;
+    for (int o = 0; o < octaves; ++o, period *= 2, weight *= 0.5f) {
+        sum += weight * noise(x, y, period, seed + o);
+        whole += weight;
+    }
+    return sum / whole;
+}
+
+/// Tangent-space normals of a repeating height; `depth` in tile units, green up.
+Picture normalsOf(const Picture& height, float depth) {
+    const int n = height.width;
+    auto at = [&](int x, int y) { return height.values[size_t(wrap(y, n) * n + wrap(x, n))]; };
+    Picture p{n, n, 3, std::vector<float>(size_t(n) * size_t(n) * 3)};
+    for (int y = 0; y < n; ++y)
+        for (int x = 0; x < n; ++x) {
+            const float dx = (at(x + 1, y) - at(x - 1, y)) * depth * float(n) / 2, dy = (at(x, y + 1) - at(x, y - 1)) * depth * float(n) / 2;
+            const float l = std::sqrt(dx * dx + dy * dy + 1);
+            float* to = &p.values[size_t(y * n + x) * 3];
+            to[0] = -dx / l * 0.5f + 0.5f;
+            to[1] = dy / l * 0.5f + 0.5f;
+            to[2] = 1 / l * 0.5f + 0.5f;
+        }
+    return p;
+}
+
+/// Distance to the border of the unit tile, 0 at the border.
+float fromEdge(float x, float y) { return std::min(std::min(x, 1 - x), std::min(y, 1 - y)); }
+
+/// Nearness of a rivet: 1 in its middle, 0 outside. Rivets run along the four sides.
+float rivet(float x, float y) {
+    constexpr float inset = 0.055f, radius = 0.0135f;
+    constexpr int count = 9;
+    float nearest = 1;
+    auto along = [&](float t) { return inset + std::round((t - inset) / ((1 - 2 * inset) / count)) * ((1 - 2 * inset) / count); };
+    for (float side : {inset, 1 - inset}) {
+        nearest = std::min(nearest, std::hypot(x - std::clamp(along(x), inset, 1 - inset), y - side));
+        nearest = std::min(nearest, std::hypot(x - side, y - std::clamp(along(y), inset, 1 - inset)));
+    }
+    return std::clamp(1 - nearest / radius, 0.f, 1.f);
+}
+
+float panelHeight(float x, float y) {
+    const float seam = smooth(0.004f, 0.013f, fromEdge(x, y));
+    const float dome = std::sqrt(std::max(0.f, 1 - (1 - rivet(x, y)) * (1 - rivet(x, y))));
+    // Sheet metal is never quite flat.
+    const float dents = clouds(x, y, 3, 3, 11) * 0.22f;
+    return seam * 0.7f + dome * 0.3f + dents;
+}
+
+struct Sett {
+    float inside; ///< 0 in the joint, 1 in the middle of the stone
+    int x, y;     ///< which stone
+};
+
+/// Rows of stones, every other row shifted by half a stone, with borders that waver.
+Sett settAt(float x, float y) {
+    constexpr int columns = 6, rows = 8;
+    const float wx = x + (clouds(x, y, 12, 2, 31) - 0.5f) * 0.018f, wy = y + (clouds(x, y, 12, 2, 37) - 0.5f) * 0.018f;
+    const float fy = wy * rows;
+    const int row = int(std::floor(fy));
+    const float fx = wx * columns + (row & 1 ? 0.5f : 0.f) + (random01(wrap(row, rows), 0, 5) - 0.5f) * 0.3f;
+    const int column = int(std::floor(fx));
+    const float dx = std::fabs(fx - float(column) - 0.5f) * 2, dy = std::fabs(fy - float(row) - 0.5f) * 2;
+    // Superellipse: corners are worn round.
+    const float r = std::pow(std::pow(dx, 5.f) + std::pow(dy, 4.f), 0.22f);
+    return {std::clamp((0.98f - r) / 0.98f, 0.f, 1.f), wrap(column, columns), wrap(row, rows)};
+}
+
+float settHeight(float x, float y) {
+    const Sett s = settAt(x, y);
+    const float dome = std::pow(s.inside, 0.4f);
+    const float stone = 0.42f + 0.4f * dome + 0.16f * random01(s.x, s.y, 3) + 0.09f * (clouds(x, y, 24, 4, 7) - 0.5f);
+    const float joint = 0.16f + 0.14f * clouds(x, y, 40, 3, 17);
+    return std::clamp(mix(joint, stone, smooth(0.02f, 0.16f, s.inside)), 0.f, 1.f);
+}
+
+void settColor(float x, float y, float* rgb) {
+    const Sett s = settAt(x, y);
+    const float tone = random01(s.x, s.y, 9), warm = random01(s.x, s.y, 13);
+    const float grain = clouds(x, y, 64, 3, 19), blotch = clouds(x, y, 9, 3, 23);
+    const float fleck = random01(int(x * 1024), int(y * 1024), 29) > 0.965f ? 0.1f : 0.f;
+    const float stone = 0.16f + 0.15f * tone + 0.12f * (grain - 0.5f) + 0.08f * (blotch - 0.5f) + fleck;
+    const float joint = 0.06f + 0.05f * grain;
+    const float in = smooth(0.03f, 0.14f, s.inside);
+    rgb[0] = mix(joint * 1.15f, stone * (1.0f + 0.16f * warm), in);
+    rgb[1] = mix(joint * 1.02f, stone * (0.99f + 0.04f * warm), in);
+    rgb[2] = mix(joint * 0.85f, stone * (0.97f - 0.1f * warm), in);
+}
+
+// Letters of five by seven dots, drawn for the depot's displays; a row a number, the left dot its highest bit.
+struct Glyph {
+    char letter;
+    uint8_t rows[7];
+};
+constexpr Glyph kGlyphs[] = {
+    {'4', {0b00010, 0b00110, 0b01010, 0b10010, 0b11111, 0b00010, 0b00010}}, {'A', {0b01110, 0b10001, 0b10001, 0b11111, 0b10001, 0b10001, 0b10001}},
+    {'B', {0b11110, 0b10001, 0b11110, 0b10001, 0b10001, 0b10001, 0b11110}}, {'C', {0b01111, 0b10000, 0b10000, 0b10000, 0b10000, 0b10000, 0b01111}},
+    {'D', {0b11110, 0b10001, 0b10001, 0b10001, 0b10001, 0b10001, 0b11110}}, {'E', {0b11111, 0b10000, 0b11110, 0b10000, 0b10000, 0b10000, 0b11111}},
+    {'I', {0b01110, 0b00100, 0b00100, 0b00100, 0b00100, 0b00100, 0b01110}}, {'L', {0b10000, 0b10000, 0b10000, 0b10000, 0b10000, 0b10000, 0b11111}},
+    {'N', {0b10001, 0b11001, 0b10101, 0b10101, 0b10011, 0b10001, 0b10001}}, {'O', {0b01110, 0b10001, 0b10001, 0b10001, 0b10001, 0b10001, 0b01110}},
+    {'P', {0b11110, 0b10001, 0b10001, 0b11110, 0b10000, 0b10000, 0b10000}}, {'Q', {0b01110, 0b10001, 0b10001, 0b10001, 0b10101, 0b10010, 0b01101}},
+    {'R', {0b11110, 0b10001, 0b10001, 0b11110, 0b10100, 0b10010, 0b10001}}, {'T', {0b11111, 0b00100, 0b00100, 0b00100, 0b00100, 0b00100, 0b00100}},
+    {'U', {0b10001, 0b10001, 0b10001, 0b10001, 0b10001, 0b10001, 0b01110}}, {'Y', {0b10001, 0b10001, 0b01010, 0b00100, 0b00100, 0b00100, 0b00100}},
+};
+
+/// Lamps of a display, `width` by 16: 1 where one is lit.
+Picture letters(std::string_view text, int width) {
+    Picture p{width, 16, 1, std::vector<float>(size_t(width) * 16)};
+    int x = 2;
+    for (char c : text) {
+        for (const Glyph& g : kGlyphs)
+            if (g.letter == c)
+                for (int r = 0; r < 7; ++r)
+                    for (int i = 0; i < 5; ++i)
+                        // Each dot is one lamp wide and nearly two high, so the letters fill the display.
+                        if ((g.rows[r] >> (4 - i)) & 1)
+                            for (int k = 0; k < 2; ++k)
+                                if (x + i < width) p.values[size_t((1 + 2 * r + k) * width + x + i)] = 1;
+        x += c == ' ' ? 4 : 7;
+    }
+    return p;
+}
+
+} // namespace
+
+std::vector<NamedMap> makeMaps() {
+    const Picture panel = tile(1024, 1, [](float x, float y, float* v) { *v = panelHeight(x, y); });
+    const Picture setts = tile(1024, 1, [](float x, float y, float* v) { *v = settHeight(x, y); });
+    std::vector<NamedMap> maps;
+    maps.push_back({"panel_normal", "panel_normal.png", MapKind::Normal, normalsOf(panel, 0.011f), PictureEncoding::Linear});
+    // Red: nearness of an edge or rivet. Green: scratches and grain. Blue: occlusion of the seams.
+    maps.push_back({"panel_masks", "panel_masks.png", MapKind::Data, tile(1024, 3, [](float x, float y, float* v) {
+                        const float edge = fromEdge(x, y);
+                        v[0] = std::max(1 - smooth(0.006f, 0.12f, edge), 0.75f * smooth(0, 0.6f, rivet(x, y)));
+                        const float scratches = smooth(0.66f, 0.82f, noise(x, std::fmod(y * 6 + x * 1.0f, 1.f), 96, 41)) * 0.5f;
+                        v[1] = std::clamp(clouds(x, y, 8, 6, 43) + scratches * clouds(x, y, 16, 2, 47), 0.f, 1.f);
+                        v[2] = mix(0.35f, 1, smooth(0, 0.02f, edge));
+                    }), PictureEncoding::Linear});
+    maps.push_back({"setts_color", "setts_color.png", MapKind::Color, tile(1024, 3, settColor), PictureEncoding::Srgb});
+    maps.push_back({"setts_height", "setts_height.png", MapKind::Height, setts, PictureEncoding::Linear});
+    maps.push_back({"setts_normal", "setts_normal.png", MapKind::Normal, normalsOf(setts, 0.035f), PictureEncoding::Linear});
+    maps.push_back({"letters_line_4", "letters_line_4.png", MapKind::Data, letters("4 CINDERQUAY", 96), PictureEncoding::Linear});
+    maps.push_back({"letters_depot_only", "letters_depot_only.png", MapKind::Data, letters("DEPOT ONLY", 96), PictureEncoding::Linear});
+    return maps;
+}
+
+} // namespace hue::depot

@@ -1,0 +1,304 @@
+#include "core/nodes/catalogue.h"
+#include "demo/depot.h"
+
+#include <stdexcept>
+
+namespace hue::depot {
+namespace {
+
+Value color(const char* hex) {
+    Value v;
+    if (!colorFromHex(hex, v)) throw std::invalid_argument(hex);
+    return v;
+}
+
+/// Writes a graph card by card. Ids are the given words, so that the file reads well.
+class GraphWriter {
+  public:
+    explicit GraphWriter(Master& master) : m_master(master) {}
+
+    GraphWriter& card(const Id& id, std::string_view kind, float column, float row, const std::string& title = {}) {
+        if (!findNodeDef(kind)) throw std::invalid_argument(std::string(kind));
+        Node n;
+        n.id = id;
+        n.kind = kind;
+        n.title = title;
+        n.position = {column * 200, row * 130};
+        m_node = std::make_shared<Node>(n);
+        m_master.graph.nodes[id] = m_node;
+        return *this;
+    }
+    GraphWriter& parameter(const Id& id, float column, float row) {
+        card("card_" + id, "parameter", column, row);
+        m_node->settings["parameter"] = id;
+        return *this;
+    }
+    GraphWriter& set(const std::string& port, const Value& v) {
+        m_node->constants[port] = v;
+        return *this;
+    }
+    GraphWriter& set(const std::string& port, float v) { return set(port, Value::number(v)); }
+    GraphWriter& choose(const std::string& key, const std::string& choice) {
+        m_node->settings[key] = choice;
+        return *this;
+    }
+    GraphWriter& wire(const std::string& port, const Id& from, const std::string& output = "out", const std::string& take = {}) {
+        m_node->wires[port] = {from, output, take};
+        return *this;
+    }
+    void channel(const std::string& key, const Id& from, const std::string& output = "out", const std::string& take = {}) { m_master.graph.channelWires[key] = {from, output, take}; }
+    void bay(const std::string& name, const std::vector<Id>& cards) { m_master.graph.bays.push_back({"bay_" + std::to_string(m_master.graph.bays.size() + 1), name, cards, {}}); }
+
+  private:
+    Master& m_master;
+    std::shared_ptr<Node> m_node;
+};
+
+Parameter number(const Id& id, const char* name, float standard, float low, float high, const char* group, const char* description, const char* unit = "") {
+    Parameter p;
+    p.id = id;
+    p.codeName = id;
+    p.name = name;
+    p.standard.value = Value::number(standard);
+    p.softMin = low;
+    p.softMax = high;
+    p.hardMin = low;
+    p.hardMax = high * 4;
+    p.group = group;
+    p.description = description;
+    p.unit = unit;
+    return p;
+}
+
+Parameter colored(const Id& id, const char* name, const char* hex, const char* group, const char* description) {
+    Parameter p = number(id, name, 0, 0, 1, group, description);
+    p.type = ParameterType::Color;
+    p.standard.value = color(hex);
+    return p;
+}
+
+Parameter mapped(const Id& id, const char* name, MapKind kind, const Id& map, const char* group, const char* description) {
+    Parameter p = number(id, name, 0, 0, 1, group, description);
+    p.type = ParameterType::Map;
+    p.mapKind = kind;
+    p.standard.map = map;
+    return p;
+}
+
+Parameter limitedTo1(Parameter p) {
+    p.hardMax = 1;
+    return p;
+}
+
+} // namespace
+
+Master makeBodywork() {
+    Master m;
+    m.id = "bodywork";
+    m.name = "Bodywork";
+    m.parameters = {
+        colored("enamel_color", "Enamel color", "#DCA54A", "Enamel", "The livery above the band"),
+        colored("band_color", "Band color", "#EFE6D2", "Enamel", "The band along the waist"),
+        limitedTo1(number("band_height", "Band height", 0.26f, 0, 1, "Enamel", "How far the band reaches up; 0 leaves it out")),
+        limitedTo1(number("enamel_roughness", "Enamel roughness", 0.22f, 0, 1, "Enamel", "Low is fresh from the paint shop")),
+        number("panel_count", "Panel count", 2, 1, 8, "Panels", "Panels per tile, across and down"),
+        number("seam_depth", "Seam depth", 1, 0, 2, "Panels", "Strength of seams, rivets and dents"),
+        limitedTo1(number("edge_wear", "Edge wear", 0.18f, 0, 1, "Wear", "How far the enamel has come off edges and rivets")),
+        limitedTo1(number("grime", "Grime", 0.25f, 0, 1, "Wear", "Dirt that settles in the grain")),
+        colored("metal_color", "Metal color", "#A9A49B", "Wear", "Steel under the enamel"),
+    };
+    GraphWriter g(m);
+    g.card("uv", "texcoord", 0, 1.6f);
+    g.parameter("panel_count", 0, 0.4f);
+    g.card("place", "place_2d", 1, 1.0f).wire("uv", "uv").wire("scale", "card_panel_count");
+    g.card("masks", "image", 2, 0.1f, "Panel masks").choose("map", "panel_masks").wire("uv", "place");
+    g.card("normals", "image", 2, 1.4f, "Panel normals").choose("map", "panel_normal").wire("uv", "place");
+    g.parameter("seam_depth", 2, 2.7f);
+    g.card("normal", "normal_map", 3, 2.0f).wire("in", "normals", "color").wire("scale", "card_seam_depth");
+    // Wear: the nearness of an edge, roughened by the grain, against how far the wear has come.
+    g.parameter("edge_wear", 3, -1.6f);
+    g.card("reach", "remap", 4, -1.6f, "Wear reach").set("outlow", 1.72f).set("outhigh", 0.62f).wire("in", "card_edge_wear");
+    g.card("rough_edge", "add", 4, -0.4f, "Edges and grain").wire("in1", "masks", "color", "r").wire("in2", "masks", "color", "g");
+    g.card("reach_end", "add", 5, -1.6f).set("in2", 0.12f).wire("in1", "reach");
+    g.card("worn", "smoothstep", 5, -0.4f, "Worn").wire("in", "rough_edge").wire("low", "reach").wire("high", "reach_end");
+    // Livery: a band along the waist.
+    g.parameter("band_height", 3, 3.3f);
+    g.card("height", "dot", 1, 3.0f, "Height on panel").wire("in", "uv", "out", "y");
+    g.card("band_top", "subtract", 4, 3.3f).set("in1", 0.62f).wire("in2", "card_band_height");
+    g.card("above", "smoothstep", 5, 2.7f, "Below the top").wire("in", "height").wire("low", "band_top").wire("high", "band_top");
+    g.card("below", "step", 4, 4.4f, "Below the band").set("edge", 0.62f).wire("in", "height");
+    g.card("band", "subtract", 6, 3.0f, "Band").wire("in1", "above").wire("in2", "below");
+    g.parameter("enamel_color", 5, 0.7f);
+    g.parameter("band_color", 5, 1.7f);
+    g.card("livery", "mix", 6, 1.3f, "Livery").wire("bg", "card_enamel_color").wire("fg", "card_band_color").wire("mix", "band");
+    // Grime darkens and dulls.
+    g.parameter("grime", 5, 4.2f);
+    g.card("dirt", "multiply", 6, 4.2f, "Dirt").wire("in1", "card_grime").wire("in2", "masks", "color", "g");
+    g.card("dirty", "mix", 7, 1.9f, "Dirty livery").set("fg", color("#2A241D")).wire("bg", "livery").wire("mix", "dirt");
+    g.parameter("metal_color", 6, -0.2f);
+    g.card("base", "mix", 8, 0.6f, "Base").wire("bg", "dirty").wire("fg", "card_metal_color").wire("mix", "worn");
+    g.parameter("enamel_roughness", 6, 5.3f);
+    g.card("dull", "add", 7, 4.7f).wire("in1", "card_enamel_roughness").wire("in2", "dirt");
+    g.card("rough", "mix", 8, 3.4f, "Roughness").set("fg", 0.42f).wire("bg", "dull").wire("mix", "worn");
+    g.bay("panel tiling", {"uv", "card_panel_count", "place"});
+    g.bay("wear", {"card_edge_wear", "reach", "rough_edge", "reach_end", "worn"});
+    g.channel("base_color", "base");
+    g.channel("metallic", "worn");
+    g.channel("roughness", "rough");
+    g.channel("normal", "normal");
+    g.channel("occlusion", "masks", "color", "b");
+    return m;
+}
+
+Master makeSetts() {
+    Master m;
+    m.id = "setts";
+    m.name = "Setts";
+    m.parameters = {
+        number("tiling", "Tiling", 1, 0.25f, 4, "Stone", "Repeats per metre and a bit"),
+        colored("stone_tint", "Stone tint", "#F2EBDD", "Stone", "Multiplied with the stone's own color"),
+        number("relief", "Relief", 1, 0, 2, "Stone", "Strength of the joints"),
+        limitedTo1(number("wetness", "Wetness", 0, 0, 1, "Weather", "Darkens the stone and makes it shine")),
+        limitedTo1(number("water_level", "Water level", 0, 0, 1, "Weather", "Height up to which water stands in the joints")),
+        limitedTo1(number("moss", "Moss", 0.1f, 0, 1, "Growth", "How much of the joints is overgrown")),
+        colored("moss_color", "Moss color", "#4E5A24", "Growth", "Moss and grass"),
+    };
+    GraphWriter g(m);
+    g.card("uv", "texcoord", 0, 1.3f);
+    g.parameter("tiling", 0, 0.2f);
+    g.card("place", "place_2d", 1, 0.7f).wire("uv", "uv").wire("scale", "card_tiling");
+    g.card("stone", "image", 2, -0.8f, "Stone").choose("map", "setts_color").wire("uv", "place");
+    g.card("height", "image", 2, 0.5f, "Height").choose("map", "setts_height").wire("uv", "place");
+    g.card("normals", "image", 2, 1.8f, "Stone normals").choose("map", "setts_normal").wire("uv", "place");
+    g.parameter("stone_tint", 2, -2.0f);
+    g.card("tinted", "multiply", 3, -1.2f, "Tinted").wire("in1", "stone", "color").wire("in2", "card_stone_tint");
+    // Moss grows from the joints up, in patches.
+    g.card("patches", "fractal", 2, 3.2f, "Patches").set("scale", 3).choose("octaves", "4").wire("uv", "place");
+    g.card("uneven", "subtract", 3, 1.0f, "Uneven height").wire("in1", "height", "color", "r").wire("in2", "patches");
+    g.parameter("moss", 3, 2.4f);
+    g.card("moss_top", "remap", 4, 2.2f, "Moss top").set("outlow", -0.55f).set("outhigh", 0.5f).wire("in", "card_moss");
+    g.card("moss_edge", "add", 5, 2.6f).set("in2", 0.22f).wire("in1", "moss_top");
+    g.card("bare", "smoothstep", 5, 1.2f, "Bare stone").wire("in", "uneven").wire("low", "moss_top").wire("high", "moss_edge");
+    g.card("moss_grain", "noise_2d", 4, -2.3f, "Moss grain").set("scale", 90).set("amplitude", 0.45f).set("pivot", 0.75f).wire("uv", "place");
+    g.parameter("moss_color", 4, -3.4f);
+    g.card("moss_shade", "multiply", 5, -2.5f, "Moss").wire("in1", "card_moss_color").wire("in2", "moss_grain");
+    g.card("ground", "mix", 6, -1.2f, "Ground").wire("bg", "moss_shade").wire("fg", "tinted").wire("mix", "bare");
+    // Water: a damp film everywhere, and standing water below its level.
+    g.parameter("water_level", 3, 4.5f);
+    g.parameter("wetness", 6, 3.6f);
+    g.card("level_end", "add", 4, 4.9f).set("in2", 0.06f).wire("in1", "card_water_level");
+    g.card("dry", "smoothstep", 5, 4.2f, "Above water").wire("in", "height", "color", "r").wire("low", "card_water_level").wire("high", "level_end");
+    g.card("water", "invert", 6, 4.8f, "Standing water").wire("in", "dry");
+    g.card("wet", "maximum", 7, 3.8f, "Wet").wire("in1", "card_wetness").wire("in2", "water");
+    g.card("darkened", "remap", 7, 2.4f, "Darkening").set("outlow", 1).set("outhigh", 0.5f).wire("in", "wet");
+    g.card("base", "multiply", 8, -0.4f, "Base").wire("in1", "ground").wire("in2", "darkened");
+    g.card("stone_rough", "mix", 7, 1.0f, "Dry roughness").set("bg", 0.97f).set("fg", 0.78f).wire("mix", "bare");
+    g.card("damp_rough", "mix", 8, 2.0f, "Damp").set("fg", 0.34f).wire("bg", "stone_rough").wire("mix", "wet");
+    g.card("rough", "mix", 9, 2.6f, "Roughness").set("fg", 0.06f).wire("bg", "damp_rough").wire("mix", "water");
+    g.parameter("relief", 6, 0.2f);
+    g.card("flattened", "multiply", 7, -0.2f, "Relief over water").wire("in1", "card_relief").wire("in2", "dry");
+    g.card("normal", "normal_map", 8, 0.9f).wire("in", "normals", "color").wire("scale", "flattened");
+    g.card("shade", "remap", 8, 3.6f, "Joint shade").set("inlow", 0.1f).set("inhigh", 0.6f).set("outlow", 0.45f).choose("limit", "on").wire("in", "height", "color", "r");
+    g.bay("tiling", {"uv", "card_tiling", "place"});
+    g.bay("moss", {"patches", "uneven", "card_moss", "moss_top", "moss_edge", "bare"});
+    g.channel("base_color", "base");
+    g.channel("roughness", "rough");
+    g.channel("normal", "normal");
+    g.channel("occlusion", "shade");
+    return m;
+}
+
+Master makeRouteDisplay() {
+    Master m;
+    m.id = "route_display";
+    m.name = "Route display";
+    m.parameters = {
+        mapped("letters", "Letters", MapKind::Data, "letters_line_4", "Text", "One texel a lamp, 96 x 16, white where lit"),
+        number("scroll_speed", "Scroll speed", 0.125f, 0, 1, "Text", "Turns of the text per second", "/s"),
+        colored("lamp_color", "Lamp color", "#FFB42E", "Lamps", "Light of a lit lamp"),
+        number("brightness", "Brightness", 6, 0, 20, "Lamps", "Above 1 the lamps glow"),
+        limitedTo1(number("lamp_size", "Lamp size", 0.78f, 0.2f, 1, "Lamps", "Diameter against the spacing")),
+        limitedTo1(number("border", "Border", 0.045f, 0, 0.2f, "Frame", "Dark frame around the lamps")),
+    };
+    GraphWriter g(m);
+    g.card("uv", "texcoord", 0, 1);
+    g.card("lamps_uv", "multiply", 1, 1, "Lamp grid").set("in2", Value::vec2(96, 16)).wire("in1", "uv");
+    g.card("lamp", "floor", 2, 0.3f, "Which lamp").wire("in", "lamps_uv");
+    g.card("within", "fract", 2, 1.6f, "Within lamp").wire("in", "lamps_uv");
+    // The text moves by whole lamps, as on a real display.
+    g.parameter("scroll_speed", 0, -1.2f);
+    g.card("turn", "wave", 1, -1.2f, "Turn").choose("shape", "saw").wire("frequency", "card_scroll_speed");
+    g.card("steps", "multiply", 2, -1.2f).set("in2", 96).wire("in1", "turn");
+    g.card("whole", "floor", 3, -1.2f, "Whole lamps").wire("in", "steps");
+    g.card("shift", "combine", 4, -1.2f, "Shift").choose("components", "2").wire("r", "whole");
+    g.card("moved", "add", 5, -0.6f, "Moved lamp").wire("in1", "lamp").wire("in2", "shift");
+    g.card("centre", "add", 6, -0.6f, "Lamp centre").set("in2", Value::vec2(0.5f, 0.5f)).wire("in1", "moved");
+    g.card("letter_uv", "divide", 7, -0.6f, "Letter UV").set("in2", Value::vec2(96, 16)).wire("in1", "centre");
+    g.parameter("letters", 7, -1.7f);
+    g.card("text", "image", 8, -1.0f, "Text").wire("map", "card_letters").wire("uv", "letter_uv");
+    // Round lamps.
+    g.card("from_centre", "distance", 3, 1.6f, "From lamp centre").set("in2", Value::vec2(0.5f, 0.5f)).wire("in1", "within");
+    g.parameter("lamp_size", 3, 2.8f);
+    g.card("radius", "multiply", 4, 2.4f, "Radius").set("in2", 0.5f).wire("in1", "card_lamp_size");
+    g.card("inner", "subtract", 5, 2.9f).set("in2", 0.14f).wire("in1", "radius");
+    g.card("outside", "smoothstep", 6, 1.9f, "Outside lamp").wire("in", "from_centre").wire("low", "inner").wire("high", "radius");
+    g.card("disc", "invert", 7, 1.9f, "Lamp disc").wire("in", "outside");
+    // The frame.
+    g.parameter("border", 3, 4.4f);
+    g.card("middle", "subtract", 1, 3.6f).set("in2", Value::vec2(0.5f, 0.5f)).wire("in1", "uv");
+    g.card("off", "absolute_value", 2, 3.6f, "From middle").wire("in", "middle");
+    g.card("wider", "maximum", 3, 3.4f, "To the nearer side").wire("in1", "off", "out", "x").wire("in2", "off", "out", "y");
+    g.card("inside_edge", "subtract", 4, 4.1f).set("in1", 0.5f).wire("in2", "card_border");
+    g.card("framed", "step", 5, 4.0f, "Frame").wire("in", "wider").wire("edge", "inside_edge");
+    g.card("open", "invert", 6, 3.6f, "Inside the frame").wire("in", "framed");
+    g.card("lit", "multiply", 9, 0.2f, "Lit lamps").wire("in1", "text", "color", "r").wire("in2", "disc");
+    g.card("shown", "multiply", 10, 0.8f, "Shown").wire("in1", "lit").wire("in2", "open");
+    g.parameter("lamp_color", 10, -0.8f);
+    g.card("glow", "multiply", 11, 0, "Glow").wire("in1", "card_lamp_color").wire("in2", "shown");
+    g.card("dark", "multiply", 8, 2.4f, "Lamp and frame").wire("in1", "disc").wire("in2", "open");
+    g.card("base", "mix", 9, 2.4f, "Base").set("bg", color("#0E0E0F")).set("fg", color("#33302B")).wire("mix", "dark");
+    g.card("rough", "mix", 10, 3.0f, "Roughness").set("bg", 0.55f).set("fg", 0.2f).wire("mix", "dark");
+    g.parameter("brightness", 11, 1.4f);
+    g.bay("scrolling", {"card_scroll_speed", "turn", "steps", "whole", "shift"});
+    g.bay("frame", {"middle", "off", "wider", "card_border", "inside_edge", "framed", "open"});
+    g.channel("base_color", "base");
+    g.channel("roughness", "rough");
+    g.channel("emissive", "glow");
+    g.channel("emissive_strength", "card_brightness");
+    return m;
+}
+
+std::vector<Instance> makeInstances() {
+    std::vector<Instance> all;
+    auto add = [&](const Id& id, const char* name, const Id& parent, std::map<Id, ParameterValue> own) {
+        Instance i;
+        i.id = id;
+        i.name = name;
+        i.parent = parent;
+        i.own = std::move(own);
+        all.push_back(i);
+    };
+    auto n = [](float x) { return ParameterValue{Value::number(x), {}}; };
+    auto c = [](const char* hex) { return ParameterValue{color(hex), {}}; };
+    add("line_ochre", "Line Ochre", "bodywork", {});
+    add("line_ochre_worn", "Line Ochre Worn", "line_ochre", {{"edge_wear", n(0.62f)}, {"grime", n(0.7f)}, {"enamel_roughness", n(0.38f)}});
+    add("line_teal", "Line Teal", "bodywork", {{"enamel_color", c("#1F7F78")}, {"edge_wear", n(0.1f)}});
+    add("works_grey", "Works Grey", "bodywork", {{"enamel_color", c("#4B4E50")}, {"band_height", n(0)}, {"enamel_roughness", n(0.48f)}, {"seam_depth", n(0.4f)}, {"grime", n(0.45f)}});
+    add("heritage_cream", "Heritage Cream", "bodywork", {{"enamel_color", c("#E9DDBB")}, {"band_color", c("#7A1F1B")}, {"band_height", n(0.18f)}, {"edge_wear", n(0.05f)}, {"enamel_roughness", n(0.12f)}});
+    add("setts_dry", "Dry", "setts", {});
+    add("setts_after_rain", "After rain", "setts", {{"wetness", n(0.75f)}, {"water_level", n(0.52f)}});
+    add("setts_overgrown", "Overgrown", "setts", {{"moss", n(0.8f)}, {"wetness", n(0.15f)}});
+    add("display_line_4", "Line 4", "route_display", {});
+    add("display_depot_only", "Depot only", "route_display", {{"letters", {{}, "letters_depot_only"}}, {"lamp_color", c("#E8F0FF")}, {"scroll_speed", n(0)}, {"brightness", n(4)}});
+    return all;
+}
+
+Lineup makeLineup() {
+    Lineup l;
+    l.specimens = {{"tram_side_panel", {"line_ochre_worn"}}, {"yard_with_steps", {"setts_after_rain"}}, {"route_display", {"display_line_4", "works_grey"}}};
+    l.yaw = 32;
+    l.pitch = 22;
+    return l;
+}
+
+} // namespace hue::depot

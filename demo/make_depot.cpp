@@ -1,0 +1,43 @@
+// usage: make_depot FOLDER      Writes depot.huestack, maps/ and meshes/ of the demo project.
+#include "core/store/store.h"
+#include "demo/depot.h"
+
+#include <cstdio>
+#include <fmt/format.h>
+
+int main(int argc, char** argv) {
+    using namespace hue;
+    namespace fs = std::filesystem;
+    if (argc != 2) {
+        fmt::print(stderr, "usage: make_depot FOLDER\n");
+        return 2;
+    }
+    const fs::path folder = argv[1];
+    std::error_code failed;
+    fs::create_directories(folder / "maps", failed);
+    fs::create_directories(folder / "meshes", failed);
+    Project project;
+    project.name = "depot";
+    auto stop = [](const Error& e) {
+        fmt::print(stderr, "make_depot: {}\n", e.sentence);
+        return 2;
+    };
+    auto readable = [](std::string id) {
+        for (char& c : id)
+            if (c == '_') c = ' ';
+        return id;
+    };
+    for (const auto& map : depot::makeMaps()) {
+        if (const auto written = writePicture(folder / "maps" / map.file, map.picture, map.encoding); !written) return stop(written.error());
+        project.maps.push_back(std::make_shared<MapFile>(MapFile{map.id, readable(map.id), "maps/" + map.file, map.kind, Wrap::Repeat, contentHash(folder / "maps" / map.file), {}}));
+    }
+    for (const auto& mesh : depot::makeMeshes()) {
+        if (const auto written = writeMesh(folder / "meshes" / mesh.file, mesh.mesh); !written) return stop(written.error());
+        project.meshes.push_back(std::make_shared<MeshFile>(MeshFile{mesh.id, readable(mesh.id), "meshes/" + mesh.file, {}}));
+    }
+    for (const Master& master : {depot::makeBodywork(), depot::makeSetts(), depot::makeRouteDisplay()}) project.masters.push_back(std::make_shared<Master>(master));
+    for (const Instance& instance : depot::makeInstances()) project.instances.push_back(std::make_shared<Instance>(instance));
+    project.lineup = depot::makeLineup();
+    if (const Outcome saved = saveProject(project, folder / "depot.huestack"); !saved) return stop(saved.error());
+    return 0;
+}

@@ -1,0 +1,56 @@
+#pragma once
+// Editors of values: a number with a bar to drag, and a color.
+#include "core/document/value.h"
+
+#include <QWidget>
+
+class QLineEdit;
+
+namespace hue {
+
+/// Shows a value as a figure over a bar. Drag to change, Shift for fine steps; double click or Enter to type; arrows
+/// step. Vectors show their components and are typed.
+class ValueField : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit ValueField(QWidget* parent = nullptr);
+    void setRange(float low, float high) { m_low = low, m_high = high; }
+    void setUnit(const QString& unit) { m_unit = unit; }
+    /// Colors show a filled bar and their hex code; a click opens the color picker.
+    void setColor(bool color) { m_color = color; }
+    void setValue(const Value& value);
+    /// Ink for own values, second ink for inherited ones.
+    void setQuiet(bool quiet);
+    const Value& value() const { return m_value; }
+    QSize sizeHint() const override { return {90, 30}; }
+
+  Q_SIGNALS:
+    void edited(const hue::Value& value);
+    void editingDone();
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void mouseDoubleClickEvent(QMouseEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void focusInEvent(QFocusEvent*) override { update(); }
+    void focusOutEvent(QFocusEvent*) override { update(); }
+
+  private:
+    void type();
+    void acceptTyped();
+    void pickColor();
+    void change(const Value& value);
+
+    Value m_value, m_from;
+    float m_low = 0, m_high = 1;
+    QString m_unit;
+    bool m_color = false, m_quiet = false, m_dragged = false, m_pressed = false;
+    QPointF m_press;
+    QLineEdit* m_editor = nullptr;
+};
+
+} // namespace hue

@@ -1,0 +1,85 @@
+#pragma once
+// The strip of live pictures.
+#include "app/picture_service.h"
+
+#include <QMimeData>
+#include <QWidget>
+
+class QHBoxLayout;
+class QToolButton;
+
+namespace hue {
+
+class SpecimenView;
+
+class LineupView : public QWidget {
+    Q_OBJECT
+
+  public:
+    LineupView(Session& session, PictureService& pictures, QWidget* parent = nullptr);
+    SpecimenView* specimen(size_t index) const { return index < m_views.size() ? m_views[index] : nullptr; }
+    size_t count() const { return m_views.size(); }
+    void setView(const QString& key);
+    void nextView();
+    void addSpecimen();
+    static constexpr size_t kMost = 3;
+
+  private:
+    void refresh();
+    void requestAll(bool onlyAnimated);
+    void change(const std::function<void(Lineup&)>& change);
+    void changeSpecimen(size_t index, const QString& name, const std::function<Result<Project>(const Project&)>& edit);
+
+    Session& m_session;
+    PictureService& m_pictures;
+    QHBoxLayout* m_row;
+    QToolButton* m_add;
+    std::vector<SpecimenView*> m_views;
+};
+
+/// One picture with its foot. Turns the shared orbit by dragging; takes masters, instances and meshes by dropping.
+class SpecimenView : public QWidget {
+    Q_OBJECT
+
+  public:
+    SpecimenView(Session& session, size_t index, QWidget* parent);
+    void show(const QImage& picture, const QString& problem, bool animated);
+    /// Waiting for a picture of a newer state.
+    void setUpdating(bool updating);
+    const QImage& picture() const { return m_picture; }
+    const QString& problem() const { return m_problem; }
+    bool updating() const { return m_updating; }
+    bool animated() const { return m_animated; }
+    int framesShown() const { return m_frames; }
+    QSize pictureSize() const { return {width(), height() - kFoot}; }
+    static constexpr int kFoot = 30;
+
+  Q_SIGNALS:
+    void orbited(float yaw, float pitch);
+    void zoomed(float factor);
+    void resized();
+    void menuWanted(const QPoint& global);
+    void dropped(const QMimeData* data, QPoint at);
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void wheelEvent(QWheelEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+    void resizeEvent(QResizeEvent*) override { Q_EMIT resized(); }
+    void contextMenuEvent(QContextMenuEvent* e) override;
+    void dragEnterEvent(QDragEnterEvent*) override;
+    void dropEvent(QDropEvent*) override;
+
+  private:
+    Session& m_session;
+    size_t m_index;
+    QImage m_picture;
+    QString m_problem;
+    QPointF m_last;
+    bool m_updating = false, m_animated = false;
+    int m_frames = 0;
+};
+
+} // namespace hue

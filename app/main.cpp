@@ -1,0 +1,65 @@
+// usage: huestack [PROJECT] [--shot FILE.png]      --shot waits for the pictures, saves the window as a picture and ends.
+#include "app/board.h"
+#include "app/lineup_view.h"
+#include "app/main_window.h"
+#include "app/theme.h"
+
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QElapsedTimer>
+#include <QTimer>
+#include <cstdio>
+
+int main(int argc, char** argv) {
+    QElapsedTimer sinceStart;
+    sinceStart.start();
+    QApplication app(argc, argv);
+    QApplication::setApplicationName("huestack");
+    QApplication::setOrganizationName("huestack");
+    QCommandLineParser parser;
+    parser.setApplicationDescription("Hue Stack: master materials and instances for real-time artists.");
+    parser.addHelpOption();
+    parser.addPositionalArgument("PROJECT", "A .huestack file to open");
+    const QCommandLineOption shot("shot", "Save the window as a picture and end", "FILE.png");
+    const QCommandLineOption station("station", "Start at a station: 1 Graph, 2 Instances, 3 Dispatch", "N", "1");
+    const QCommandLineOption timing("timing", "Print the milliseconds until all pictures were first complete, and end");
+    const QCommandLineOption themeOption("theme", "Plaster or Graphite, for this run", "NAME");
+    const QCommandLineOption master("master", "The master to show on the board", "NAME");
+    parser.addOptions({shot, station, timing, themeOption, master});
+    parser.process(app);
+    hue::initTheme();
+    hue::MainWindow window;
+    if (parser.isSet(themeOption)) hue::setTheme(parser.value(themeOption));
+    const QStringList files = parser.positionalArguments();
+    const bool unattended = parser.isSet(shot) || parser.isSet(timing);
+    if (unattended) {
+        window.setAsksBeforeClosing(false);
+        window.resize(1280, 800);
+    }
+    window.show();
+    if (files.isEmpty() || !window.openFile(files[0])) window.startNew("plain");
+    if (const hue::Id id = window.session().project().findByName(parser.value(master).toStdString()); !id.empty()) window.session().setTarget(id);
+    window.showStation(parser.value(station).toInt() - 1);
+    if (!unattended) return QApplication::exec();
+
+    // Every specimen once for the time, twice for a shot, since the second picture is the fine one.
+    const int wanted = parser.isSet(timing) ? 1 : 2;
+    auto* poll = new QTimer(&app);
+    QObject::connect(poll, &QTimer::timeout, &app, [&] {
+        for (size_t i = 0; i < window.lineup().count(); ++i) {
+            const auto* specimen = window.lineup().specimen(i);
+            if (specimen->framesShown() < wanted || specimen->picture().size() != specimen->pictureSize()) return;
+        }
+        poll->stop();
+        if (parser.isSet(timing)) {
+            std::printf("%lld\n", static_cast<long long>(sinceStart.elapsed()));
+            return QApplication::quit();
+        }
+        QTimer::singleShot(400, &app, [&] {
+            window.grab().save(parser.value(shot));
+            QApplication::quit();
+        });
+    });
+    poll->start(parser.isSet(timing) ? 5 : 50);
+    return QApplication::exec();
+}

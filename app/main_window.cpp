@@ -1,0 +1,306 @@
+#include "app/main_window.h"
+
+#include "app/board.h"
+#include "app/dispatch_page.h"
+#include "app/drops.h"
+#include "app/instances_page.h"
+#include "app/lineup_view.h"
+#include "app/parameter_sheet.h"
+#include "app/status_bar.h"
+#include "app/surface_rail.h"
+#include "app/theme.h"
+#include "app/top_bar.h"
+#include "core/document/edits.h"
+#include "core/document/starting_points.h"
+
+#include <QApplication>
+#include <QCloseEvent>
+#include <QDialog>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QInputDialog>
+#include <QMenu>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QSettings>
+#include <QSplitter>
+#include <QStackedWidget>
+#include <QTextBrowser>
+#include <QVBoxLayout>
+
+namespace hue {
+
+MainWindow::MainWindow() : m_session(std::make_unique<Session>()), m_pictures(std::make_unique<PictureService>(*m_session)), m_boardService(new BoardService(*m_session)) {
+    setWindowTitle("Hue Stack");
+    setAcceptDrops(true);
+    auto* body = new QWidget;
+    auto* column = new QVBoxLayout(body);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    m_top = new TopBar(*m_session, *m_boardService);
+    m_lineup = new LineupView(*m_session, *m_pictures);
+    m_pages = new QStackedWidget;
+    auto* graph = new QWidget;
+    auto* row = new QHBoxLayout(graph);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(1);
+    m_sheet = new ParameterSheet(*m_session);
+    m_board = new Board(*m_session, *m_boardService);
+    m_rail = new SurfaceRail(*m_session, *m_boardService);
+    m_board->setChannelTargets(m_rail);
+    row->addWidget(m_sheet);
+    row->addWidget(m_board, 1);
+    row->addWidget(m_rail);
+    m_instances = new InstancesPage(*m_session);
+    m_dispatch = new DispatchPage(*m_session);
+    m_pages->addWidget(graph);
+    m_pages->addWidget(m_instances);
+    m_pages->addWidget(m_dispatch);
+    m_splitter = new QSplitter(Qt::Vertical);
+    m_splitter->addWidget(m_lineup);
+    m_splitter->addWidget(m_pages);
+    m_splitter->setSizes({282, 446});
+    m_splitter->setStretchFactor(1, 1);
+    m_splitter->setChildrenCollapsible(false);
+    m_splitter->setHandleWidth(2);
+    m_status = new StatusBar(*m_session);
+    column->addWidget(m_top);
+    column->addWidget(m_splitter, 1);
+    column->addWidget(m_status);
+    setCentralWidget(body);
+    makeMenu();
+    connect(m_top, &TopBar::stationChosen, this, &MainWindow::showStation);
+    connect(m_rail, &SurfaceRail::viewWanted, m_lineup, &LineupView::setView);
+    connect(m_status, &StatusBar::placeWanted, this, [this](const Place& place) {
+        if (!place.master.empty()) m_session->showMaster(place.master);
+        showStation(0);
+        if (!place.node.empty()) m_board->showCard(place.node);
+    });
+    for (auto signal : {&Session::changed, &Session::masterShown, &Session::targetChanged}) connect(m_session.get(), signal, m_boardService, &BoardService::refresh);
+    connect(m_session.get(), &Session::fileChanged, this, [this] {
+        setWindowTitle(QString::fromStdString(m_session->project().name) + "[*] \u2013 Hue Stack");
+        setWindowModified(m_session->dirty());
+    });
+    const QSettings settings;
+    setTheme(settings.value("theme", "Plaster").toString());
+    resize(1280, 800);
+    restoreGeometry(settings.value("window").toByteArray());
+    m_splitter->restoreState(settings.value("lineupHeight").toByteArray());
+}
+
+MainWindow::~MainWindow() {
+    // Widgets that draw on the session go first.
+    delete takeCentralWidget();
+    m_pictures.reset();
+}
+
+void MainWindow::makeMenu() {
+    auto* menu = new QMenu(this);
+    auto add = [this](QMenu* to, const QString& name, const QKeySequence& key, auto action) {
+        QAction* a = to->addAction(name, this, action);
+        a->setShortcut(key);
+        a->setShortcutContext(Qt::WindowShortcut);
+        addAction(a);
+        return a;
+    };
+    auto* fresh = menu->addMenu(tr("New"));
+    for (const StartingPoint& s : startingPoints()) {
+        QAction* a = add(fresh, QString::fromUtf8(s.name.data()), s.id == "empty" ? QKeySequence::New : QKeySequence(), [this, id = s.id] {
+            if (mayDiscard()) startNew(id);
+        });
+        a->setToolTip(QString::fromUtf8(s.help.data()));
+    }
+    fresh->setToolTipsVisible(true);
+    add(menu, tr("Open"), QKeySequence::Open, [this] {
+        const QString file = QFileDialog::getOpenFileName(this, tr("Open a project"), {}, tr("Projects (*.huestack)"));
+        if (!file.isEmpty()) openFile(file);
+    });
+    m_recent = menu->addMenu(tr("Open recent"));
+    connect(m_recent, &QMenu::aboutToShow, this, [this] {
+        m_recent->clear();
+        const QStringList files = QSettings().value("recent").toStringList();
+        for (const QString& file : files) m_recent->addAction(file, this, [this, file] { openFile(file); });
+        if (files.isEmpty()) m_recent->addAction(tr("Nothing was opened yet"))->setEnabled(false);
+    });
+    add(menu, tr("Save"), QKeySequence::Save, [this] { save(); });
+    add(menu, tr("Save as"), QKeySequence("Ctrl+Shift+S"), [this] { saveAs(); });
+    menu->addSeparator();
+    auto* bring = menu->addMenu(tr("Bring in"));
+    add(bring, tr("Maps"), {}, [this] {
+        for (const QString& file : QFileDialog::getOpenFileNames(this, tr("Bring in maps"), {}, tr("Images (*.png *.jpg *.jpeg *.tga *.tif *.tiff *.exr *.hdr)"))) importFile(*m_session, file);
+    });
+    add(bring, tr("Meshes"), {}, [this] {
+        for (const QString& file : QFileDialog::getOpenFileNames(this, tr("Bring in meshes"), {}, tr("Meshes (*.glb *.gltf)"))) importFile(*m_session, file);
+    });
+    auto* master = menu->addMenu(tr("Master"));
+    add(master, tr("New master"), {}, [this] {
+        Master m;
+        m.id = newId('m');
+        m.name = "Master";
+        if (m_session->apply(tr("new master"), [&](const Project& p) { return edit::addMaster(p, m); })) m_session->showMaster(m.id);
+    });
+    add(master, tr("Rename master"), {}, [this] {
+        if (!m_session->master()) return;
+        bool ok = false;
+        const QString name = QInputDialog::getText(this, tr("Rename master"), tr("Name"), QLineEdit::Normal, QString::fromStdString(m_session->master()->name), &ok);
+        if (ok) m_session->apply(tr("rename master"), [&](const Project& p) { return edit::renameMaster(p, m_session->masterId(), name.trimmed().toStdString()); });
+    });
+    add(master, tr("Remove master and its instances"), {}, [this] { m_session->apply(tr("remove master"), [&](const Project& p) { return edit::removeMaster(p, m_session->masterId()); }); });
+    add(master, tr("New instance"), QKeySequence("Ctrl+I"), [this] { m_sheet->newInstance(); });
+    menu->addSeparator();
+    auto* editing = menu->addMenu(tr("Edit"));
+    QAction* undo = m_session->undoStack()->createUndoAction(this, tr("Undo"));
+    undo->setShortcut(QKeySequence::Undo);
+    QAction* redo = m_session->undoStack()->createRedoAction(this, tr("Redo"));
+    redo->setShortcuts({QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")});
+    editing->addActions({undo, redo});
+    addActions({undo, redo});
+    editing->addSeparator();
+    add(editing, tr("Cut"), QKeySequence::Cut, [this] {
+        m_board->copySelection();
+        m_board->removeSelection();
+    });
+    add(editing, tr("Copy"), QKeySequence::Copy, [this] { m_board->copySelection(); });
+    add(editing, tr("Paste"), QKeySequence::Paste, [this] { m_board->paste(); });
+    add(editing, tr("Duplicate"), QKeySequence("Ctrl+D"), [this] { m_board->duplicateSelection(); });
+    add(editing, tr("Select all"), QKeySequence::SelectAll, [this] { m_board->selectAll(); });
+    add(editing, tr("Rename"), QKeySequence(Qt::Key_F2), [this] { m_board->renameSelection(); });
+    add(editing, tr("Mute"), QKeySequence(Qt::Key_F10), [this] { m_board->muteSelection(); });
+    add(editing, tr("Expose as parameter"), QKeySequence("Ctrl+E"), [this] { m_board->exposeSelection(); });
+    add(editing, tr("Put a bay around"), QKeySequence("Ctrl+B"), [this] { m_board->baySelection(); });
+    add(editing, tr("Tidy"), QKeySequence(Qt::Key_F4), [this] { m_board->tidy(); });
+    auto* view = menu->addMenu(tr("View"));
+    add(view, tr("Graph"), QKeySequence("Ctrl+1"), [this] { showStation(0); });
+    add(view, tr("Instances"), QKeySequence("Ctrl+2"), [this] { showStation(1); });
+    add(view, tr("Dispatch"), QKeySequence("Ctrl+3"), [this] { showStation(2); });
+    view->addSeparator();
+    add(view, tr("Fit the selection"), QKeySequence(Qt::Key_F9), [this] { m_board->fit(!m_board->selection().empty()); });
+    add(view, tr("Next view in the lineup"), QKeySequence(Qt::Key_F7), [this] { m_lineup->nextView(); });
+    add(view, tr("Next problem"), QKeySequence(Qt::Key_F8), [this] { m_status->nextProblem(); });
+    add(view, tr("Play or pause"), QKeySequence(Qt::Key_F5), [this] { m_session->setPlaying(!m_session->playing()); });
+    view->addSeparator();
+    for (const char* name : {"Plaster", "Graphite"})
+        add(view, tr("Theme %1").arg(name), {}, [name] {
+            setTheme(name);
+            QSettings().setValue("theme", name);
+        });
+    add(menu, tr("Keys"), QKeySequence(Qt::Key_F1), [this] { showKeys(); });
+    menu->addSeparator();
+    add(menu, tr("Quit"), QKeySequence::Quit, [this] { close(); });
+    m_top->setMenu(menu);
+}
+
+void MainWindow::showKeys() {
+    auto* dialog = new QDialog(this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setWindowTitle(tr("Keys"));
+    dialog->resize(520, 560);
+    QString html = tr("<h3>On the board</h3><p>Type a node, a number, a color or <i>name = value</i> to add. Arrows walk along wires, Shift+arrows select, Enter edits the first unwired value, Delete removes, Ctrl+drag cuts wires, middle drag or Alt+drag moves the board, the wheel zooms.</p><h3>Commands</h3><table>");
+    for (const QAction* a : actions())
+        if (!a->shortcut().isEmpty()) html += QString("<tr><td><b>%1</b>&nbsp;&nbsp;</td><td>%2</td></tr>").arg(a->shortcut().toString().toHtmlEscaped(), a->text().remove('&').toHtmlEscaped());
+    html += "</table>";
+    auto* text = new QTextBrowser;
+    text->setHtml(html);
+    auto* column = new QVBoxLayout(dialog);
+    column->addWidget(text);
+    dialog->open();
+}
+
+void MainWindow::showStation(int index) {
+    m_pages->setCurrentIndex(index);
+    m_top->setStation(index);
+    if (index == 0) m_board->setFocus();
+    if (index == 1) m_instances->table()->setFocus();
+}
+
+void MainWindow::startNew(std::string_view startingPoint) {
+    m_session->startNew(startingPoint);
+    offerRecovery();
+}
+
+bool MainWindow::openFile(const QString& file) {
+    if (!mayDiscard()) return false;
+    QString problem;
+    if (!m_session->open(file, &problem)) {
+        QMessageBox::warning(this, tr("Not opened"), problem);
+        return false;
+    }
+    addRecent(m_session->file());
+    offerRecovery();
+    return true;
+}
+
+void MainWindow::offerRecovery() {
+    auto found = m_session->recovered();
+    if (!found) return;
+    QMessageBox box(QMessageBox::Question, tr("Unsaved changes"), tr("Hue Stack ended last time without saving %1. Bring the unsaved changes back?").arg(QString::fromStdString(m_session->project().name)), QMessageBox::NoButton, this);
+    QAbstractButton* bring = box.addButton(tr("Bring back"), QMessageBox::AcceptRole);
+    box.addButton(tr("Forget them"), QMessageBox::RejectRole);
+    box.exec();
+    if (box.clickedButton() == bring) m_session->takeRecovered(std::move(*found));
+    else m_session->dropJournal();
+}
+
+bool MainWindow::saveTo(const QString& file) {
+    QString problem;
+    if (!m_session->save(file, &problem)) {
+        QMessageBox::warning(this, tr("Not saved"), problem);
+        return false;
+    }
+    addRecent(m_session->file());
+    m_session->say(tr("Saved %1.").arg(m_session->file()));
+    return true;
+}
+
+bool MainWindow::save() { return m_session->file().isEmpty() ? saveAs() : saveTo(m_session->file()); }
+
+bool MainWindow::saveAs() {
+    QString file = QFileDialog::getSaveFileName(this, tr("Save the project"), m_session->file().isEmpty() ? QString::fromStdString(m_session->project().name) + ".huestack" : m_session->file(), tr("Projects (*.huestack)"));
+    if (file.isEmpty()) return false;
+    if (!file.endsWith(".huestack")) file += ".huestack";
+    return saveTo(file);
+}
+
+bool MainWindow::mayDiscard() {
+    if (!m_session->dirty() || !m_asks) return true;
+    QMessageBox box(QMessageBox::Question, tr("Unsaved changes"), tr("%1 has unsaved changes.").arg(QString::fromStdString(m_session->project().name)), QMessageBox::NoButton, this);
+    QAbstractButton* keep = box.addButton(tr("Save"), QMessageBox::AcceptRole);
+    QAbstractButton* drop = box.addButton(tr("Do not save"), QMessageBox::DestructiveRole);
+    box.addButton(tr("Go back"), QMessageBox::RejectRole);
+    box.exec();
+    if (box.clickedButton() == keep) return save();
+    if (box.clickedButton() != drop) return false;
+    m_session->dropJournal();
+    return true;
+}
+
+void MainWindow::addRecent(const QString& file) {
+    QSettings settings;
+    QStringList files = settings.value("recent").toStringList();
+    files.removeAll(file);
+    files.prepend(file);
+    settings.setValue("recent", files.mid(0, 10));
+}
+
+void MainWindow::closeEvent(QCloseEvent* e) {
+    if (!mayDiscard()) return e->ignore();
+    if (!m_session->dirty()) m_session->dropJournal();
+    QSettings settings;
+    settings.setValue("window", saveGeometry());
+    settings.setValue("lineupHeight", m_splitter->saveState());
+    e->accept();
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
+    if (e->mimeData()->hasUrls()) e->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* e) {
+    for (const QUrl& url : e->mimeData()->urls()) {
+        const QString file = url.toLocalFile();
+        if (file.endsWith(".huestack")) openFile(file);
+        else importFile(*m_session, file);
+    }
+}
+
+} // namespace hue

@@ -1,0 +1,80 @@
+#pragma once
+// Places the parts and gives every command its one action.
+#include "app/board_service.h"
+#include "app/picture_service.h"
+
+#include <QMainWindow>
+
+class QStackedWidget;
+class QSplitter;
+class QMenu;
+
+namespace hue {
+
+class Board;
+class DispatchPage;
+class InstancesPage;
+class LineupView;
+class ParameterSheet;
+class StatusBar;
+class SurfaceRail;
+class TopBar;
+
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+
+  public:
+    MainWindow();
+    ~MainWindow() override;
+
+    /// Opens a project; asks about unsaved changes and brings back what a crash left. False when it was not opened.
+    bool openFile(const QString& file);
+    bool saveTo(const QString& file);
+    void startNew(std::string_view startingPoint);
+    void showStation(int index);
+
+    // For tests and the station's own use.
+    Session& session() { return *m_session; }
+    PictureService& pictures() { return *m_pictures; }
+    BoardService& boardService() { return *m_boardService; }
+    Board& board() { return *m_board; }
+    LineupView& lineup() { return *m_lineup; }
+    ParameterSheet& sheet() { return *m_sheet; }
+    SurfaceRail& rail() { return *m_rail; }
+    InstancesPage& instances() { return *m_instances; }
+    DispatchPage& dispatch() { return *m_dispatch; }
+    /// Whether closing asks about unsaved changes; tests that end in the middle turn it off.
+    void setAsksBeforeClosing(bool asks) { m_asks = asks; }
+
+  protected:
+    void closeEvent(QCloseEvent*) override;
+    void dragEnterEvent(QDragEnterEvent*) override;
+    void dropEvent(QDropEvent*) override;
+
+  private:
+    void makeMenu();
+    bool mayDiscard();
+    bool save();
+    bool saveAs();
+    void addRecent(const QString& file);
+    void offerRecovery();
+    void showKeys();
+
+    std::unique_ptr<Session> m_session;
+    std::unique_ptr<PictureService> m_pictures;
+    BoardService* m_boardService;
+    TopBar* m_top;
+    LineupView* m_lineup;
+    QStackedWidget* m_pages;
+    QSplitter* m_splitter;
+    Board* m_board;
+    ParameterSheet* m_sheet;
+    SurfaceRail* m_rail;
+    InstancesPage* m_instances;
+    DispatchPage* m_dispatch;
+    StatusBar* m_status;
+    QMenu* m_recent;
+    bool m_asks = true;
+};
+
+} // namespace hue

@@ -1,0 +1,43 @@
+#pragma once
+// Problems, time controls, save state.
+#include "app/session.h"
+
+#include <QFrame>
+
+class QLabel;
+class QListWidget;
+class QToolButton;
+class QSlider;
+class QVBoxLayout;
+
+namespace hue {
+
+class StatusBar : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit StatusBar(Session& session, QWidget* parent = nullptr);
+    /// Opens the list of problems above the bar.
+    void toggleProblems();
+    void nextProblem();
+
+  Q_SIGNALS:
+    void placeWanted(const hue::Place& place);
+
+  private:
+    void refreshProblems();
+    void refreshTime();
+    void refreshSaved();
+    void fillList();
+    void relocate(const Id& file);
+
+    Session& m_session;
+    QToolButton *m_problems, *m_play, *m_loop, *m_speed;
+    QLabel *m_message, *m_time, *m_saved;
+    QSlider* m_scrub;
+    QFrame* m_list;
+    QVBoxLayout* m_listColumn;
+    size_t m_next = 0;
+};
+
+} // namespace hue

@@ -1,0 +1,14 @@
+#pragma once
+#include "core/document/project.h"
+
+namespace hue {
+
+struct StartingPoint {
+    std::string_view id, name, help;
+};
+/// "empty", "plain", "mapped", "glow".
+const std::vector<StartingPoint>& startingPoints();
+/// A project with one master made from a starting point, worn by one sphere; the empty one wears a bare master.
+Project makeProject(std::string_view startingPoint);
+
+} // namespace hue

@@ -1,0 +1,165 @@
+#include "core/nodes/add_line.h"
+
+#include "core/document/edits.h"
+
+#include <algorithm>
+#include <cctype>
+#include <charconv>
+#include <cmath>
+#include <fmt/format.h>
+#include <optional>
+
+namespace hue {
+namespace {
+
+std::string_view trimmed(std::string_view t) {
+    while (!t.empty() && std::isspace(static_cast<unsigned char>(t.front()))) t.remove_prefix(1);
+    while (!t.empty() && std::isspace(static_cast<unsigned char>(t.back()))) t.remove_suffix(1);
+    return t;
+}
+
+std::string lowerCase(std::string_view text) {
+    std::string out(text);
+    for (char& c : out) c = char(std::tolower(static_cast<unsigned char>(c)));
+    return out;
+}
+
+/// A number at the front of the text, which is then moved behind it.
+std::optional<float> takeNumber(std::string_view& text) {
+    text = trimmed(text);
+    if (text.starts_with('+')) text.remove_prefix(1);
+    float x = 0;
+    const auto [end, bad] = std::from_chars(text.data(), text.data() + text.size(), x);
+    if (bad != std::errc{} || !std::isfinite(x)) return {};
+    text.remove_prefix(size_t(end - text.data()));
+    return x;
+}
+
+std::optional<Value> numbers(std::string_view text) {
+    Value v{0, {}};
+    text = trimmed(text);
+    while (!text.empty()) {
+        const auto x = takeNumber(text);
+        if (!x || v.width == 4) return {};
+        v[v.width++] = *x;
+        text = trimmed(text);
+        if (text.starts_with(',')) text.remove_prefix(1);
+    }
+    return v.width ? std::optional(v) : std::nullopt;
+}
+
+Proposal constantProposal(const Value& v, const std::string& title, const std::string& detail) {
+    Proposal p;
+    p.kind = Proposal::Kind::Constant;
+    p.title = title;
+    p.detail = detail;
+    p.family = "Inputs";
+    p.node = makeNode("constant");
+    p.node.constants["value"] = v;
+    return p;
+}
+
+/// "grout width = 6 mm, 0 to 20"
+std::optional<Proposal> parameterProposal(const Master& master, std::string_view typed) {
+    const size_t equals = typed.find('=');
+    if (equals == std::string_view::npos || equals == 0) return {};
+    const std::string name(trimmed(typed.substr(0, equals)));
+    std::string_view rest = trimmed(typed.substr(equals + 1));
+    if (name.empty()) return {};
+    Parameter p;
+    p.name = name;
+    p.name[0] = char(std::toupper(static_cast<unsigned char>(p.name[0])));
+    p.codeName = edit::codeNameFrom(name);
+    Value color;
+    std::string understood;
+    if (colorFromHex(rest, color)) {
+        p.type = ParameterType::Color;
+        p.standard.value = color;
+        p.hardMin = 0;
+        understood = "color, default " + hexFromColor(color);
+    } else {
+        const auto x = takeNumber(rest);
+        if (!x) return {};
+        p.standard.value = Value::number(*x);
+        const size_t comma = rest.find(',');
+        p.unit = std::string(trimmed(rest.substr(0, comma)));
+        const std::string unit = p.unit.empty() ? "" : " " + p.unit;
+        understood = fmt::format("number, default {:g}{}", *x, unit);
+        p.softMin = std::min(0.f, *x);
+        p.softMax = std::max(1.f, *x > 1 ? 2 * *x : 1.f);
+        if (comma != std::string_view::npos) {
+            std::string_view range = rest.substr(comma + 1);
+            const auto low = takeNumber(range);
+            const size_t to = range.find("to");
+            if (!low || to == std::string_view::npos) return {};
+            range.remove_prefix(to + 2);
+            const auto high = takeNumber(range);
+            if (!high) return {};
+            p.softMin = p.hardMin = std::min(*low, *high);
+            p.softMax = p.hardMax = std::max(*low, *high);
+            understood += fmt::format(", limits {:g} to {:g}{}", p.softMin, p.softMax, unit);
+        }
+    }
+    for (const Parameter& other : master.parameters)
+        if (lowerCase(other.name) == lowerCase(p.name)) understood += "; the name is taken already";
+    Proposal out;
+    out.kind = Proposal::Kind::Parameter;
+    out.title = "Expose " + p.name;
+    out.detail = understood;
+    out.family = "Parameters";
+    out.parameter = p;
+    out.node = makeNode("parameter");
+    return out;
+}
+
+} // namespace
+
+std::vector<Proposal> propose(const Project& project, const Master& master, std::string_view typed, const std::function<bool(const NodeDef&)>& fits) {
+    std::vector<Proposal> out;
+    typed = trimmed(typed);
+    const std::string lower = lowerCase(typed);
+    Value color;
+    if (colorFromHex(typed, color)) out.push_back(constantProposal(color, "Color " + hexFromColor(color), "a constant color"));
+    else if (const auto v = numbers(typed)) {
+        static constexpr std::string_view what[] = {"a constant number", "two constant numbers", "a constant color or vector", "four constant numbers"};
+        std::string title = "Constant";
+        for (int c = 0; c < v->width; ++c) title += fmt::format(" {:g}", (*v)[c]);
+        out.push_back(constantProposal(*v, title, std::string(what[v->width - 1])));
+    } else if (auto p = parameterProposal(master, typed)) {
+        out.push_back(*p);
+    }
+    for (const Parameter& p : master.parameters) {
+        if (typed.empty() || lowerCase(p.name).find(lower) == std::string::npos) continue;
+        Proposal place;
+        place.title = p.name;
+        place.detail = "a parameter of this master";
+        place.family = "Parameters";
+        place.node = makeNode("parameter");
+        place.node.settings["parameter"] = p.id;
+        out.push_back(place);
+    }
+    for (const NodeDef* def : searchCatalogue(typed)) {
+        if (def->key == "parameter" || (fits && !fits(*def))) continue;
+        Proposal node;
+        node.title = def->name;
+        node.detail = def->help;
+        node.family = def->family;
+        node.node = makeNode(def->key);
+        out.push_back(node);
+    }
+    for (const auto& map : project.maps) {
+        if (typed.empty() || (lowerCase(map->name).find(lower) == std::string::npos && lowerCase(map->path).find(lower) == std::string::npos)) continue;
+        Proposal image;
+        image.kind = Proposal::Kind::Map;
+        image.title = "Image " + map->name;
+        image.detail = map->path;
+        image.family = "Maps";
+        image.node = makeNode("image");
+        image.node.title = map->name;
+        image.node.settings["map"] = map->id;
+        out.push_back(image);
+    }
+    return out;
+}
+
+} // namespace hue

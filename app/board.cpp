@@ -123,10 +123,10 @@ Board::Hit Board::hitAt(QPointF at) const {
 std::optional<Board::WireEnd> Board::wireAt(QPointF at) const {
     std::optional<WireEnd> found;
     const QRectF reach(at - QPointF(5, 5), QSizeF(10, 10));
-    forEachWire([&](const WireEnd& end, const Source&, QPointF from, QPointF to) {
+    forEachWire([&](const WireEnd& end, const Source&, QPointF from, QPointF to, int lane) {
         QPainterPathStroker stroker;
         stroker.setWidth(8);
-        if (QRectF(from, to).normalized().adjusted(-40, -40, 40, 40).contains(at) && stroker.createStroke(wirePath(from, to)).intersects(reach)) found = end;
+        if (QRectF(from, to).normalized().adjusted(-40, -40, 40, 40).contains(at) && stroker.createStroke(wirePath(from, to, lane)).intersects(reach)) found = end;
     });
     return found;
 }
@@ -275,7 +275,7 @@ void Board::mouseReleaseEvent(QMouseEvent* e) {
         const Node* node = m_session.master()->graph.find(card);
         if (node && node->wires.empty()) {
             bool read = false;
-            forEachWire([&](const WireEnd&, const Source& s, QPointF, QPointF) { read = read || s.node == card; });
+            forEachWire([&](const WireEnd&, const Source& s, QPointF, QPointF, int) { read = read || s.node == card; });
             if (const auto end = wireAt(m_layout.cards.at(card).rect.center()); end && !read) insertOnWire(card, *end);
         }
     }
@@ -354,7 +354,7 @@ bool Board::event(QEvent* e) {
             const auto source = sourceOf(*end);
             auto it = m_service.facts()->ports.find({source->node, source->port});
             if (it != m_service.facts()->ports.end() && it->second.width > 0)
-                text = tr("%n component(s), once per %1", nullptr, it->second.width).arg(QString::fromUtf8(nameOf(it->second.rate).data()));
+                text = tr("%1, once per %2").arg(counted(it->second.width, tr("component"), tr("components")),QString::fromUtf8(nameOf(it->second.rate).data()));
         }
         if (text.isEmpty()) QToolTip::hideText();
         else QToolTip::showText(help->globalPos(), text, this);

@@ -111,10 +111,11 @@ class Board : public QWidget {
     void paintRow(QPainter&, const Node& node, const CardLayout& card, const CardRow& row);
     void paintPin(QPainter&, const CardRow& row, bool wired, bool emphasised);
     void paintWire(QPainter&, const QPainterPath& path, QPointF from, QPointF to, const Source& source, bool chosen);
-    QPainterPath wirePath(QPointF from, QPointF to) const;
+    /// Parallel wires turn in lanes of their own.
+    QPainterPath wirePath(QPointF from, QPointF to, int lane = 0) const;
     std::optional<QPointF> outputPin(const Source& source) const;
     QPointF channelPin(const std::string& key) const;
-    void forEachWire(const std::function<void(const WireEnd&, const Source&, QPointF from, QPointF to)>& visit) const;
+    void forEachWire(const std::function<void(const WireEnd&, const Source&, QPointF from, QPointF to, int lane)>& visit) const;
 
     Session& m_session;
     BoardService& m_service;

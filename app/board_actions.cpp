@@ -164,8 +164,8 @@ void Board::insertOnWire(const Id& card, const WireEnd& end) {
 
 void Board::cutAlong(QLineF line) {
     std::vector<WireEnd> cut;
-    forEachWire([&](const WireEnd& end, const Source&, QPointF from, QPointF to) {
-        const QPolygonF points = wirePath(from, to).toSubpathPolygons().value(0);
+    forEachWire([&](const WireEnd& end, const Source&, QPointF from, QPointF to, int lane) {
+        const QPolygonF points = wirePath(from, to, lane).toSubpathPolygons().value(0);
         for (qsizetype i = 0; i + 1 < points.size(); ++i) {
             QPointF at;
             if (line.intersects(QLineF(points[i], points[i + 1]), &at) == QLineF::BoundedIntersection) {
@@ -176,7 +176,7 @@ void Board::cutAlong(QLineF line) {
     });
     if (cut.empty()) return;
     const Id master = m_session.masterId();
-    m_session.apply(tr("cut %n wire(s)", nullptr, int(cut.size())), [&](const Project& p) {
+    m_session.apply(tr("cut %1").arg(counted(int(cut.size()), tr("wire"), tr("wires"))), [&](const Project& p) {
         Result<Project> next = p;
         for (const WireEnd& end : cut)
             if (next) next = end.node.empty() ? edit::disconnectChannel(*next, master, end.port) : edit::disconnect(*next, master, end.node, end.port);
@@ -274,7 +274,7 @@ void Board::removeSelection() {
     }
     if (m_selection.empty()) return;
     const std::vector<Id> gone(m_selection.begin(), m_selection.end());
-    m_session.apply(tr("delete %n card(s)", nullptr, int(gone.size())), [&](const Project& p) { return edit::removeNodes(p, master, gone); });
+    m_session.apply(tr("delete %1").arg(counted(int(gone.size()), tr("card"), tr("cards"))), [&](const Project& p) { return edit::removeNodes(p, master, gone); });
 }
 
 void Board::duplicateSelection() {
@@ -360,7 +360,7 @@ void Board::exposeSelection() {
         name = titleOf(m_session.project(), *master, *node) + " " + QString::fromStdString(port);
     } else if (name.isEmpty()) {
         // A constant is best called after what it feeds.
-        forEachWire([&](const WireEnd& end, const Source& source, QPointF, QPointF) {
+        forEachWire([&](const WireEnd& end, const Source& source, QPointF, QPointF, int) {
             if (source.node != id) return;
             if (const ChannelDef* channel = end.node.empty() ? findChannel(end.port) : nullptr) name = QString::fromUtf8(channel->name.data());
             else if (name.isEmpty()) name = QString::fromStdString(end.port);

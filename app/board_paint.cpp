@@ -16,7 +16,7 @@ qreal weightOf(Rate rate) { return rate == Rate::Frame ? 1.0 : rate == Rate::Pix
 
 } // namespace
 
-QPainterPath Board::wirePath(QPointF from, QPointF to) const {
+QPainterPath Board::wirePath(QPointF from, QPointF to, int lane) const {
     // Level out of the source, one turn in the gap before the target, level in.
     constexpr qreal radius = 7;
     QPainterPath path(from);
@@ -33,12 +33,12 @@ QPainterPath Board::wirePath(QPointF from, QPointF to) const {
     if (std::fabs(dy) < 0.5 && to.x() > from.x()) {
         path.lineTo(to);
     } else if (to.x() - from.x() > 24) {
-        const qreal x = std::max(from.x() + 12, to.x() - 20);
+        const qreal x = std::max(from.x() + 10, to.x() - 12 - 5 * lane);
         corner({x, from.y()}, {x, to.y()});
         corner({x, to.y()}, to);
         path.lineTo(to);
     } else {
-        const qreal right = from.x() + 14, left = to.x() - 16, middle = (from.y() + to.y()) / 2;
+        const qreal right = from.x() + 10 + 4 * lane, left = to.x() - 10 - 5 * lane, middle = (from.y() + to.y()) / 2;
         corner({right, from.y()}, {right, middle});
         corner({right, middle}, {left, middle});
         corner({left, middle}, {left, to.y()});
@@ -63,20 +63,28 @@ QPointF Board::channelPin(const std::string& key) const {
     return toBoard(QPointF(width(), height() / 2.0));
 }
 
-void Board::forEachWire(const std::function<void(const WireEnd&, const Source&, QPointF, QPointF)>& visit) const {
+void Board::forEachWire(const std::function<void(const WireEnd&, const Source&, QPointF, QPointF, int)>& visit) const {
     const Master* master = m_session.master();
     if (!master) return;
+    int lane = 0;
     for (const auto& [id, node] : master->graph.nodes) {
         auto card = m_layout.cards.find(id);
         if (card == m_layout.cards.end()) continue;
-        for (const auto& [port, wire] : node->wires) {
+        lane = 0;
+        for (const CardRow& row : card->second.rows) {
+            const auto found = row.kind == CardRow::Kind::Input ? node->wires.find(row.key) : node->wires.end();
+            if (found == node->wires.end()) continue;
+            const auto& [port, wire] = *found;
             const auto from = outputPin(wire);
-            const CardRow* row = card->second.row(CardRow::Kind::Input, port);
-            if (from && row) visit({id, port}, wire, *from, row->pin - QPointF(kPinReach, 0));
+            if (from) visit({id, port}, wire, *from, row.pin - QPointF(kPinReach, 0), lane++);
         }
     }
-    for (const auto& [channel, wire] : master->graph.channelWires)
-        if (const auto from = outputPin(wire)) visit({{}, channel}, wire, *from, channelPin(channel));
+    lane = 0;
+    for (const ChannelDef& channel : channels()) {
+        const auto wire = master->graph.channelWires.find(std::string(channel.key));
+        if (wire == master->graph.channelWires.end()) continue;
+        if (const auto from = outputPin(wire->second)) visit({{}, wire->first}, wire->second, *from, channelPin(wire->first), lane++);
+    }
 }
 
 void Board::paintEvent(QPaintEvent*) {
@@ -89,9 +97,9 @@ void Board::paintEvent(QPaintEvent*) {
     p.scale(m_zoom, m_zoom);
     const QRectF visible(toBoard(QPointF(0, 0)), toBoard(QPointF(width(), height())));
     for (const auto& [id, r] : m_layout.bays) paintBay(p, id, r);
-    forEachWire([&](const WireEnd& end, const Source& source, QPointF from, QPointF to) {
+    forEachWire([&](const WireEnd& end, const Source& source, QPointF from, QPointF to, int lane) {
         const QRectF span = QRectF(from, to).normalized().adjusted(-40, -40, 40, 40);
-        if (span.intersects(visible)) paintWire(p, wirePath(from, to), from, to, source, m_selectedWire == end);
+        if (span.intersects(visible)) paintWire(p, wirePath(from, to, lane), from, to, source, m_selectedWire == end);
     });
     for (const auto& [id, card] : m_layout.cards)
         if (card.rect.adjusted(-8, 0, 8, 0).intersects(visible)) paintCard(p, id, card);

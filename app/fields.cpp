@@ -35,6 +35,16 @@ void ValueField::setQuiet(bool quiet) {
     update();
 }
 
+void ValueField::setBesideName(bool beside) {
+    m_besideName = beside;
+    resizeEvent(nullptr);
+}
+
+void ValueField::resizeEvent(QResizeEvent*) {
+    if (!m_besideName) return clearMask();
+    setMask(QRegion(0, height() - 12, width(), 12) | QRegion(width() - 74, 0, 74, height()));
+}
+
 void ValueField::paintEvent(QPaintEvent*) {
     QPainter p(this);
     const Theme& t = theme();
@@ -54,7 +64,7 @@ void ValueField::paintEvent(QPaintEvent*) {
     if (hasFocus()) {
         p.setPen(QPen(t.ink, 1, Qt::DotLine));
         p.setBrush(Qt::NoBrush);
-        p.drawRect(rect().adjusted(0, 0, -1, -1));
+        p.drawRect(m_besideName ? QRect(width() - 74, 0, 73, height() - 1) : rect().adjusted(0, 0, -1, -1));
     }
 }
 
@@ -115,7 +125,7 @@ void ValueField::type() {
         m_editor->setAlignment(Qt::AlignRight);
         connect(m_editor, &QLineEdit::editingFinished, this, &ValueField::acceptTyped);
     }
-    m_editor->setGeometry(0, 0, width(), height() - 4);
+    m_editor->setGeometry(m_besideName ? width() - 74 : 0, 0, m_besideName ? 74 : width(), height() - 4);
     m_editor->setText(valueText(m_value, m_color));
     m_editor->selectAll();
     m_editor->show();

@@ -22,6 +22,8 @@ class ValueField : public QWidget {
     void setValue(const Value& value);
     /// Ink for own values, second ink for inherited ones.
     void setQuiet(bool quiet);
+    /// Only figure and bar take the mouse, so that a name can stand on the line of the figure.
+    void setBesideName(bool beside);
     const Value& value() const { return m_value; }
     QSize sizeHint() const override { return {90, 30}; }
 
@@ -36,6 +38,7 @@ class ValueField : public QWidget {
     void mouseReleaseEvent(QMouseEvent*) override;
     void mouseDoubleClickEvent(QMouseEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
     void focusInEvent(QFocusEvent*) override { update(); }
     void focusOutEvent(QFocusEvent*) override { update(); }
 
@@ -48,7 +51,7 @@ class ValueField : public QWidget {
     Value m_value, m_from;
     float m_low = 0, m_high = 1;
     QString m_unit;
-    bool m_color = false, m_quiet = false, m_dragged = false, m_pressed = false;
+    bool m_besideName = false, m_color = false, m_quiet = false, m_dragged = false, m_pressed = false;
     QPointF m_press;
     QLineEdit* m_editor = nullptr;
 };

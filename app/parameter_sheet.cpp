@@ -31,7 +31,7 @@ QString text(const std::string& s) { return QString::fromStdString(s); }
 } // namespace
 
 ParameterRow::ParameterRow(Session& session, const Id& parameter, QWidget* parent) : QWidget(parent), m_session(session), m_id(parameter) {
-    setFixedHeight(40);
+    setFixedHeight(36);
     setFocusPolicy(Qt::StrongFocus);
     setObjectName("parameter_" + text(parameter));
     m_field = new ValueField(this);
@@ -51,11 +51,13 @@ ParameterRow::ParameterRow(Session& session, const Id& parameter, QWidget* paren
 }
 
 void ParameterRow::resizeEvent(QResizeEvent*) {
-    m_field->setGeometry(12, 9, width() - 24, 30);
-    m_map->setGeometry(12, 17, width() - 24, 21);
-    m_return->setGeometry(width() - 36, -2, 26, 20);
-    // The figure stands on the line of the name, so the button goes left of it.
-    m_return->move(std::max(80, width() - 118), 1);
+    m_field->setGeometry(12, 1, width() - 24, 30);
+    m_field->setBesideName(true);
+    m_map->setGeometry(12, 18, width() - 24, 18);
+    m_map->setStyleSheet("padding: 0 6px;");
+    // Left of the figure, right of the name.
+    m_return->setGeometry(width() - 112, 0, 24, 18);
+    m_return->setStyleSheet("padding: 0;");
 }
 
 void ParameterRow::refresh() {
@@ -97,7 +99,8 @@ void ParameterRow::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setFont(textFont(13, m_own && m_return->isVisible()));
     p.setPen(m_own ? theme().ink : theme().ink2);
-    p.drawText(QRect(12, 1, width() - 96, 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(m_name, Qt::ElideRight, width() - 100));
+    const int room = width() - (m_return->isVisible() ? 126 : 90);
+    p.drawText(QRect(12, 1, room, 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(m_name, Qt::ElideRight, room));
     if (hasFocus()) {
         p.setPen(QPen(theme().ink, 1, Qt::DotLine));
         p.drawRect(rect().adjusted(4, 0, -5, -1));

@@ -133,6 +133,12 @@ void Session::load(Project project, const QString& file) {
     m_assets.setFolder(file.isEmpty() ? std::filesystem::path("/") : std::filesystem::path(QFileInfo(file).absolutePath().toStdString()));
     m_master = project.masters.empty() ? Id{} : project.masters[0]->id;
     m_target = m_master;
+    // What is seen first is what one wants to tune first.
+    if (!project.lineup.specimens.empty() && !project.lineup.specimens[0].wears.empty())
+        if (const Master* worn = project.masterOf(project.lineup.specimens[0].wears[0])) {
+            m_master = worn->id;
+            m_target = project.lineup.specimens[0].wears[0];
+        }
     m_time = 0;
     m_snapshot = std::make_shared<Project>(std::move(project));
     m_problems.clear();
@@ -155,7 +161,7 @@ bool Session::open(const QString& file, QString* problem) {
     load(std::move(loaded->project), QFileInfo(file).absoluteFilePath());
     m_savedAt = QFileInfo(file).lastModified();
     if (!loaded->report.empty())
-        say(tr("%n thing(s) in the file were odd; the first: %1", nullptr, int(loaded->report.size())).arg(QString::fromStdString(loaded->report[0].sentence)));
+        say(tr("Some of the file was odd (%1 in all). The first: %2").arg(loaded->report.size()).arg(QString::fromStdString(loaded->report[0].sentence)));
     return true;
 }
 

@@ -115,9 +115,9 @@ void StatusBar::refreshProblems() {
         advice += d.severity == Severity::Advice;
     }
     QString text = errors + cautions + advice == 0 ? tr("problems 0") : QString();
-    if (errors) text += tr("\u2716 %n error(s) ", nullptr, errors);
-    if (cautions) text += tr("\u25B3 %n caution(s) ", nullptr, cautions);
-    if (advice) text += tr("%n advice", nullptr, advice);
+    if (errors) text += "\u2716 " + counted(errors, tr("error"), tr("errors")) + " ";
+    if (cautions) text += "\u25B3 " + counted(cautions, tr("caution"), tr("cautions")) + " ";
+    if (advice) text += tr("%1 advice").arg(advice);
     m_problems->setText(text.trimmed());
     const QColor color = errors ? theme().broken : cautions ? theme().caution : theme().ink;
     m_problems->setStyleSheet(QString("QToolButton { color: %1; }").arg(color.name()));
@@ -211,7 +211,7 @@ void StatusBar::refreshTime() {
 void StatusBar::refreshSaved() {
     const QString saved = m_session.file().isEmpty() ? tr("not saved yet") : m_session.savedAt().isValid() ? tr("saved %1").arg(m_session.savedAt().toString("HH:mm")) : QString();
     const int builds = m_session.looks().compiles();
-    m_saved->setText((m_session.dirty() ? tr("unsaved changes") : saved) + " \u00B7 " + tr("%n build(s)", nullptr, builds));
+    m_saved->setText((m_session.dirty() ? tr("unsaved changes") : saved) + " \u00B7 " + counted(builds, tr("build"), tr("builds")));
 }
 
 } // namespace hue

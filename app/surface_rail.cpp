@@ -58,9 +58,10 @@ void ChannelRow::refresh(const QImage& swatch, bool wired, bool muted, const QSt
     m_mute->setChecked(muted);
     m_switch->setVisible(!inactive.isEmpty());
     m_switch->setText(m_channel.key == "alpha" ? tr("Switch to blend") : tr("Switch to lit"));
-    setFixedHeight(inactive.isEmpty() ? (editable && m_channel.meaning != Meaning::Any ? 50 : 36) : 60);
+    setFixedHeight(inactive.isEmpty() ? 37 : 60);
     const int left = 12 + kSwatchSide + 8;
-    m_field->setGeometry(left, 19, width() - left - 10, 30);
+    m_field->setGeometry(left, 3, width() - left - 10, 30);
+    m_field->setBesideName(true);
     m_mute->setGeometry(width() - 34, 6, 26, 24);
     m_switch->setGeometry(left, 32, width() - left - 10, 24);
     update();
@@ -86,7 +87,8 @@ void ChannelRow::paintEvent(QPaintEvent*) {
     p.setFont(textFont(13, m_wired));
     p.setPen(active && !m_muted ? t.ink : t.ink2);
     const int left = 12 + kSwatchSide + 8;
-    p.drawText(QRect(left, 2, width() - left - 8, active && m_wired ? 32 : 18), Qt::AlignLeft | Qt::AlignVCenter, text(m_channel.name));
+    const int room = width() - left - (active && !m_wired ? 78 : 8);
+    p.drawText(QRect(left, active && !m_wired ? 4 : 2, room, active && m_wired ? 32 : 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(text(m_channel.name), Qt::ElideRight, room));
     if (!active) {
         p.setFont(textFont(11));
         p.drawText(QRect(left, 17, width() - left - 4, 14), Qt::AlignLeft | Qt::AlignVCenter, m_inactive);

@@ -41,7 +41,8 @@ QToolButton::menu-indicator { image: none; }
 QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox, QPlainTextEdit { background: @card; border: 1px solid @hairline; border-radius: 3px; padding: 2px 6px; selection-background-color: @ink; selection-color: @card; }
 QLineEdit:focus, QSpinBox:focus, QComboBox:focus { border: 1px dotted @ink; }
 QComboBox QAbstractItemView { background: @card; border: 1px solid @ink; selection-background-color: @ink; selection-color: @card; }
-QComboBox::drop-down { border: none; width: 16px; }
+QComboBox::drop-down { border: none; width: 18px; }
+QComboBox::down-arrow { image: url(:/icons/down.svg); width: 12px; height: 12px; }
 QMenu { background: @card; border: 1px solid @ink2; padding: 4px; }
 QMenu::item { padding: 4px 24px 4px 12px; border-radius: 3px; }
 QMenu::item:selected { background: @ink; color: @card; }
@@ -110,6 +111,8 @@ QFont codeFont(int pixels) {
     f.setPixelSize(pixels);
     return f;
 }
+
+QString counted(int n, const QString& one, const QString& many) { return QString("%1 %2").arg(n).arg(n == 1 ? one : many); }
 
 QBrush hatch(const QColor& ink) {
     QPixmap tile(6, 6);

@@ -22,6 +22,9 @@ void initTheme();
 QFont textFont(int pixels = 13, bool bold = false);
 QFont codeFont(int pixels = 12);
 
+/// "1 card", "3 cards".
+QString counted(int n, const QString& one, const QString& many);
+
 /// Diagonal ink lines: over a limit, or a wire that is a band.
 QBrush hatch(const QColor& ink);
 

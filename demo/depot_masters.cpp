@@ -23,7 +23,7 @@ class GraphWriter {
         n.id = id;
         n.kind = kind;
         n.title = title;
-        n.position = {column * 200, row * 130};
+        n.position = {column * 222, row * 178};
         m_node = std::make_shared<Node>(n);
         m_master.graph.nodes[id] = m_node;
         return *this;
@@ -281,12 +281,12 @@ std::vector<Instance> makeInstances() {
     auto n = [](float x) { return ParameterValue{Value::number(x), {}}; };
     auto c = [](const char* hex) { return ParameterValue{color(hex), {}}; };
     add("line_ochre", "Line Ochre", "bodywork", {});
-    add("line_ochre_worn", "Line Ochre Worn", "line_ochre", {{"edge_wear", n(0.62f)}, {"grime", n(0.7f)}, {"enamel_roughness", n(0.38f)}});
+    add("line_ochre_worn", "Line Ochre Worn", "line_ochre", {{"edge_wear", n(0.5f)}, {"grime", n(0.55f)}, {"enamel_roughness", n(0.3f)}});
     add("line_teal", "Line Teal", "bodywork", {{"enamel_color", c("#1F7F78")}, {"edge_wear", n(0.1f)}});
     add("works_grey", "Works Grey", "bodywork", {{"enamel_color", c("#4B4E50")}, {"band_height", n(0)}, {"enamel_roughness", n(0.48f)}, {"seam_depth", n(0.4f)}, {"grime", n(0.45f)}});
     add("heritage_cream", "Heritage Cream", "bodywork", {{"enamel_color", c("#E9DDBB")}, {"band_color", c("#7A1F1B")}, {"band_height", n(0.18f)}, {"edge_wear", n(0.05f)}, {"enamel_roughness", n(0.12f)}});
     add("setts_dry", "Dry", "setts", {});
-    add("setts_after_rain", "After rain", "setts", {{"wetness", n(0.75f)}, {"water_level", n(0.52f)}});
+    add("setts_after_rain", "After rain", "setts", {{"wetness", n(0.7f)}, {"water_level", n(0.5f)}, {"moss", n(0.22f)}});
     add("setts_overgrown", "Overgrown", "setts", {{"moss", n(0.8f)}, {"wetness", n(0.15f)}});
     add("display_line_4", "Line 4", "route_display", {});
     add("display_depot_only", "Depot only", "route_display", {{"letters", {{}, "letters_depot_only"}}, {"lamp_color", c("#E8F0FF")}, {"scroll_speed", n(0)}, {"brightness", n(4)}});
@@ -298,6 +298,7 @@ Lineup makeLineup() {
     l.specimens = {{"tram_side_panel", {"line_ochre_worn"}}, {"yard_with_steps", {"setts_after_rain"}}, {"route_display", {"display_line_4", "works_grey"}}};
     l.yaw = 32;
     l.pitch = 22;
+    l.exposure = 0.35f;
     return l;
 }
 

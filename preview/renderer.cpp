@@ -176,7 +176,7 @@ Result<RenderedPicture> Renderer::render(const DressedSpecimen& specimen, const 
     const float halfHeight = (bounds.high[1] - bounds.low[1]) / 2;
     const float sweep = std::hypot(bounds.high[0] - bounds.low[0], bounds.high[2] - bounds.low[2]) / 2;
     const float tall = halfHeight * std::cos(pitch) + sweep * std::fabs(std::sin(pitch));
-    const float distance = (std::max(tall / kHalfAngle, sweep / (kHalfAngle * aspect)) * 0.98f + 0.45f * sweep) * s.camera.standOff;
+    const float distance = (std::max(tall / kHalfAngle, sweep / (kHalfAngle * aspect)) * 1.02f + 0.5f * sweep) * s.camera.standOff;
     const Rgb eye = {centre[0] + distance * std::cos(pitch) * std::sin(yaw), centre[1] + distance * std::sin(pitch), centre[2] + distance * std::cos(pitch) * std::cos(yaw)};
     const Matrix4 clip = perspective(kHalfAngle, aspect, std::max(distance - 1.5f * radius, distance * 0.02f), distance + 1.5f * radius) * lookAt(eye, centre);
     const Matrix4 fromClip = inverse4(clip);

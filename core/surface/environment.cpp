@@ -46,12 +46,12 @@ Rgb sodiumShed(const Rgb& d) {
     for (float row : {-0.85f, 0.55f})
         for (float lamp : {-1.9f, -0.65f, 0.6f, 1.85f}) addScaled(out, {15.f, 8.6f, 3.4f}, panel(d, roof, along, lamp, row, 0.3f, 0.075f, 0.05f));
     // The gate: cold evening light, low and wide, with posts.
-    const Rgb gate{-0.9578f, 0, 0.2873f}, gateRight = unit(cross({0, 1, 0}, gate));
+    const Rgb gate{-0.6f, 0, -0.8f}, gateRight = unit(cross({0, 1, 0}, gate));
     const float opening = panel(d, unit(gate), gateRight, 0, 0.28f, 0.85f, 0.42f, 0.03f);
     const float posts = 1 - panel(d, unit(gate), gateRight, 0.28f, 0.28f, 0.03f, 0.5f, 0.02f) - panel(d, unit(gate), gateRight, -0.28f, 0.28f, 0.03f, 0.5f, 0.02f);
-    addScaled(out, mix({1.5f, 2.1f, 3.1f}, {2.6f, 2.9f, 3.4f}, smooth(0.3f, -0.05f, d[1])), opening * std::max(posts, 0.f));
+    addScaled(out, mix({1.6f, 2.3f, 3.4f}, {2.6f, 3.0f, 3.6f}, smooth(0.3f, -0.05f, d[1])), opening * std::max(posts, 0.f));
     // Work light behind, a soft white wall.
-    addScaled(out, {1.5f, 1.4f, 1.25f}, panel(d, unit({0.35f, 0.15f, -1}), unit({1, 0, 0.35f}), 0.2f, 0.25f, 0.75f, 0.3f, 0.15f));
+    addScaled(out, {1.5f, 1.4f, 1.25f}, panel(d, unit({0.8f, 0.1f, 0.6f}), unit({0.6f, 0, -0.8f}), 0, 0.2f, 0.9f, 0.45f, 0.15f));
     return out;
 }
 

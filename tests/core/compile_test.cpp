@@ -1,0 +1,274 @@
+#include "core/compile/passes.h"
+#include "core/emit/emit_glsl.h"
+#include "core/evaluate/evaluator.h"
+#include "core/nodes/add_line.h"
+#include "core/surface/channels.h"
+#include "tests/test_graphs.h"
+
+#include <gtest/gtest.h>
+#include <set>
+
+namespace hue {
+namespace {
+
+using namespace test;
+
+const Diagnostic* find(const std::vector<Diagnostic>& list, const std::string& code) {
+    for (const Diagnostic& d : list)
+        if (d.code == code) return &d;
+    return nullptr;
+}
+
+TEST(Widths, ANumberSpreadsOverAColor) {
+    Project p = bareProject();
+    const Id n = add(p, "constant", {{"value", Value::number(0.25f)}});
+    channel(p, {n, "out", ""}, "base_color");
+    EXPECT_TRUE(compileSurface(p, masterOf(p)).ok);
+}
+
+TEST(Widths, AColorIntoANumberNeedsATakeAndOffersThem) {
+    Project p = bareProject();
+    const Id c = add(p, "constant", {{"value", Value::vec3(1, 0.5f, 0)}});
+    channel(p, {c, "out", ""}, "roughness");
+    const Compilation compiled = compileSurface(p, masterOf(p));
+    const Diagnostic* d = find(compiled.diagnostics, "wire.needs-take");
+    ASSERT_TRUE(d);
+    EXPECT_FALSE(compiled.ok);
+    EXPECT_EQ(d->place.port, "roughness");
+    ASSERT_EQ(d->fixes.size(), 4u);
+    const Project mended = *d->fixes[1].edit(p);
+    const Compilation after = compileSurface(mended, masterOf(mended));
+    EXPECT_TRUE(after.ok);
+    const Instruction& rough = after.program->code[size_t(after.program->output("roughness"))];
+    ASSERT_EQ(rough.op, Op::Constant);
+    EXPECT_FLOAT_EQ(after.program->constants[rough.imm][0], 0.5f);
+}
+
+TEST(Widths, AMismatchNamesBothWidthsAndThePlace) {
+    Project p = bareProject();
+    const Id a = add(p, "constant", {{"value", Value::vec2(1, 2)}}), b = add(p, "constant", {{"value", Value::vec3(1, 2, 3)}}), sum = add(p, "add");
+    wire(p, {a, "out", ""}, sum, "in1");
+    wire(p, {b, "out", ""}, sum, "in2");
+    channel(p, {sum, "out", "r"}, "roughness");
+    const Compilation compiled = compileSurface(p, masterOf(p));
+    const Diagnostic* d = find(compiled.diagnostics, "wire.width");
+    ASSERT_TRUE(d);
+    EXPECT_EQ(d->place.node, sum);
+    EXPECT_NE(d->sentence.find("2 components"), std::string::npos) << d->sentence;
+    EXPECT_NE(d->sentence.find("3 components"), std::string::npos) << d->sentence;
+    EXPECT_NE(d->sentence.find("in2"), std::string::npos) << d->sentence;
+}
+
+TEST(Widths, ATakeOfAMissingComponentIsAnError) {
+    Project p = bareProject();
+    const Id uv = add(p, "texcoord");
+    channel(p, {uv, "out", "b"}, "roughness");
+    EXPECT_TRUE(find(compileSurface(p, masterOf(p)).diagnostics, "wire.take"));
+    EXPECT_EQ(widthOfTake("luma", 3), 1);
+    EXPECT_EQ(widthOfTake("luma", 2), 0);
+    EXPECT_EQ(widthOfTake("zyx", 3), 3);
+}
+
+TEST(Checks, ALoopInADamagedFileIsReportedAndCanBeCut) {
+    Project p = bareProject();
+    const Id a = add(p, "add"), b = add(p, "add");
+    wire(p, {a, "out", ""}, b, "in1");
+    channel(p, {b, "out", ""}, "roughness");
+    // Not possible by edits, so done by hand.
+    auto master = std::make_shared<Master>(masterOf(p));
+    auto node = std::make_shared<Node>(*master->graph.nodes.at(a));
+    node->wires["in1"] = {b, "out", ""};
+    master->graph.nodes[a] = node;
+    p.masters[0] = master;
+    const Compilation compiled = compileSurface(p, masterOf(p));
+    const Diagnostic* d = find(compiled.diagnostics, "graph.cycle");
+    ASSERT_TRUE(d);
+    const Project mended = *d->fixes[0].edit(p);
+    EXPECT_FALSE(find(compileSurface(mended, masterOf(mended)).diagnostics, "graph.cycle"));
+}
+
+TEST(Checks, SayWhatLeadsNowhereAndWhatHasNoEffect) {
+    Project p = bareProject();
+    const Id a = add(p, "constant"), b = add(p, "sine");
+    wire(p, {a, "out", ""}, b, "in");
+    Parameter lost;
+    lost.name = "Lost";
+    p = *edit::addParameter(p, "m", lost);
+    channel(p, {add(p, "constant"), "out", ""}, "alpha");
+    const auto found = checkMaster(p, masterOf(p));
+    EXPECT_EQ(std::count_if(found.begin(), found.end(), [](const Diagnostic& d) { return d.code == "graph.dead-end"; }), 1) << "only the end of a chain is named";
+    EXPECT_EQ(find(found, "graph.dead-end")->place.node, b);
+    EXPECT_TRUE(find(found, "parameter.no-effect"));
+    const Diagnostic* alpha = find(found, "channel.inactive");
+    ASSERT_TRUE(alpha);
+    EXPECT_EQ(alpha->sentence, "Alpha has no effect: the surface is opaque.");
+    EXPECT_EQ(masterOf(*alpha->fixes[0].edit(p)).surface.alphaMode, AlphaMode::Blend);
+}
+
+TEST(Checks, ADivisionThatCanReachZeroIsNamed) {
+    Project p = bareProject();
+    const Id d = add(p, "divide", {{"in2", Value::number(0)}});
+    channel(p, {d, "out", ""}, "roughness");
+    EXPECT_TRUE(find(checkMaster(p, masterOf(p)), "divide.by-zero"));
+}
+
+TEST(Checks, ARawNormalMapInTheNormalChannelGetsADecoderBetween) {
+    Project p = bareProject();
+    const Id image = add(p, "image");
+    channel(p, {image, "color", ""}, "normal");
+    const auto found = compileSurface(p, masterOf(p)).diagnostics;
+    const Diagnostic* d = find(found, "normal.not-a-normal");
+    ASSERT_TRUE(d);
+    const Project mended = *d->fixes[0].edit(p);
+    EXPECT_FALSE(find(compileSurface(mended, masterOf(mended)).diagnostics, "normal.not-a-normal"));
+}
+
+TEST(Checks, UnknownNodesAreNamedAndKept) {
+    Project p = bareProject();
+    auto master = std::make_shared<Master>(masterOf(p));
+    auto node = std::make_shared<Node>();
+    node->id = "x";
+    node->kind = "from_the_future";
+    master->graph.nodes["x"] = node;
+    master->graph.channelWires["roughness"] = {"x", "out", ""};
+    p.masters[0] = master;
+    EXPECT_TRUE(find(compileSurface(p, masterOf(p)).diagnostics, "node.unknown"));
+}
+
+TEST(Optimiser, FoldsConstantsAndLeavesOutWhatNothingReads) {
+    Project p = bareProject();
+    const Id a = add(p, "constant", {{"value", Value::number(2)}}), b = add(p, "multiply", {{"in2", Value::number(0.25f)}});
+    wire(p, {a, "out", ""}, b, "in1");
+    add(p, "worley_noise");
+    channel(p, {b, "out", ""}, "roughness");
+    const auto program = compileSurface(p, masterOf(p)).program;
+    const Instruction& rough = program->code[size_t(program->output("roughness"))];
+    ASSERT_EQ(rough.op, Op::Constant);
+    EXPECT_FLOAT_EQ(program->constants[rough.imm][0], 0.5f);
+    for (const Instruction& i : program->code) EXPECT_NE(i.op, Op::Worley2);
+}
+
+TEST(Optimiser, LetsEqualWorkStandOnce) {
+    Project p = bareProject();
+    const Id a = add(p, "worley_noise"), b = add(p, "worley_noise"), sum = add(p, "add");
+    wire(p, {a, "out", ""}, sum, "in1");
+    wire(p, {b, "out", ""}, sum, "in2");
+    channel(p, {sum, "out", ""}, "roughness");
+    const auto program = compileSurface(p, masterOf(p)).program;
+    EXPECT_EQ(std::count_if(program->code.begin(), program->code.end(), [](const Instruction& i) { return i.op == Op::Worley2; }), 1);
+}
+
+TEST(Optimiser, KeepsTheProgramValidAndItsResultsThroughEveryPass) {
+    for (uint32_t seed = 0; seed < 40; ++seed) {
+        const Project p = randomGraph(seed, 30);
+        // Taps keep everything alive, so each pass has much to do.
+        const auto program = compileTaps(p, masterOf(p)).program;
+        EXPECT_EQ(validate(*program), "");
+        Program again = *program;
+        EXPECT_FALSE(removeDead(again)) << "a second run finds nothing";
+        EXPECT_FALSE(mergeCommon(again));
+        EXPECT_EQ(validate(again), "");
+    }
+}
+
+TEST(Rates, WhatDependsOnlyOnParametersAndTimeIsComputedOnceAFrame) {
+    Project p = bareProject();
+    Parameter speed;
+    speed.id = "s";
+    speed.name = "Speed";
+    p = *edit::addParameter(p, "m", speed);
+    const Id parameter = add(p, "parameter", {}, {{"parameter", "s"}}), wave = add(p, "wave"), noise = add(p, "noise_2d"), product = add(p, "multiply");
+    wire(p, {parameter, "out", ""}, wave, "frequency");
+    wire(p, {wave, "out", ""}, product, "in1");
+    wire(p, {noise, "out", ""}, product, "in2");
+    channel(p, {product, "out", ""}, "roughness");
+    const Compilation compiled = compileSurface(p, masterOf(p));
+    EXPECT_EQ(compiled.cards.at(wave).rate, Rate::Frame);
+    EXPECT_EQ(compiled.cards.at(noise).rate, Rate::Pixel);
+    const std::string glsl = emitMaterial(*compiled.program, uniformLayout(*compiled.program));
+    EXPECT_EQ(glsl.find("sin("), std::string::npos) << "the wave is not computed per pixel";
+}
+
+TEST(LiveConstants, GiveTheSameResultAndKeepTheStructureWhenTheyChange) {
+    Project p = bareProject();
+    const Id noise = add(p, "noise_2d"), mix = add(p, "mix", {{"bg", Value::number(0.2f)}, {"mix", Value::number(0.4f)}});
+    wire(p, {noise, "out", ""}, mix, "fg");
+    channel(p, {mix, "out", ""}, "roughness");
+    auto valueAt = [&](const Project& project, Constants constants) {
+        const Evaluator e(compileSurface(project, masterOf(project), constants).program);
+        FrameInputs inputs;
+        inputs.parameter = [&](const Id& id) {
+            Value v;
+            EXPECT_TRUE(liveConstantValue(masterOf(project).graph, id, v));
+            return v;
+        };
+        float out = 0;
+        e.grid(e.frame(inputs), {"roughness"}, 2, 2, FlatSquare(2, 2), [&](int, int, int, int, const float* const* planes) { out = planes[0][0]; }, {});
+        return out;
+    };
+    EXPECT_FLOAT_EQ(valueAt(p, Constants::Folded), valueAt(p, Constants::Live));
+    const Project changed = *edit::setConstant(p, "m", mix, "mix", Value::number(0.9f));
+    EXPECT_EQ(structureKey(p, masterOf(p)), structureKey(changed, masterOf(changed)));
+    EXPECT_FLOAT_EQ(valueAt(changed, Constants::Folded), valueAt(changed, Constants::Live));
+    EXPECT_NE(valueAt(p, Constants::Live), valueAt(changed, Constants::Live));
+    const Project rewired = *edit::disconnect(p, "m", mix, "fg");
+    EXPECT_NE(structureKey(p, masterOf(p)), structureKey(rewired, masterOf(rewired)));
+}
+
+TEST(Muting, PassesTheFirstFittingInputThrough) {
+    Project p = bareProject();
+    const Id c = add(p, "constant", {{"value", Value::number(0.3f)}}), inverted = add(p, "invert");
+    wire(p, {c, "out", ""}, inverted, "in");
+    channel(p, {inverted, "out", ""}, "roughness");
+    auto roughness = [&](const Project& q) {
+        const auto program = compileSurface(q, masterOf(q)).program;
+        return program->constants[program->code[size_t(program->output("roughness"))].imm][0];
+    };
+    EXPECT_FLOAT_EQ(roughness(p), 0.7f);
+    EXPECT_FLOAT_EQ(roughness(*edit::muteNodes(p, "m", {inverted}, true)), 0.3f);
+    EXPECT_FLOAT_EQ(roughness(*edit::muteChannel(p, "m", "roughness", true)), findChannel("roughness")->standard[0]);
+}
+
+TEST(Catalogue, DescribesEveryNodeForPeople) {
+    std::set<std::string_view> keys;
+    for (const NodeDef& def : catalogue()) {
+        EXPECT_TRUE(keys.insert(def.key).second) << def.key;
+        EXPECT_FALSE(def.help.empty()) << def.key;
+        EXPECT_FALSE(def.words.empty()) << def.key;
+        EXPECT_FALSE(def.outputs.empty()) << def.key;
+        for (const PortDef& p : def.inputs) EXPECT_FALSE(p.help.empty()) << def.key << "." << p.key;
+    }
+}
+
+TEST(Catalogue, IsFoundByTradeWords) {
+    EXPECT_EQ(searchCatalogue("lerp")[0]->key, "mix");
+    EXPECT_EQ(searchCatalogue("voronoi")[0]->key, "worley_noise");
+    EXPECT_EQ(searchCatalogue("saturate")[0]->key, "clamp");
+    EXPECT_EQ(searchCatalogue("Mix")[0]->key, "mix");
+    EXPECT_TRUE(searchCatalogue("zzz").empty());
+}
+
+TEST(AddLine, UnderstandsNodesNumbersColorsAndParameters) {
+    const Project p = bareProject();
+    auto first = [&](const char* typed) { return propose(p, masterOf(p), typed).at(0); };
+    EXPECT_EQ(first("mix").node.kind, "mix");
+    EXPECT_EQ(first("0.75").node.constants.at("value"), Value::number(0.75f));
+    EXPECT_EQ(first("0.2 0.4 0.9").node.constants.at("value"), Value::vec3(0.2f, 0.4f, 0.9f));
+    EXPECT_EQ(first("-.5").node.constants.at("value"), Value::number(-0.5f));
+    Value blue;
+    colorFromHex("#3366e6", blue);
+    EXPECT_EQ(first("#3366e6").node.constants.at("value"), blue);
+    const Proposal grout = first("grout width = 6 mm, 0 to 20");
+    EXPECT_EQ(grout.kind, Proposal::Kind::Parameter);
+    EXPECT_EQ(grout.parameter.name, "Grout width");
+    EXPECT_EQ(grout.parameter.unit, "mm");
+    EXPECT_FLOAT_EQ(grout.parameter.standard.value[0], 6);
+    EXPECT_FLOAT_EQ(grout.parameter.hardMax, 20);
+    EXPECT_EQ(grout.detail, "number, default 6 mm, limits 0 to 20 mm");
+    EXPECT_EQ(propose(p, masterOf(p), "").size(), catalogue().size() - 1) << "an empty line browses all";
+    for (const char* odd : {"= 5", "a =", "1 2 3 4 5", "a = 1, 5", "9e999", "#12"})
+        for (const Proposal& q : propose(p, masterOf(p), odd)) EXPECT_NE(q.kind, Proposal::Kind::Parameter) << odd;
+}
+
+} // namespace
+} // namespace hue

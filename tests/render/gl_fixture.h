@@ -1,0 +1,32 @@
+#pragma once
+#include "preview/egl_context.h"
+#include "preview/renderer.h"
+
+#include <gtest/gtest.h>
+
+namespace hue::test {
+
+/// One context and renderer for all tests of the process.
+class Gl {
+  public:
+    static Renderer& renderer() {
+        static Gl gl;
+        return *gl.m_renderer;
+    }
+
+  private:
+    Gl() {
+        auto context = EglContext::create();
+        if (!context) {
+            ADD_FAILURE() << context.error().sentence;
+            std::abort();
+        }
+        m_context = std::move(*context);
+        m_context->makeCurrent();
+        m_renderer = std::make_unique<Renderer>();
+    }
+    std::unique_ptr<EglContext> m_context;
+    std::unique_ptr<Renderer> m_renderer;
+};
+
+} // namespace hue::test

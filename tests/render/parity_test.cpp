@@ -1,0 +1,103 @@
+// The same Program gives the same numbers in GLSL and on the CPU.
+#include "core/bake/bake.h"
+#include "tests/render/gl_fixture.h"
+#include "tests/test_graphs.h"
+
+#include <cmath>
+#include <rapidcheck/gtest.h>
+
+namespace hue {
+namespace {
+
+using namespace test;
+constexpr int kSize = 64;
+
+/// Largest difference of an output over the square; infinite where only one of the two is finite.
+float difference(const std::shared_ptr<const Program>& program, const std::string& output, const FrameInputs& inputs) {
+    const Evaluator evaluator(program);
+    const Frame frame = evaluator.frame(inputs);
+    const Result<Picture> gl = Gl::renderer().evaluateFlat(evaluator, frame, output, kSize);
+    if (!gl) {
+        ADD_FAILURE() << gl.error().sentence;
+        return INFINITY;
+    }
+    std::vector<float> cpu(gl->values.size());
+    const int width = gl->channels;
+    const FlatSquare square(kSize, kSize);
+    evaluator.grid(frame, {output}, kSize, kSize, square, [&](int x, int y, int columns, int rows, const float* const* planes) {
+        for (int r = 0; r < rows; ++r)
+            for (int i = 0; i < columns; ++i)
+                for (int c = 0; c < width; ++c) cpu[size_t(((y + r) * kSize + x + i) * width + c)] = planes[c][r * kBlockColumns + i];
+    }, {});
+    float worst = 0;
+    for (size_t i = 0; i < cpu.size(); ++i) {
+        if (std::isfinite(cpu[i]) != std::isfinite(gl->values[i])) return INFINITY;
+        worst = std::max(worst, std::fabs(cpu[i] - gl->values[i]));
+    }
+    return worst;
+}
+
+MapPtr floatMap() {
+    constexpr int size = 32;
+    std::vector<std::byte> texels(size * size * 16);
+    auto* f = reinterpret_cast<float*>(texels.data());
+    for (int i = 0; i < size * size; ++i)
+        for (int c = 0; c < 4; ++c) *f++ = 0.5f + 0.45f * std::sin(float(i % size) * 0.39f * float(c + 1) + float(i / size) * 0.2f);
+    return std::make_shared<Map>(size, size, TexelFormat::F32, false, Wrap::Repeat, std::move(texels));
+}
+
+class EveryNode : public testing::TestWithParam<std::string> {};
+
+TEST_P(EveryNode, GivesTheSameOnTheGraphicsCardAndTheCpu) {
+    const NodeDef& def = *findNodeDef(GetParam());
+    const MapPtr map = floatMap();
+    for (const auto& settings : settingsOf(def))
+        for (int width = 1; width <= 4; ++width) {
+            Project p = bareProject();
+            p.maps.push_back(std::make_shared<MapFile>(MapFile{"map", "map", "map.exr", MapKind::Data, Wrap::Repeat, {}, {}}));
+            Parameter parameter;
+            parameter.id = "p";
+            parameter.name = "P";
+            parameter.type = ParameterType::Color;
+            parameter.standard.value = Value::vec3(0.2f, 0.4f, 0.6f);
+            p = *edit::addParameter(p, "m", parameter);
+            auto chosen = settings;
+            if (def.key == "parameter") chosen["parameter"] = "p";
+            if (def.key == "image") chosen["map"] = "map";
+            const Id node = feedNode(p, def, chosen, width);
+            FrameInputs inputs;
+            inputs.time = 1.37;
+            inputs.placementRandom = 0.31f;
+            inputs.parameter = [](const Id&) { return Value::vec3(0.2f, 0.4f, 0.6f); };
+            inputs.map = [&](const MapSlot&) { return map; };
+            for (const PortDef& port : def.outputs) {
+                if (def.key == "separate" && int(&port - def.outputs.data()) >= width) continue;
+                const Compilation compiled = compileTap(p, masterOf(p), {node, std::string(port.key), ""});
+                ASSERT_TRUE(compiled.ok) << compiled.diagnostics[0].sentence;
+                EXPECT_LE(difference(compiled.program, "tap", inputs), 1e-4f) << port.key << " of width " << width << "\n" << describe(*compiled.program);
+            }
+            // Nodes without ports of any width are the same for every width.
+            if (std::none_of(def.inputs.begin(), def.inputs.end(), [](const PortDef& q) { return q.width == kAnyWidth; })) break;
+        }
+}
+
+std::vector<std::string> allKinds() {
+    std::vector<std::string> out;
+    for (const NodeDef& def : catalogue()) out.emplace_back(def.key);
+    return out;
+}
+INSTANTIATE_TEST_SUITE_P(Catalogue, EveryNode, testing::ValuesIn(allKinds()), [](const auto& i) { return i.param; });
+
+RC_GTEST_PROP(RandomGraphs, GiveTheSameOnTheGraphicsCardAndTheCpu, ()) {
+    const auto seed = *rc::gen::arbitrary<uint32_t>();
+    const int nodes = *rc::gen::inRange(1, 60);
+    const Project p = randomGraph(seed, nodes);
+    const Compilation compiled = compileSurface(p, masterOf(p));
+    RC_ASSERT(compiled.ok);
+    RC_ASSERT(validate(*compiled.program).empty());
+    RC_ASSERT(difference(compiled.program, "base_color", {}) <= 1e-4f);
+    RC_ASSERT(difference(compiled.program, "roughness", {}) <= 1e-4f);
+}
+
+} // namespace
+} // namespace hue

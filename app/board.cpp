@@ -56,7 +56,8 @@ void Board::relayout() {
     std::erase_if(m_selection, [&](const Id& id) { return !m_layout.cards.contains(id); });
     if (m_selectedOutput && !m_layout.cards.contains(m_selectedOutput->node)) m_selectedOutput.reset();
     if (m_selectedWire && !sourceOf(*m_selectedWire)) m_selectedWire.reset();
-    if (!m_fitted && isVisible() && !m_layout.cards.empty()) {
+    // Only what is there when a master is first shown is fitted; placing cards never moves the view.
+    if (!m_fitted && isVisible()) {
         m_fitted = true;
         fit(false);
     }
@@ -111,11 +112,11 @@ Board::Hit Board::hitAt(QPointF at) const {
     for (const auto& [id, card] : m_layout.cards) {
         if (!card.rect.adjusted(-11, 0, 11, 0).contains(at)) continue;
         for (const CardRow& row : card.rows)
-            if (row.kind != CardRow::Kind::Setting && std::fabs(at.x() - row.pin.x()) < 11 && std::fabs(at.y() - row.pin.y()) < kRowHeight / 2) return {id, &row, true};
+            if (row.kind != CardRow::Kind::Setting && std::fabs(at.x() - row.pin.x()) < 11 && std::fabs(at.y() - row.pin.y()) < kRowHeight / 2) return {id, row, true};
         if (!card.rect.contains(at)) continue;
-        hit = {id, nullptr, false};
+        hit = {id, std::nullopt, false};
         for (const CardRow& row : card.rows)
-            if (row.rect.contains(at)) hit.row = &row;
+            if (row.rect.contains(at)) hit.row = row;
     }
     return hit;
 }

@@ -78,7 +78,7 @@ class Board : public QWidget {
     enum class Mode { Idle, Pan, Move, Band, Wire, Value, Cut };
     struct Hit {
         Id card;
-        const CardRow* row = nullptr;
+        std::optional<CardRow> row; ///< a copy: the layout is made anew with every edit
         bool pin = false; ///< on the pin of the row
     };
     /// A wire by where it ends; the node is empty for a channel.

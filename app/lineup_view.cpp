@@ -36,7 +36,9 @@ SpecimenView::SpecimenView(Session& session, size_t index, QWidget* parent) : QW
     setToolTip(tr("Drag to turn all specimens, wheel to come nearer. Right click for mesh, light and what it wears."));
 }
 
-void SpecimenView::show(const QImage& picture, const QString& problem, bool animated) {
+void SpecimenView::show(const QImage& picture, const QString& problem, bool animated, quint64 serial) {
+    if (serial < m_shown) return;
+    m_shown = serial;
     // With a problem the last good picture stays, marked.
     if (!picture.isNull()) {
         m_picture = picture;
@@ -44,12 +46,13 @@ void SpecimenView::show(const QImage& picture, const QString& problem, bool anim
     }
     m_problem = problem;
     m_animated = animated;
-    m_updating = false;
+    m_updating = m_updating && m_shown < m_expected;
     update();
 }
 
-void SpecimenView::setUpdating(bool updating) {
-    m_updating = updating;
+void SpecimenView::expect(quint64 serial, bool visibly) {
+    m_expected = serial;
+    m_updating = visibly;
     update();
 }
 
@@ -149,8 +152,8 @@ LineupView::LineupView(Session& session, PictureService& pictures, QWidget* pare
     connect(m_add, &QToolButton::clicked, this, &LineupView::addSpecimen);
     connect(&session, &Session::changed, this, &LineupView::refresh);
     connect(&session, &Session::timeChanged, this, [this] { requestAll(true); });
-    connect(&pictures, &PictureService::ready, this, [this](int place, const QImage& picture, const QString& problem, bool animated) {
-        if (SpecimenView* view = specimen(size_t(place))) view->show(picture, problem, animated);
+    connect(&pictures, &PictureService::ready, this, [this](int place, const QImage& picture, const QString& problem, bool animated, quint64 serial) {
+        if (SpecimenView* view = specimen(size_t(place))) view->show(picture, problem, animated, serial);
     });
     refresh();
 }
@@ -287,7 +290,9 @@ void LineupView::requestAll(bool onlyAnimated) {
         r.settings.view = std::max(0, findView(p.lineup.view));
         r.settings.light = findLight(p.lineup.light) ? p.lineup.light : lights()[0].id;
         r.settings.exposure = p.lineup.exposure;
-        if (!onlyAnimated) view->setUpdating(true);
+        static quint64 serial = 0;
+        r.serial = ++serial;
+        view->expect(serial, !onlyAnimated);
         m_pictures.request(int(i), std::move(r));
     }
 }

@@ -43,12 +43,13 @@ class SpecimenView : public QWidget {
 
   public:
     SpecimenView(Session& session, size_t index, QWidget* parent);
-    void show(const QImage& picture, const QString& problem, bool animated);
-    /// Waiting for a picture of a newer state.
-    void setUpdating(bool updating);
+    /// Pictures of older requests than one that was shown are passed over.
+    void show(const QImage& picture, const QString& problem, bool animated, quint64 serial);
+    /// A picture of a newer state is on its way; `visibly`: the mark *updating* should say so.
+    void expect(quint64 serial, bool visibly);
     const QImage& picture() const { return m_picture; }
     const QString& problem() const { return m_problem; }
-    bool updating() const { return m_updating; }
+    bool updating() const { return m_shown < m_expected; }
     bool animated() const { return m_animated; }
     int framesShown() const { return m_frames; }
     QSize pictureSize() const { return {width(), height() - kFoot}; }
@@ -79,6 +80,7 @@ class SpecimenView : public QWidget {
     QString m_problem;
     QPointF m_last;
     bool m_updating = false, m_animated = false;
+    quint64 m_shown = 0, m_expected = 0;
     int m_frames = 0;
 };
 

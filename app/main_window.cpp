@@ -26,6 +26,7 @@
 #include <QSplitter>
 #include <QStackedWidget>
 #include <QTextBrowser>
+#include <QTreeView>
 #include <QVBoxLayout>
 
 namespace hue {
@@ -164,7 +165,10 @@ void MainWindow::makeMenu() {
     add(editing, tr("Paste"), QKeySequence::Paste, [this] { m_board->paste(); });
     add(editing, tr("Duplicate"), QKeySequence("Ctrl+D"), [this] { m_board->duplicateSelection(); });
     add(editing, tr("Select all"), QKeySequence::SelectAll, [this] { m_board->selectAll(); });
-    add(editing, tr("Rename"), QKeySequence(Qt::Key_F2), [this] { m_board->renameSelection(); });
+    add(editing, tr("Rename"), QKeySequence(Qt::Key_F2), [this] {
+        if (m_pages->currentIndex() == 1) m_instances->table()->edit(m_instances->table()->currentIndex());
+        else m_board->renameSelection();
+    });
     add(editing, tr("Mute"), QKeySequence(Qt::Key_F10), [this] { m_board->muteSelection(); });
     add(editing, tr("Expose as parameter"), QKeySequence("Ctrl+E"), [this] { m_board->exposeSelection(); });
     add(editing, tr("Put a bay around"), QKeySequence("Ctrl+B"), [this] { m_board->baySelection(); });

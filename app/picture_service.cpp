@@ -26,7 +26,7 @@ void PictureService::request(int place, PictureRequest request) {
 void PictureService::run() {
     auto created = EglContext::create();
     if (!created) {
-        Q_EMIT ready(0, {}, QString::fromStdString(created.error().sentence), false);
+        Q_EMIT ready(0, {}, QString::fromStdString(created.error().sentence), false, ~0ull);
         return;
     }
     (*created)->makeCurrent();
@@ -63,17 +63,17 @@ void PictureService::run() {
                     if (d.severity == Severity::Error && problem.isEmpty()) problem = QString::fromStdString(d.sentence);
         }
         if (!problem.isEmpty()) {
-            Q_EMIT ready(place, {}, problem, animated);
+            Q_EMIT ready(place, {}, problem, animated, request.serial);
             continue;
         }
         const Result<RenderedPicture> picture = renderer->render(dressed, request.settings);
         m_links = renderer->links();
         if (!picture) {
-            Q_EMIT ready(place, {}, QString::fromStdString(picture.error().sentence), animated);
+            Q_EMIT ready(place, {}, QString::fromStdString(picture.error().sentence), animated, request.serial);
             continue;
         }
         const QImage image(picture->rgba.data(), picture->width, picture->height, picture->width * 4, QImage::Format_RGBX8888);
-        Q_EMIT ready(place, image.copy(), QString::fromStdString(dressed.problem), animated);
+        Q_EMIT ready(place, image.copy(), QString::fromStdString(dressed.problem), animated, request.serial);
         if (!fine) toRefine[place] = std::move(request);
     }
     renderer.reset();

@@ -14,6 +14,7 @@ struct PictureRequest {
     Specimen specimen;
     RenderSettings settings;
     double time = 0;
+    quint64 serial = 0; ///< grows with every request
 };
 
 class PictureService : public QObject {
@@ -28,7 +29,7 @@ class PictureService : public QObject {
 
   Q_SIGNALS:
     /// `problem` is empty when all is well; then the picture is new. With a problem the last good picture should stay.
-    void ready(int place, const QImage& picture, const QString& problem, bool animated);
+    void ready(int place, const QImage& picture, const QString& problem, bool animated, quint64 serial);
 
   private:
     void run();

@@ -49,10 +49,10 @@ std::string structureKey(const Project& project, const Master& master) {
             add(value);
             if (const MapFile* map = project.map(value)) key += char('0' + int(map->kind));
         }
-        for (const auto& [port, value] : node->constants) {
-            add(port);
-            key += char('0' + value.width);
-        }
+        // Of the values themselves only their widths matter, and these only at ports of any width.
+        if (const NodeDef* def = findNodeDef(node->kind))
+            for (const PortDef& port : def->inputs)
+                if (port.width >= 0) key += char('0' + constantOf(*node, port).width);
         addWires(node->wires);
     }
     addWires(master.graph.channelWires);

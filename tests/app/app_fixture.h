@@ -1,0 +1,125 @@
+#pragma once
+// The real window, driven by mouse and keys.
+#include "app/board.h"
+#include "app/add_line.h"
+#include "app/dispatch_page.h"
+#include "app/fields.h"
+#include "app/instances_page.h"
+#include "app/lineup_view.h"
+#include "app/main_window.h"
+#include "app/parameter_sheet.h"
+#include "app/status_bar.h"
+#include "app/surface_rail.h"
+#include "core/document/edits.h"
+
+#include <QApplication>
+#include <QDragEnterEvent>
+#include <QLineEdit>
+#include <QMimeData>
+#include <QTemporaryDir>
+#include <QTest>
+#include <gtest/gtest.h>
+
+namespace hue::test {
+
+class Window : public testing::Test {
+  protected:
+    void SetUp() override {
+        folder = std::make_unique<QTemporaryDir>();
+        qputenv("XDG_STATE_HOME", folder->path().toUtf8());
+        window = std::make_unique<MainWindow>();
+        window->resize(1280, 800);
+        window->show();
+        ASSERT_TRUE(QTest::qWaitForWindowExposed(window.get()));
+        window->activateWindow();
+        window->startNew("empty");
+        settle();
+    }
+    void TearDown() override {
+        window->setAsksBeforeClosing(false);
+        window->close();
+        window.reset();
+    }
+
+    Session& session() { return window->session(); }
+    const Project& project() { return session().project(); }
+    const Graph& graph() { return session().master()->graph; }
+    Board& board() { return window->board(); }
+
+    /// Waits until swatches and pictures are those of the present state.
+    void settle() {
+        ASSERT_TRUE(QTest::qWaitFor([&] { return window->boardService().facts()->snapshot == session().snapshot(); }, 10000));
+        ASSERT_TRUE(QTest::qWaitFor([&] {
+            for (size_t i = 0; i < window->lineup().count(); ++i)
+                if (window->lineup().specimen(i)->updating()) return false;
+            return true;
+        }, 20000));
+    }
+
+    void key(QWidget* to, Qt::Key k, Qt::KeyboardModifiers modifiers = {}) { QTest::keyClick(to, k, modifiers); }
+
+    /// Types into the add line with the pointer at a place of the board, and takes the first suggestion. The new card.
+    Id type(const QString& text, QPoint at) {
+        std::set<Id> before;
+        for (const auto& [id, node] : graph().nodes) before.insert(id);
+        QTest::mouseMove(&board(), at);
+        QTest::mouseClick(&board(), Qt::LeftButton, {}, at);
+        board().setFocus();
+        QCursor::setPos(board().mapToGlobal(at));
+        QTest::keyClicks(&board(), text.left(1));
+        QTest::keyClicks(board().addLine()->line(), text.mid(1));
+        key(board().addLine()->line(), Qt::Key_Return);
+        settle();
+        for (const auto& [id, node] : graph().nodes)
+            if (!before.contains(id)) return id;
+        ADD_FAILURE() << "nothing was placed for " << text.toStdString();
+        return {};
+    }
+
+    QPoint pin(const Id& card, CardRow::Kind kind, const char* port) {
+        const CardRow* row = board().layout().cards.at(card).row(kind, port);
+        return board().toWidget(row->pin).toPoint();
+    }
+
+    /// Drags a wire with the mouse.
+    void drag(QWidget* from, QPoint start, QPoint globalEnd) {
+        QTest::mousePress(from, Qt::LeftButton, {}, start);
+        QTest::mouseMove(from, start + QPoint(10, 5));
+        QTest::mouseMove(from, from->mapFromGlobal(globalEnd));
+        QTest::mouseRelease(from, Qt::LeftButton, {}, from->mapFromGlobal(globalEnd));
+    }
+    void wireTo(const Id& from, const char* output, const Id& to, const char* input) {
+        drag(&board(), pin(from, CardRow::Kind::Output, output), board().mapToGlobal(pin(to, CardRow::Kind::Input, input)));
+        settle();
+    }
+    void wireToChannel(const Id& from, const char* output, const char* channel) {
+        QWidget* row = window->rail().row(channel);
+        drag(&board(), pin(from, CardRow::Kind::Output, output), row->mapToGlobal(QPoint(20, 18)));
+        settle();
+    }
+
+    /// The middle of the first specimen's picture.
+    QColor middle() {
+        const QImage& picture = window->lineup().specimen(0)->picture();
+        return picture.pixelColor(picture.width() / 2, picture.height() / 2);
+    }
+    void view(const char* name) {
+        while (project().lineup.view != name) {
+            window->lineup().nextView();
+        }
+        settle();
+    }
+
+    /// What the desktop sends when something is let go over a widget.
+    static void drop(QWidget* to, QPoint at, QMimeData& data) {
+        QDragEnterEvent enter(at, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(to, &enter);
+        QDropEvent event(at, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+        QApplication::sendEvent(to, &event);
+    }
+
+    std::unique_ptr<QTemporaryDir> folder;
+    std::unique_ptr<MainWindow> window;
+};
+
+} // namespace hue::test

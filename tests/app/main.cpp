@@ -1,0 +1,18 @@
+#include "app/theme.h"
+
+#include <QApplication>
+#include <QSettings>
+#include <QTemporaryDir>
+#include <gtest/gtest.h>
+
+int main(int argc, char** argv) {
+    testing::InitGoogleTest(&argc, argv);
+    // Nobody's own settings are read or written.
+    QTemporaryDir settings;
+    QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());
+    QApplication app(argc, argv);
+    QApplication::setOrganizationName("huestack-test");
+    QApplication::setApplicationName("huestack-test");
+    hue::initTheme();
+    return RUN_ALL_TESTS();
+}

@@ -1,1 +1,0 @@
-int main(int,char**){return 0;}

@@ -95,12 +95,16 @@ std::array<float, 4> evaluateOnce(const Program& program, const Instruction& ins
     return out;
 }
 
+FlatSquare::FlatSquare(int width, int height) : m_height(height), m_u(size_t((width + kBlockColumns - 1) / kBlockColumns * kBlockColumns)) {
+    for (size_t x = 0; x < m_u.size(); ++x) m_u[x] = (float(x) + 0.5f) / float(width);
+}
+
 void FlatSquare::fill(int x, int y, Attribute attribute, int component, float* lanes) const {
     for (int r = 0; r < kBlockRows; ++r) {
         float* row = lanes + r * kBlockColumns;
         auto constant = [&](float value) { std::fill_n(row, kBlockColumns, value); };
         auto u = [&] {
-            for (int i = 0; i < kBlockColumns; ++i) row[i] = (float(x + i) + 0.5f) / float(m_width);
+            std::copy_n(m_u.begin() + x, kBlockColumns, row);
         };
         const float v = (float(y + r) + 0.5f) / float(m_height);
         switch (attribute) {

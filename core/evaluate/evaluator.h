@@ -41,11 +41,12 @@ class PointSource {
 /// The unit UV square as a flat surface that faces the eye: position (u, 1-v, 0), normal +Z, tangent +X.
 class FlatSquare final : public PointSource {
   public:
-    FlatSquare(int width, int height) : m_width(width), m_height(height) {}
+    FlatSquare(int width, int height);
     void fill(int x, int y, Attribute attribute, int component, float* lanes) const override;
 
   private:
-    int m_width, m_height;
+    int m_height;
+    std::vector<float> m_u; ///< of a row, up to the end of the last block
 };
 
 class Evaluator {

@@ -89,8 +89,8 @@ void Board::fit(bool selectionOnly) {
     else if (!selectionOnly) all = m_layout.bounds();
     if (all.isNull()) return;
     const qreal margin = 22;
-    // Below half size nothing can be read; a large graph then shows its end, next to the surface rail.
-    m_zoom = std::clamp(std::min((width() - 2 * margin) / all.width(), (height() - 2 * margin) / all.height()), selectionOnly ? 0.2 : 0.56, 1.0);
+    // Much smaller, and nothing can be read; a large graph then shows its end, next to the surface rail.
+    m_zoom = std::clamp(std::min((width() - 2 * margin) / all.width(), (height() - 2 * margin) / all.height()), selectionOnly ? 0.2 : 0.78, 1.0);
     m_origin = QPointF(width(), height()) / 2 - all.center() * m_zoom;
     if (all.width() * m_zoom > width() - 2 * margin) m_origin.setX(width() - margin - all.right() * m_zoom);
     if (all.height() * m_zoom > height() - 2 * margin) m_origin.setY(margin - all.top() * m_zoom);

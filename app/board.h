@@ -108,6 +108,8 @@ class Board : public QWidget {
     void paintBackground(QPainter&);
     void paintBay(QPainter&, const Id& id, const QRectF& rect);
     void paintCard(QPainter&, const Id& id, const CardLayout& card);
+    /// Whether an unwired value of a card is written as a color.
+    bool showsColor(const Node& node, const PortDef& port) const;
     void paintRow(QPainter&, const Node& node, const CardLayout& card, const CardRow& row);
     void paintPin(QPainter&, const CardRow& row, bool wired, bool emphasised);
     void paintWire(QPainter&, const QPainterPath& path, QPointF from, QPointF to, const Source& source, bool chosen);

@@ -191,7 +191,7 @@ void Board::editValue(const Id& card, const CardRow& row) {
     const Value value = constantOf(*node, *port);
     m_editedCard = card;
     m_editedPort = row.key;
-    m_editor->setText(valueText(value, port->meaning == Meaning::Color || (node->kind == "constant" && value.width == 3)));
+    m_editor->setText(valueText(value, showsColor(*node, *port)));
     const QRectF r(toWidget(row.rect.topLeft()), toWidget(row.rect.bottomRight()));
     m_editor->setGeometry(r.toRect().adjusted(int(r.width() * 0.3), -2, 0, 2));
     m_editor->show();

@@ -199,6 +199,14 @@ void Board::paintPin(QPainter& p, const CardRow& row, bool wired, bool emphasise
     }
 }
 
+bool Board::showsColor(const Node& node, const PortDef& port) const {
+    const Value value = constantOf(node, port);
+    if (value.width != 3 && port.width != 3) return false;
+    if (port.meaning == Meaning::Color || node.kind == "constant") return true;
+    auto out = m_service.facts()->ports.find({node.id, "out"});
+    return port.width == kAnyWidth && out != m_service.facts()->ports.end() && out->second.meaning == Meaning::Color;
+}
+
 void Board::paintRow(QPainter& p, const Node& node, const CardLayout& card, const CardRow& row) {
     const bool output = row.kind == CardRow::Kind::Output;
     if (row.kind != CardRow::Kind::Setting) {
@@ -223,7 +231,7 @@ void Board::paintRow(QPainter& p, const Node& node, const CardLayout& card, cons
         value = (map ? QString::fromStdString(map->name) : tr("choose")) + " \u25BE";
     } else if (!row.wired) {
         const PortDef* port = card.def->input(row.key);
-        if (port->unwired == Unwired::Constant) value = valueText(constantOf(node, *port), port->meaning == Meaning::Color || (node.kind == "constant" && constantOf(node, *port).width == 3));
+        if (port->unwired == Unwired::Constant) value = valueText(constantOf(node, *port), showsColor(node, *port));
         if (!value.isEmpty() && !port->unit.empty()) value += " " + text(port->unit);
     }
     if (value.isEmpty()) return;

@@ -53,6 +53,7 @@ DispatchPage::DispatchPage(Session& session, QWidget* parent) : QWidget(parent),
     form->addRow(tr("Size of the maps"), m_size);
     form->addRow(tr("Into the folder"), folderRow);
     left->addLayout(form);
+    left->addSpacing(10);
     auto* buttons = new QHBoxLayout;
     m_bake = new QPushButton(tr("Bake maps"));
     m_bake->setObjectName("bakeButton");
@@ -71,6 +72,7 @@ DispatchPage::DispatchPage(Session& session, QWidget* parent) : QWidget(parent),
     m_progress->setAccessibleName(tr("Progress"));
     m_progress->hide();
     left->addWidget(m_progress);
+    left->addSpacing(10);
     auto* layoutNote = new QLabel(tr("Layout: glTF 2.0. Occlusion in red, roughness in green, metallic in blue; normals with green up; base color and emissive sRGB-encoded. Maps are baked over the unit UV square by the CPU evaluator, from the same program that the lineup shows."));
     layoutNote->setWordWrap(true);
     layoutNote->setProperty("second", true);
@@ -127,6 +129,13 @@ void DispatchPage::refresh() {
     fill(m_worn, worn);
     fill(m_mesh, meshes);
     if (m_folder->text().isEmpty() && !m_session.file().isEmpty()) m_folder->setText(QFileInfo(m_session.file()).absolutePath() + "/dispatch");
+}
+
+void DispatchPage::showEvent(QShowEvent*) {
+    const Id target = m_session.target();
+    m_worn->setCurrentIndex(std::max(0, m_worn->findData(text(target))));
+    for (const Specimen& s : m_session.project().lineup.specimens)
+        if (std::find(s.wears.begin(), s.wears.end(), target) != s.wears.end()) return m_mesh->setCurrentIndex(std::max(0, m_mesh->findData(text(s.mesh))));
 }
 
 void DispatchPage::run(bool glb) {

@@ -24,6 +24,10 @@ class DispatchPage : public QWidget {
   Q_SIGNALS:
     void finished(bool ok);
 
+  protected:
+    /// What is being tuned is what one most likely wants to send out, on the mesh that wears it.
+    void showEvent(QShowEvent*) override;
+
   private:
     void refresh();
     void run(bool glb);

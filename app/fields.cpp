@@ -27,6 +27,7 @@ ValueField::ValueField(QWidget* parent) : QWidget(parent) {
 void ValueField::setValue(const Value& value) {
     m_value = value;
     setCursor(m_color ? Qt::PointingHandCursor : value.width == 1 ? Qt::SizeHorCursor : Qt::IBeamCursor);
+    if (m_besideName && !(m_editor && m_editor->isVisible())) resizeEvent(nullptr);
     update();
 }
 
@@ -42,8 +43,12 @@ void ValueField::setBesideName(bool beside) {
 
 void ValueField::resizeEvent(QResizeEvent*) {
     if (!m_besideName) return clearMask();
-    setMask(QRegion(0, height() - 12, width(), 12) | QRegion(width() - 74, 0, 74, height()));
+    setMask(QRegion(0, height() - 12, width(), 12) | QRegion(width() - figureWidth(), 0, figureWidth(), height()));
 }
+
+QString ValueField::figure() const { return valueText(m_value, m_color) + (m_unit.isEmpty() ? QString() : " " + m_unit); }
+
+int ValueField::figureWidth() const { return std::max(44, QFontMetrics(codeFont(12)).horizontalAdvance(figure()) + 8); }
 
 void ValueField::paintEvent(QPaintEvent*) {
     QPainter p(this);
@@ -51,9 +56,7 @@ void ValueField::paintEvent(QPaintEvent*) {
     const QRectF bar(0.5, height() - 10.5, width() - 1, 8);
     p.setFont(codeFont(12));
     p.setPen(m_quiet ? t.ink2 : t.ink);
-    QString text = valueText(m_value, m_color);
-    if (!m_unit.isEmpty()) text += " " + m_unit;
-    p.drawText(QRect(0, 0, width(), height() - 11), Qt::AlignRight | Qt::AlignVCenter, text);
+    p.drawText(QRect(0, 0, width(), height() - 11), Qt::AlignRight | Qt::AlignVCenter, figure());
     p.setPen(QPen(m_quiet ? t.hairline : t.ink2, 1));
     p.setBrush(m_color ? QBrush(encoded(m_value)) : QBrush(t.card));
     if (m_color || m_value.width == 1) p.drawRect(bar);
@@ -64,7 +67,7 @@ void ValueField::paintEvent(QPaintEvent*) {
     if (hasFocus()) {
         p.setPen(QPen(t.ink, 1, Qt::DotLine));
         p.setBrush(Qt::NoBrush);
-        p.drawRect(m_besideName ? QRect(width() - 74, 0, 73, height() - 1) : rect().adjusted(0, 0, -1, -1));
+        p.drawRect(m_besideName ? QRect(width() - figureWidth(), 0, figureWidth() - 1, height() - 1) : rect().adjusted(0, 0, -1, -1));
     }
 }
 
@@ -125,7 +128,9 @@ void ValueField::type() {
         m_editor->setAlignment(Qt::AlignRight);
         connect(m_editor, &QLineEdit::editingFinished, this, &ValueField::acceptTyped);
     }
-    m_editor->setGeometry(m_besideName ? width() - 74 : 0, 0, m_besideName ? 74 : width(), height() - 4);
+    const int w = m_besideName ? std::max(92, figureWidth()) : width();
+    clearMask();
+    m_editor->setGeometry(width() - w, 0, w, height() - 4);
     m_editor->setText(valueText(m_value, m_color));
     m_editor->selectAll();
     m_editor->show();
@@ -135,6 +140,7 @@ void ValueField::type() {
 void ValueField::acceptTyped() {
     if (!m_editor->isVisible()) return;
     m_editor->hide();
+    resizeEvent(nullptr);
     setFocus();
     Value value;
     // Typing may leave the slider's range; hard limits are kept where the value goes.

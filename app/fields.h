@@ -24,7 +24,9 @@ class ValueField : public QWidget {
     void setQuiet(bool quiet);
     /// Only figure and bar take the mouse, so that a name can stand on the line of the figure.
     void setBesideName(bool beside);
+    int figureWidth() const;
     const Value& value() const { return m_value; }
+    QString figure() const;
     QSize sizeHint() const override { return {90, 30}; }
 
   Q_SIGNALS:

@@ -23,16 +23,34 @@ namespace {
 QString text(const std::string& s) { return QString::fromStdString(s); }
 QString text(std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(s.size())); }
 
+// Places of the picture service beyond those of the lineup.
+constexpr int kFirstPlace = 1000;
+
 /// Own values in ink, inherited ones in second ink; colors with a patch.
 class ValueDelegate : public QStyledItemDelegate {
   public:
     using QStyledItemDelegate::QStyledItemDelegate;
-    QSize sizeHint(const QStyleOptionViewItem& o, const QModelIndex& i) const override { return {QStyledItemDelegate::sizeHint(o, i).width(), 28}; }
+    QSize sizeHint(const QStyleOptionViewItem& o, const QModelIndex& i) const override { return {QStyledItemDelegate::sizeHint(o, i).width(), i.data(InstanceModel::MasterRole).toBool() ? 46 : 34}; }
     void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
         const Theme& t = theme();
         const bool chosen = option.state & QStyle::State_Selected;
-        p->fillRect(option.rect, chosen ? t.ink : index.row() % 2 ? t.panel : t.card);
+        const bool master = index.data(InstanceModel::MasterRole).toBool();
+        p->fillRect(option.rect, chosen ? t.ink : master ? t.panel : t.card);
+        p->setPen(t.hairline);
+        p->drawLine(option.rect.bottomLeft(), option.rect.bottomRight());
         QRect r = option.rect.adjusted(6, 0, -6, 0);
+        // Each master has parameters of its own, so their names stand in its row, over its defaults.
+        const QString parameter = index.data(InstanceModel::NameRole).toString();
+        if (master && !parameter.isEmpty()) {
+            p->setFont(textFont(11));
+            p->setPen(chosen ? t.card : t.ink2);
+            p->drawText(QRect(r.left(), r.top() + 3, r.width(), 16), Qt::AlignLeft | Qt::AlignVCenter, p->fontMetrics().elidedText(parameter, Qt::ElideRight, r.width()));
+            r.setTop(r.top() + 18);
+        }
+        if (const auto picture = index.data(Qt::DecorationRole).value<QImage>(); !picture.isNull()) {
+            p->drawImage(QRect(r.left(), r.center().y() - 14, 30, 30), picture);
+            r.setLeft(r.left() + 38);
+        }
         const QVariant color = index.data(InstanceModel::ColorRole);
         if (color.isValid()) {
             const QRect patch(r.left(), r.center().y() - 6, 16, 13);
@@ -138,6 +156,12 @@ QVariant InstanceModel::data(const QModelIndex& index, int role) const {
     const Instance* instance = p.instance(id);
     const Master* master = p.master(id);
     if (role == IdRole) return text(id);
+    if (role == MasterRole) return master != nullptr;
+    if (role == NameRole) return parameterAt(index) ? text(parameterAt(index)->name) : QString();
+    if (role == Qt::DecorationRole) {
+        auto it = m_pictures.find(id);
+        return index.column() == Name && it != m_pictures.end() ? QVariant(it->second) : QVariant();
+    }
     if (index.column() == Name) {
         if (role == Qt::DisplayRole || role == Qt::EditRole) return instance ? text(instance->name) : master ? text(master->name) : QString();
         if (role == OwnRole) return master != nullptr;
@@ -184,9 +208,19 @@ QVariant InstanceModel::headerData(int section, Qt::Orientation orientation, int
     if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
     static const char* fixed[] = {QT_TR_NOOP("Instance"), QT_TR_NOOP("Worn by"), QT_TR_NOOP("Alpha"), QT_TR_NOOP("Sides")};
     if (section < FirstParameter) return tr(fixed[section]);
-    const Master* m = m_session.master();
-    const int at = section - FirstParameter;
-    return m && at < int(m->parameters.size()) ? text(m->parameters[size_t(at)].name) : QString();
+    return {};
+}
+
+void InstanceModel::setPicture(const Id& worn, const QImage& picture) {
+    m_pictures[worn] = picture;
+    const QModelIndex at = indexOf(worn);
+    if (at.isValid()) Q_EMIT dataChanged(at, at, {Qt::DecorationRole});
+}
+
+std::vector<Id> InstanceModel::rows() const {
+    std::vector<Id> out;
+    for (size_t n = 1; n < m_entries.size(); ++n) out.push_back(m_entries[n].id);
+    return out;
 }
 
 Qt::ItemFlags InstanceModel::flags(const QModelIndex& index) const {
@@ -237,7 +271,7 @@ QMimeData* InstanceModel::mimeData(const QModelIndexList& indexes) const {
     return data;
 }
 
-InstancesPage::InstancesPage(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+InstancesPage::InstancesPage(Session& session, PictureService& pictures, QWidget* parent) : QWidget(parent), m_session(session), m_pictures(pictures) {
     setObjectName("page");
     setAttribute(Qt::WA_StyledBackground);
     auto* column = new QVBoxLayout(this);
@@ -300,19 +334,41 @@ InstancesPage::InstancesPage(Session& session, QWidget* parent) : QWidget(parent
     m_table->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed | QAbstractItemView::AnyKeyPressed);
     m_table->setDragEnabled(true);
     m_table->setDragDropMode(QAbstractItemView::DragOnly);
-    m_table->setUniformRowHeights(true);
     m_table->header()->setStretchLastSection(false);
     column->addWidget(m_table, 1);
     auto layOut = [this] {
         m_table->expandAll();
-        for (int c = 0; c < m_model->columnCount(); ++c) m_table->setColumnWidth(c, c == 0 ? 210 : c == 1 ? 130 : c < InstanceModel::FirstParameter ? 66 : 116);
+        for (int c = 0; c < m_model->columnCount(); ++c) m_table->setColumnWidth(c, c == 0 ? 230 : c == 1 ? 130 : c < InstanceModel::FirstParameter ? 66 : 116);
     };
     connect(m_model, &QAbstractItemModel::modelReset, this, layOut);
     layOut();
+    connect(&session, &Session::changed, this, &InstancesPage::requestPictures);
+    connect(&pictures, &PictureService::ready, this, [this](int place, const QImage& picture, const QString&, bool, quint64) {
+        const int at = place - kFirstPlace;
+        if (at >= 0 && at < int(m_pictured.size()) && !picture.isNull()) m_model->setPicture(m_pictured[size_t(at)], picture);
+    });
     connect(m_table->selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& now) {
         if (now.isValid()) m_session.setTarget(m_model->idAt(now));
-        Q_EMIT m_model->headerDataChanged(Qt::Horizontal, 0, m_model->columnCount() - 1);
     });
+}
+
+void InstancesPage::requestPictures() {
+    if (!isVisible()) return;
+    const Project& p = m_session.project();
+    m_pictured = m_model->rows();
+    static quint64 serial = 0;
+    for (size_t i = 0; i < m_pictured.size(); ++i) {
+        PictureRequest r;
+        r.snapshot = m_session.snapshot();
+        r.specimen = {"shape:sphere", {m_pictured[i]}};
+        r.settings.width = r.settings.height = 30;
+        r.settings.camera = {p.lineup.yaw, p.lineup.pitch, 0.8f};
+        r.settings.light = findLight(p.lineup.light) ? p.lineup.light : lights()[0].id;
+        r.settings.exposure = p.lineup.exposure;
+        r.time = m_session.time();
+        r.serial = ++serial;
+        m_pictures.request(kFirstPlace + int(i), std::move(r));
+    }
 }
 
 void InstancesPage::select(const Id& id) {

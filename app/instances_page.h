@@ -1,6 +1,6 @@
 #pragma once
 // The station Instances: all instances as a tree under their masters, their values in a table.
-#include "app/session.h"
+#include "app/picture_service.h"
 
 #include <QAbstractItemModel>
 #include <QWidget>
@@ -16,7 +16,10 @@ class InstanceModel : public QAbstractItemModel {
   public:
     explicit InstanceModel(Session& session, QObject* parent = nullptr);
     enum Column { Name, Wearers, AlphaModeColumn, Sides, FirstParameter };
-    enum Role { IdRole = Qt::UserRole, OwnRole, ColorRole };
+    enum Role { IdRole = Qt::UserRole, OwnRole, ColorRole, NameRole, MasterRole };
+    void setPicture(const Id& worn, const QImage& picture);
+    /// All masters and instances, from the top.
+    std::vector<Id> rows() const;
     QModelIndex indexOf(const Id& worn) const;
     Id idAt(const QModelIndex& index) const;
     /// The parameter of the row's master that is shown in a column; null where there is none.
@@ -43,6 +46,7 @@ class InstanceModel : public QAbstractItemModel {
     void refresh();
 
     Session& m_session;
+    std::map<Id, QImage> m_pictures;
     std::vector<Entry> m_entries; ///< [0] is the root
     std::string m_built;
 };
@@ -51,13 +55,19 @@ class InstancesPage : public QWidget {
     Q_OBJECT
 
   public:
-    InstancesPage(Session& session, QWidget* parent = nullptr);
+    InstancesPage(Session& session, PictureService& pictures, QWidget* parent = nullptr);
     QTreeView* table() const { return m_table; }
     InstanceModel* model() const { return m_model; }
 
+  protected:
+    void showEvent(QShowEvent*) override { requestPictures(); }
+
   private:
     void select(const Id& id);
+    void requestPictures();
     Session& m_session;
+    PictureService& m_pictures;
+    std::vector<Id> m_pictured; ///< by place of the picture service
     InstanceModel* m_model;
     QTreeView* m_table;
     QLabel* m_hint;

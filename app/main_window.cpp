@@ -52,7 +52,7 @@ MainWindow::MainWindow() : m_session(std::make_unique<Session>()), m_pictures(st
     row->addWidget(m_sheet);
     row->addWidget(m_board, 1);
     row->addWidget(m_rail);
-    m_instances = new InstancesPage(*m_session);
+    m_instances = new InstancesPage(*m_session, *m_pictures);
     m_dispatch = new DispatchPage(*m_session);
     m_pages->addWidget(graph);
     m_pages->addWidget(m_instances);
@@ -70,6 +70,8 @@ MainWindow::MainWindow() : m_session(std::make_unique<Session>()), m_pictures(st
     column->addWidget(m_status);
     setCentralWidget(body);
     makeMenu();
+    // Builds are counted when pictures arrive, which is after the edit.
+    connect(m_pictures.get(), &PictureService::ready, m_status, &StatusBar::refreshSaved);
     connect(m_top, &TopBar::stationChosen, this, &MainWindow::showStation);
     connect(m_rail, &SurfaceRail::viewWanted, m_lineup, &LineupView::setView);
     connect(m_status, &StatusBar::placeWanted, this, [this](const Place& place) {

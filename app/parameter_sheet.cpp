@@ -56,7 +56,7 @@ void ParameterRow::resizeEvent(QResizeEvent*) {
     m_map->setGeometry(12, 18, width() - 24, 18);
     m_map->setStyleSheet("padding: 0 6px;");
     // Left of the figure, right of the name.
-    m_return->setGeometry(width() - 112, 0, 24, 18);
+    m_return->setGeometry(width() - 38 - m_field->figureWidth(), 0, 24, 18);
     m_return->setStyleSheet("padding: 0;");
 }
 
@@ -85,6 +85,8 @@ void ParameterRow::refresh() {
         m_map->setAccessibleName(m_name);
     }
     m_return->setVisible(m_own && !isMaster);
+    if (map) m_return->move(width() - 38, 0);
+    else m_return->move(width() - 38 - m_field->figureWidth(), 0);
     QString tip = text(p->description);
     if (!p->codeName.empty()) tip += tr("\nIn code: %1").arg(text(p->codeName));
     if (p->type == ParameterType::Number) tip += tr("\nRange %1 to %2 %3").arg(p->softMin).arg(p->softMax).arg(text(p->unit));
@@ -99,7 +101,7 @@ void ParameterRow::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setFont(textFont(13, m_own && m_return->isVisible()));
     p.setPen(m_own ? theme().ink : theme().ink2);
-    const int room = width() - (m_return->isVisible() ? 126 : 90);
+    const int room = width() - 28 - (m_field->isVisible() ? m_field->figureWidth() : 0) - (m_return->isVisible() ? 26 : 0);
     p.drawText(QRect(12, 1, room, 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(m_name, Qt::ElideRight, room));
     if (hasFocus()) {
         p.setPen(QPen(theme().ink, 1, Qt::DotLine));

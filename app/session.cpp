@@ -160,6 +160,7 @@ bool Session::open(const QString& file, QString* problem) {
     }
     load(std::move(loaded->project), QFileInfo(file).absoluteFilePath());
     m_savedAt = QFileInfo(file).lastModified();
+    Q_EMIT fileChanged();
     if (!loaded->report.empty())
         say(tr("Some of the file was odd (%1 in all). The first: %2").arg(loaded->report.size()).arg(QString::fromStdString(loaded->report[0].sentence)));
     return true;

@@ -20,6 +20,7 @@ class StatusBar : public QWidget {
     /// Opens the list of problems above the bar.
     void toggleProblems();
     void nextProblem();
+    void refreshSaved();
 
   Q_SIGNALS:
     void placeWanted(const hue::Place& place);
@@ -27,7 +28,6 @@ class StatusBar : public QWidget {
   private:
     void refreshProblems();
     void refreshTime();
-    void refreshSaved();
     void fillList();
     void relocate(const Id& file);
 

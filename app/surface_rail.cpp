@@ -87,7 +87,7 @@ void ChannelRow::paintEvent(QPaintEvent*) {
     p.setFont(textFont(13, m_wired));
     p.setPen(active && !m_muted ? t.ink : t.ink2);
     const int left = 12 + kSwatchSide + 8;
-    const int room = width() - left - (active && !m_wired ? 78 : 8);
+    const int room = width() - left - (active && !m_wired ? m_field->figureWidth() + 12 : 8);
     p.drawText(QRect(left, active && !m_wired ? 4 : 2, room, active && m_wired ? 32 : 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(text(m_channel.name), Qt::ElideRight, room));
     if (!active) {
         p.setFont(textFont(11));

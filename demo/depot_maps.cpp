@@ -138,7 +138,8 @@ constexpr Glyph kGlyphs[] = {
 /// Lamps of a display, `width` by 16: 1 where one is lit.
 Picture letters(std::string_view text, int width) {
     Picture p{width, 16, 1, std::vector<float>(size_t(width) * 16)};
-    int x = 2;
+    // The frame hides the outermost lamps.
+    int x = 9;
     for (char c : text) {
         for (const Glyph& g : kGlyphs)
             if (g.letter == c)

@@ -1,6 +1,8 @@
 #include "core/nodes/catalogue.h"
 #include "demo/depot.h"
 
+#include <algorithm>
+#include <cmath>
 #include <stdexcept>
 
 namespace hue::depot {
@@ -23,7 +25,7 @@ class GraphWriter {
         n.id = id;
         n.kind = kind;
         n.title = title;
-        n.position = {column * 222, row * 178};
+        n.position = {column * 222, row * 96};
         m_node = std::make_shared<Node>(n);
         m_master.graph.nodes[id] = m_node;
         return *this;
@@ -49,7 +51,26 @@ class GraphWriter {
     void channel(const std::string& key, const Id& from, const std::string& output = "out", const std::string& take = {}) { m_master.graph.channelWires[key] = {from, output, take}; }
     void bay(const std::string& name, const std::vector<Id>& cards) { m_master.graph.bays.push_back({"bay_" + std::to_string(m_master.graph.bays.size() + 1), name, cards, {}}); }
 
+    /// Moves cards of a column down until none lies on another.
+    void spread() {
+        std::vector<std::shared_ptr<Node>> cards;
+        for (const auto& [id, node] : m_master.graph.nodes) cards.push_back(std::make_shared<Node>(*node));
+        std::sort(cards.begin(), cards.end(), [](const auto& a, const auto& b) { return a->position.y < b->position.y; });
+        for (size_t i = 0; i < cards.size(); ++i)
+            for (size_t k = 0; k < i; ++k)
+                if (std::fabs(cards[i]->position.x - cards[k]->position.x) < 190) cards[i]->position.y = std::max(cards[i]->position.y, cards[k]->position.y + heightOf(*cards[k]) + 18);
+        for (const auto& card : cards) m_master.graph.nodes[card->id] = card;
+    }
+
   private:
+    /// As the board draws it: a head, a row for each port and choice, a foot.
+    static float heightOf(const Node& n) {
+        const NodeDef& def = *findNodeDef(n.kind);
+        size_t rows = def.inputs.size() + (def.outputs.size() > 1 ? def.outputs.size() : 0);
+        if (n.kind != "parameter" && n.kind != "image") rows += def.settings.size();
+        return std::max(29 + 19 * float(rows), 52.f) + 20;
+    }
+
     Master& m_master;
     std::shared_ptr<Node> m_node;
 };
@@ -140,6 +161,7 @@ Master makeBodywork() {
     g.parameter("enamel_roughness", 6, 5.3f);
     g.card("dull", "add", 7, 4.7f).wire("in1", "card_enamel_roughness").wire("in2", "dirt");
     g.card("rough", "mix", 8, 3.4f, "Roughness").set("fg", 0.42f).wire("bg", "dull").wire("mix", "worn");
+    g.spread();
     g.bay("panel tiling", {"uv", "card_panel_count", "place"});
     g.bay("wear", {"card_edge_wear", "reach", "rough_edge", "reach_end", "worn"});
     g.channel("base_color", "base");
@@ -199,6 +221,7 @@ Master makeSetts() {
     g.card("flattened", "multiply", 7, -0.2f, "Relief over water").wire("in1", "card_relief").wire("in2", "dry");
     g.card("normal", "normal_map", 8, 0.9f).wire("in", "normals", "color").wire("scale", "flattened");
     g.card("shade", "remap", 8, 3.6f, "Joint shade").set("inlow", 0.1f).set("inhigh", 0.6f).set("outlow", 0.45f).choose("limit", "on").wire("in", "height", "color", "r");
+    g.spread();
     g.bay("tiling", {"uv", "card_tiling", "place"});
     g.bay("moss", {"patches", "uneven", "card_moss", "moss_top", "moss_edge", "bare"});
     g.channel("base_color", "base");
@@ -259,6 +282,7 @@ Master makeRouteDisplay() {
     g.card("base", "mix", 9, 2.4f, "Base").set("bg", color("#0E0E0F")).set("fg", color("#33302B")).wire("mix", "dark");
     g.card("rough", "mix", 10, 3.0f, "Roughness").set("bg", 0.55f).set("fg", 0.2f).wire("mix", "dark");
     g.parameter("brightness", 11, 1.4f);
+    g.spread();
     g.bay("scrolling", {"card_scroll_speed", "turn", "steps", "whole", "shift"});
     g.bay("frame", {"middle", "off", "wider", "card_border", "inside_edge", "framed", "open"});
     g.channel("base_color", "base");

@@ -72,7 +72,6 @@ struct Renderer::Impl {
     }
 
     GlTargets& target(int width, int height) {
-        if (targets.size() > 6) targets.clear();
         auto& entry = targets[{width, height}];
         if (!entry) entry = std::make_unique<GlTargets>(width, height);
         return *entry;
@@ -176,7 +175,7 @@ Result<RenderedPicture> Renderer::render(const DressedSpecimen& specimen, const 
     const float halfHeight = (bounds.high[1] - bounds.low[1]) / 2;
     const float sweep = std::hypot(bounds.high[0] - bounds.low[0], bounds.high[2] - bounds.low[2]) / 2;
     const float tall = halfHeight * std::cos(pitch) + sweep * std::fabs(std::sin(pitch));
-    const float distance = (std::max(tall / kHalfAngle, sweep / (kHalfAngle * aspect)) * 1.02f + 0.5f * sweep) * s.camera.standOff;
+    const float distance = (std::max(tall / kHalfAngle, sweep / (kHalfAngle * aspect)) * 1.05f + 0.55f * sweep) * s.camera.standOff;
     const Rgb eye = {centre[0] + distance * std::cos(pitch) * std::sin(yaw), centre[1] + distance * std::sin(pitch), centre[2] + distance * std::cos(pitch) * std::cos(yaw)};
     const Matrix4 clip = perspective(kHalfAngle, aspect, std::max(distance - 1.5f * radius, distance * 0.02f), distance + 1.5f * radius) * lookAt(eye, centre);
     const Matrix4 fromClip = inverse4(clip);
@@ -189,6 +188,8 @@ Result<RenderedPicture> Renderer::render(const DressedSpecimen& specimen, const 
     glDepthMask(GL_TRUE);
     if (Outcome o = m->drawShadow(specimen.mesh, *light, toShadow); !o) return o.error();
 
+    // Old sizes go before any are taken, since all that are taken stay in use until the end.
+    if (m->targets.size() > 12) m->targets.clear();
     GlTargets& targets = m->target(width, height);
     const GlMesh& mesh = m->mesh(specimen.mesh);
     const Matrix4 world = identity4();

@@ -62,7 +62,8 @@ class ProposalDelegate : public QStyledItemDelegate {
         p->drawText(r.adjusted(0, 0, 0, -14), Qt::AlignRight | Qt::AlignVCenter, index.data(Qt::UserRole).toString());
         p->setFont(textFont(11));
         if (!chosen) p->setPen(t.ink2);
-        p->drawText(r.adjusted(kPicture + 8, 16, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, p->fontMetrics().elidedText(index.data(Qt::UserRole + 1).toString(), Qt::ElideRight, r.width() - kPicture - 8));
+        p->drawText(r.adjusted(kPicture + 8, 16, 0, 0), Qt::AlignLeft | Qt::AlignVCenter,
+                    p->fontMetrics().elidedText(index.data(Qt::UserRole + 1).toString(), Qt::ElideRight, r.width() - kPicture - 8));
     }
 };
 
@@ -117,7 +118,6 @@ AddLine::AddLine(Session& session, QWidget* parent) : QFrame(parent), m_session(
     column->addWidget(m_list);
     m_line->installEventFilter(this);
     connect(m_line, &QLineEdit::textChanged, this, &AddLine::refresh);
-    connect(m_line, &QLineEdit::returnPressed, this, &AddLine::choose);
     connect(m_list, &QListView::clicked, this, &AddLine::choose);
 }
 
@@ -128,7 +128,8 @@ void AddLine::open(QPoint at, const QString& typed, std::function<bool(const Nod
     refresh();
     const QWidget* board = parentWidget();
     resize(320, 240);
-    move(std::clamp(at.x(), 4, std::max(4, board->width() - width() - 4)), std::clamp(at.y(), 4, std::max(4, board->height() - height() - 4)));
+    move(std::clamp(at.x(), 4, std::max(4, board->width() - width() - 4)),
+         std::clamp(at.y(), 4, std::max(4, board->height() - height() - 4)));
     show();
     raise();
     m_line->setFocus();
@@ -143,7 +144,8 @@ void AddLine::refresh() {
 
 void AddLine::choose() {
     const QModelIndex index = m_list->currentIndex();
-    if (!index.isValid()) return m_session.say(tr("Nothing is called %1. Try another word, or browse with an empty line.").arg(m_line->text()));
+    if (!index.isValid())
+        return m_session.say(tr("Nothing is called %1. Try another word, or browse with an empty line.").arg(m_line->text()));
     const Proposal proposal = m_model->at(index.row());
     hide();
     Q_EMIT chosen(proposal);
@@ -155,6 +157,11 @@ bool AddLine::eventFilter(QObject* watched, QEvent* event) {
         if (key == Qt::Key_Escape) {
             hide();
             parentWidget()->setFocus();
+            return true;
+        }
+        // Taken here, since a line edit hands Enter on, and the board would edit the card that was just placed.
+        if (key == Qt::Key_Return || key == Qt::Key_Enter) {
+            choose();
             return true;
         }
         int step = key == Qt::Key_Down ? 1 : key == Qt::Key_Up ? -1 : key == Qt::Key_PageDown ? 5 : key == Qt::Key_PageUp ? -5 : 0;

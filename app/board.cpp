@@ -44,9 +44,7 @@ Board::Board(Session& session, BoardService& service, QWidget* parent) : QWidget
         relayout();
         Q_EMIT selectionChanged();
     });
-    connect(&service, &BoardService::factsChanged, this, [this] {
-        relayout();
-    });
+    connect(&service, &BoardService::factsChanged, this, [this] { relayout(); });
     relayout();
 }
 
@@ -90,7 +88,8 @@ void Board::fit(bool selectionOnly) {
     if (all.isNull()) return;
     const qreal margin = 22;
     // Much smaller, and nothing can be read; a large graph then shows its end, next to the surface rail.
-    m_zoom = std::clamp(std::min((width() - 2 * margin) / all.width(), (height() - 2 * margin) / all.height()), selectionOnly ? 0.2 : 0.78, 1.0);
+    m_zoom =
+        std::clamp(std::min((width() - 2 * margin) / all.width(), (height() - 2 * margin) / all.height()), selectionOnly ? 0.2 : 0.78, 1.0);
     m_origin = QPointF(width(), height()) / 2 - all.center() * m_zoom;
     if (all.width() * m_zoom > width() - 2 * margin) m_origin.setX(width() - margin - all.right() * m_zoom);
     if (all.height() * m_zoom > height() - 2 * margin) m_origin.setY(margin - all.top() * m_zoom);
@@ -112,7 +111,8 @@ Board::Hit Board::hitAt(QPointF at) const {
     for (const auto& [id, card] : m_layout.cards) {
         if (!card.rect.adjusted(-11, 0, 11, 0).contains(at)) continue;
         for (const CardRow& row : card.rows)
-            if (row.kind != CardRow::Kind::Setting && std::fabs(at.x() - row.pin.x()) < 11 && std::fabs(at.y() - row.pin.y()) < kRowHeight / 2) return {id, row, true};
+            if (row.hasPin && std::fabs(at.x() - row.pin.x()) < 11 && std::fabs(at.y() - row.pin.y()) < kRowHeight / 2)
+                return {id, row, true};
         if (!card.rect.contains(at)) continue;
         hit = {id, std::nullopt, false};
         for (const CardRow& row : card.rows)
@@ -127,7 +127,9 @@ std::optional<Board::WireEnd> Board::wireAt(QPointF at) const {
     forEachWire([&](const WireEnd& end, const Source&, QPointF from, QPointF to, int lane) {
         QPainterPathStroker stroker;
         stroker.setWidth(8);
-        if (QRectF(from, to).normalized().adjusted(-40, -40, 40, 40).contains(at) && stroker.createStroke(wirePath(from, to, lane)).intersects(reach)) found = end;
+        if (QRectF(from, to).normalized().adjusted(-40, -40, 40, 40).contains(at) &&
+            stroker.createStroke(wirePath(from, to, lane)).intersects(reach))
+            found = end;
     });
     return found;
 }
@@ -170,7 +172,9 @@ void Board::mousePressEvent(QMouseEvent* e) {
         // Pulling at the end of a wire takes it off and leads it elsewhere.
         if (const auto source = sourceOf({m_pressed.card, m_pressed.row->key})) {
             m_wireFrom = *source;
-            m_session.apply(tr("take off wire"), [&](const Project& p) { return edit::disconnect(p, m_session.masterId(), m_pressed.card, m_pressed.row->key); });
+            m_session.apply(tr("take off wire"), [&](const Project& p) {
+                return edit::disconnect(p, m_session.masterId(), m_pressed.card, m_pressed.row->key);
+            });
             return;
         }
         m_mode = Mode::Idle;
@@ -232,9 +236,11 @@ void Board::mouseMoveEvent(QMouseEvent* e) {
     case Mode::Move: {
         if ((m_nowWidget - m_pressWidget).manhattanLength() < 4) break;
         std::map<Id, Point> to;
-        for (const auto& [id, from] : m_moveFrom) to[id] = {float(std::round((from.x() + moved.x()) / 6) * 6), float(std::round((from.y() + moved.y()) / 6) * 6)};
+        for (const auto& [id, from] : m_moveFrom)
+            to[id] = {float(std::round((from.x() + moved.x()) / 6) * 6), float(std::round((from.y() + moved.y()) / 6) * 6)};
         m_moved = true;
-        m_session.apply(tr("move cards"), [&](const Project& p) { return edit::moveNodes(p, m_session.masterId(), to); }, "move");
+        m_session.apply(
+            tr("move cards"), [&](const Project& p) { return edit::moveNodes(p, m_session.masterId(), to); }, "move");
         break;
     }
     case Mode::Band: {
@@ -253,7 +259,9 @@ void Board::mouseMoveEvent(QMouseEvent* e) {
         Value value = m_valueFrom;
         for (int c = 0; c < value.width; ++c) value[c] = std::round((value[c] + step) * 1000) / 1000;
         const std::string key(port->key);
-        m_session.apply(tr("change %1").arg(QString::fromStdString(key)), [&](const Project& p) { return edit::setConstant(p, m_session.masterId(), m_pressed.card, key, value); }, "value");
+        m_session.apply(
+            tr("change %1").arg(QString::fromStdString(key)),
+            [&](const Project& p) { return edit::setConstant(p, m_session.masterId(), m_pressed.card, key, value); }, "value");
         break;
     }
     case Mode::Wire:
@@ -287,7 +295,8 @@ void Board::mouseDoubleClickEvent(QMouseEvent* e) {
     const Hit hit = hitAt(toBoard(e->position()));
     m_mode = Mode::Idle;
     if (hit.card.empty()) return openAddLine(e->position().toPoint(), {});
-    if (hit.row && hit.row->kind == CardRow::Kind::Input && !hit.row->wired && hit.row->width != kMapPort) return editValue(hit.card, *hit.row);
+    if (hit.row && hit.row->kind == CardRow::Kind::Input && !hit.row->wired && hit.row->width != kMapPort)
+        return editValue(hit.card, *hit.row);
     if (!hit.row && m_layout.cards.at(hit.card).title.contains(toBoard(e->position()))) return renameSelection();
 }
 
@@ -355,7 +364,9 @@ bool Board::event(QEvent* e) {
             const auto source = sourceOf(*end);
             auto it = m_service.facts()->ports.find({source->node, source->port});
             if (it != m_service.facts()->ports.end() && it->second.width > 0)
-                text = tr("%1, once per %2").arg(counted(it->second.width, tr("component"), tr("components")),QString::fromUtf8(nameOf(it->second.rate).data()));
+                text = tr("%1, once per %2")
+                           .arg(counted(it->second.width, tr("component"), tr("components")),
+                                QString::fromUtf8(nameOf(it->second.rate).data()));
         }
         if (text.isEmpty()) QToolTip::hideText();
         else QToolTip::showText(help->globalPos(), text, this);
@@ -381,7 +392,10 @@ void Board::contextMenuEvent(QContextMenuEvent* e) {
     } else if (const auto end = wireAt(toBoard(e->pos()))) {
         m_selectedWire = end;
         for (const char* take : {"r", "g", "b", "a", "rg", "rgb", "luma", ""})
-            menu->addAction(*take ? tr("Take .%1").arg(take) : tr("Take all"), this, [this, end, t = std::string(take)] { m_session.apply(tr("change take"), [&](const Project& p) { return edit::setTake(p, m_session.masterId(), end->node, end->port, t); }); });
+            menu->addAction(*take ? tr("Take .%1").arg(take) : tr("Take all"), this, [this, end, t = std::string(take)] {
+                m_session.apply(tr("change take"),
+                                [&](const Project& p) { return edit::setTake(p, m_session.masterId(), end->node, end->port, t); });
+            });
         menu->addSeparator();
         menu->addAction(tr("Delete wire"), this, &Board::removeSelection);
     } else {
@@ -389,7 +403,10 @@ void Board::contextMenuEvent(QContextMenuEvent* e) {
         menu->addAction(tr("Paste"), QKeySequence::Paste, this, &Board::paste);
         menu->addAction(tr("Fit"), QKeySequence(Qt::Key_F9), this, [this] { fit(false); });
         for (const auto& [id, rect] : m_layout.bays)
-            if (rect.contains(toBoard(e->pos()))) menu->addAction(tr("Remove this bay"), this, [this, bay = id] { m_session.apply(tr("remove bay"), [&](const Project& p) { return edit::removeBay(p, m_session.masterId(), bay); }); });
+            if (rect.contains(toBoard(e->pos())))
+                menu->addAction(tr("Remove this bay"), this, [this, bay = id] {
+                    m_session.apply(tr("remove bay"), [&](const Project& p) { return edit::removeBay(p, m_session.masterId(), bay); });
+                });
     }
     menu->popup(e->globalPos());
 }

@@ -79,7 +79,7 @@ class Board : public QWidget {
     struct Hit {
         Id card;
         std::optional<CardRow> row; ///< a copy: the layout is made anew with every edit
-        bool pin = false; ///< on the pin of the row
+        bool pin = false;           ///< on the pin of the row
     };
     /// A wire by where it ends; the node is empty for a channel.
     struct WireEnd {

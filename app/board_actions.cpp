@@ -15,6 +15,7 @@
 #include <QMenu>
 #include <QMimeData>
 #include <QPainterPath>
+#include <QToolTip>
 
 namespace hue {
 
@@ -39,13 +40,18 @@ void Board::connectWire(const Source& source, const Id& node, const std::string&
     auto make = [this, masterId, source, node, port](const std::string& take) {
         Source taken = source;
         taken.take = take;
-        m_session.apply(tr("wire"), [&](const Project& p) { return edit::connect(p, masterId, taken, node, port); });
+        const Result<Project> wired = edit::connect(m_session.project(), masterId, taken, node, port);
+        // The wire itself says why it cannot be.
+        if (!wired) QToolTip::showText(QCursor::pos(), QString::fromStdString(wired.error().sentence), this);
+        m_session.apply(tr("wire"), [&](const Project&) { return wired; });
     };
     auto it = m_service.facts()->ports.find({source.node, source.port});
     const int width = it == m_service.facts()->ports.end() ? 1 : it->second.width;
     // A loop is refused before anything is asked.
-    if (portDef->width == 1 && width > 1 && source.take.empty() && edit::connect(m_session.project(), masterId, source, node, port)) return askTake(width, make);
-    if (portDef->width > 1 && width > portDef->width && source.take.empty()) return make(std::string("rgba").substr(0, size_t(portDef->width)));
+    if (portDef->width == 1 && width > 1 && source.take.empty() && edit::connect(m_session.project(), masterId, source, node, port))
+        return askTake(width, make);
+    if (portDef->width > 1 && width > portDef->width && source.take.empty())
+        return make(std::string("rgba").substr(0, size_t(portDef->width)));
     make(source.take);
 }
 
@@ -55,7 +61,8 @@ void Board::connectChannelWire(const Source& source, const std::string& channel)
     auto make = [this, source, channel](const std::string& take) {
         Source taken = source;
         taken.take = take;
-        m_session.apply(tr("wire %1").arg(QString::fromStdString(channel)), [&](const Project& p) { return edit::connectChannel(p, m_session.masterId(), taken, channel); });
+        m_session.apply(tr("wire %1").arg(QString::fromStdString(channel)),
+                        [&](const Project& p) { return edit::connectChannel(p, m_session.masterId(), taken, channel); });
     };
     auto it = m_service.facts()->ports.find({source.node, source.port});
     const int width = it == m_service.facts()->ports.end() ? 1 : it->second.width;
@@ -82,7 +89,8 @@ void Board::dropWire(QPointF at, const QPoint& global) {
         auto* menu = new QMenu(this);
         menu->setObjectName("portMenu");
         menu->setAttribute(Qt::WA_DeleteOnClose);
-        for (const std::string& port : fitting) menu->addAction(QString::fromStdString(port), this, [this, source, card = hit.card, port] { connectWire(source, card, port); });
+        for (const std::string& port : fitting)
+            menu->addAction(QString::fromStdString(port), this, [this, source, card = hit.card, port] { connectWire(source, card, port); });
         if (fitting.empty()) m_session.say(tr("%1 has no input that this wire fits.").arg(QString::fromUtf8(card.def->name.data())));
         menu->popup(global);
         return;
@@ -98,10 +106,12 @@ void Board::openAddLine(QPoint at, const QString& typed, std::optional<Source> f
         auto it = m_service.facts()->ports.find({from->node, from->port});
         map = it != m_service.facts()->ports.end() && it->second.width == kMapPort;
     }
-    m_addLine->open(at, typed, from ? std::function<bool(const NodeDef&)>([map](const NodeDef& def) {
-        return std::any_of(def.inputs.begin(), def.inputs.end(), [&](const PortDef& p) { return (p.width == kMapPort) == map; });
-    })
-                                    : std::function<bool(const NodeDef&)>());
+    m_addLine->open(at, typed,
+                    from ? std::function<bool(const NodeDef&)>([map](const NodeDef& def) {
+                        return std::any_of(def.inputs.begin(), def.inputs.end(),
+                                           [&](const PortDef& p) { return (p.width == kMapPort) == map; });
+                    })
+                         : std::function<bool(const NodeDef&)>());
 }
 
 void Board::placeProposal(const Proposal& proposal) {
@@ -142,11 +152,14 @@ void Board::placeProposal(const Proposal& proposal) {
         // The first port that takes the wire as it is, else the first of its kind.
         const PortDef* best = nullptr;
         for (const PortDef& p : def->inputs)
-            if ((p.width == kMapPort) == (width == kMapPort) && (!best || (best->width != kAnyWidth && best->width != width && (p.width == width || p.width == kAnyWidth)))) best = &p;
+            if ((p.width == kMapPort) == (width == kMapPort) &&
+                (!best || (best->width != kAnyWidth && best->width != width && (p.width == width || p.width == kAnyWidth))))
+                best = &p;
         if (best) connectWire(*from, node.id, std::string(best->key));
     }
     // The next card that is typed continues from this one.
-    if (def && !def->outputs.empty()) m_selectedOutput = from ? std::optional(Source{node.id, std::string(def->outputs[0].key), {}}) : std::nullopt;
+    if (def && !def->outputs.empty())
+        m_selectedOutput = from ? std::optional(Source{node.id, std::string(def->outputs[0].key), {}}) : std::nullopt;
 }
 
 void Board::insertOnWire(const Id& card, const WireEnd& end) {
@@ -158,7 +171,10 @@ void Board::insertOnWire(const Id& card, const WireEnd& end) {
     const Source out{card, std::string(def->outputs[0].key), {}};
     m_session.apply(tr("put between"), [&](const Project& p) {
         return edit::chain(p, {[&](const Project& q) { return edit::connect(q, master, *source, card, std::string(def->inputs[0].key)); },
-                               [&](const Project& q) { return end.node.empty() ? edit::connectChannel(q, master, out, end.port) : edit::connect(q, master, out, end.node, end.port); }});
+                               [&](const Project& q) {
+                                   return end.node.empty() ? edit::connectChannel(q, master, out, end.port)
+                                                           : edit::connect(q, master, out, end.node, end.port);
+                               }});
     });
 }
 
@@ -179,7 +195,9 @@ void Board::cutAlong(QLineF line) {
     m_session.apply(tr("cut %1").arg(counted(int(cut.size()), tr("wire"), tr("wires"))), [&](const Project& p) {
         Result<Project> next = p;
         for (const WireEnd& end : cut)
-            if (next) next = end.node.empty() ? edit::disconnectChannel(*next, master, end.port) : edit::disconnect(*next, master, end.node, end.port);
+            if (next)
+                next = end.node.empty() ? edit::disconnectChannel(*next, master, end.port)
+                                        : edit::disconnect(*next, master, end.node, end.port);
         return next;
     });
 }
@@ -224,25 +242,29 @@ void Board::finishEdit(bool accept) {
     if (m_editedPort.empty()) {
         if (text == titleOf(m_session.project(), *master, *node)) return;
         const auto parameterId = node->settings.find("parameter");
-        const Parameter* p = node->kind == "parameter" && parameterId != node->settings.end() ? master->parameter(parameterId->second) : nullptr;
+        const Parameter* p =
+            node->kind == "parameter" && parameterId != node->settings.end() ? master->parameter(parameterId->second) : nullptr;
         // A parameter's card bears the parameter's name.
         if (p) {
             Parameter renamed = *p;
             renamed.name = text.trimmed().toStdString();
             m_session.apply(tr("rename parameter"), [&](const Project& q) { return edit::changeParameter(q, master->id, renamed); });
         } else {
-            m_session.apply(tr("rename card"), [&](const Project& q) { return edit::renameNode(q, master->id, m_editedCard, text.trimmed().toStdString()); });
+            m_session.apply(tr("rename card"),
+                            [&](const Project& q) { return edit::renameNode(q, master->id, m_editedCard, text.trimmed().toStdString()); });
         }
         return;
     }
     const PortDef* port = m_layout.cards.at(m_editedCard).def->input(m_editedPort);
     Value value;
     if (!valueFromText(text, port->width == kAnyWidth ? 0 : port->width, value)) {
-        m_session.say(tr("%1 is no value for %2. Write numbers with blanks between them, or a color as #RRGGBB.").arg(text, QString::fromStdString(m_editedPort)));
+        m_session.say(tr("%1 is no value for %2. Write numbers with blanks between them, or a color as #RRGGBB.")
+                          .arg(text, QString::fromStdString(m_editedPort)));
         return;
     }
     if (value == constantOf(*node, *port)) return;
-    m_session.apply(tr("change %1").arg(QString::fromStdString(m_editedPort)), [&](const Project& p) { return edit::setConstant(p, master->id, m_editedCard, m_editedPort, value); });
+    m_session.apply(tr("change %1").arg(QString::fromStdString(m_editedPort)),
+                    [&](const Project& p) { return edit::setConstant(p, master->id, m_editedCard, m_editedPort, value); });
 }
 
 void Board::chooseSetting(const Id& card, const CardRow& row) {
@@ -252,14 +274,18 @@ void Board::chooseSetting(const Id& card, const CardRow& row) {
     menu->setAttribute(Qt::WA_DeleteOnClose);
     const std::string key = row.key;
     auto add = [&](const QString& label, const std::string& value) {
-        menu->addAction(label, this, [this, card, key, value] { m_session.apply(tr("change %1").arg(QString::fromStdString(key)), [&](const Project& p) { return edit::setSetting(p, m_session.masterId(), card, key, value); }); });
+        menu->addAction(label, this, [this, card, key, value] {
+            m_session.apply(tr("change %1").arg(QString::fromStdString(key)),
+                            [&](const Project& p) { return edit::setSetting(p, m_session.masterId(), card, key, value); });
+        });
     };
     if (row.width == kMapPort) {
         for (const auto& map : m_session.project().maps) add(QString::fromStdString(map->name), map->id);
         add(tr("none"), "");
         if (m_session.project().maps.empty()) menu->addAction(tr("Drop an image file on the board to add a map"))->setEnabled(false);
     } else if (const SettingDef* setting = layout.def->setting(key)) {
-        for (std::string_view choice : setting->choices) add(QString::fromUtf8(choice.data(), qsizetype(choice.size())), std::string(choice));
+        for (std::string_view choice : setting->choices)
+            add(QString::fromUtf8(choice.data(), qsizetype(choice.size())), std::string(choice));
     }
     menu->popup(QCursor::pos());
 }
@@ -269,19 +295,25 @@ void Board::removeSelection() {
     if (m_selectedWire) {
         const WireEnd end = *m_selectedWire;
         m_selectedWire.reset();
-        m_session.apply(tr("delete wire"), [&](const Project& p) { return end.node.empty() ? edit::disconnectChannel(p, master, end.port) : edit::disconnect(p, master, end.node, end.port); });
+        m_session.apply(tr("delete wire"), [&](const Project& p) {
+            return end.node.empty() ? edit::disconnectChannel(p, master, end.port) : edit::disconnect(p, master, end.node, end.port);
+        });
         return;
     }
     if (m_selection.empty()) return;
     const std::vector<Id> gone(m_selection.begin(), m_selection.end());
-    m_session.apply(tr("delete %1").arg(counted(int(gone.size()), tr("card"), tr("cards"))), [&](const Project& p) { return edit::removeNodes(p, master, gone); });
+    m_session.apply(tr("delete %1").arg(counted(int(gone.size()), tr("card"), tr("cards"))),
+                    [&](const Project& p) { return edit::removeNodes(p, master, gone); });
 }
 
 void Board::duplicateSelection() {
     if (m_selection.empty()) return;
     std::map<Id, Id> made;
     const std::vector<Id> from(m_selection.begin(), m_selection.end());
-    if (!m_session.apply(tr("duplicate"), [&](const Project& p) { return edit::duplicateNodes(p, m_session.masterId(), from, {24, 24}, &made); })) return;
+    if (!m_session.apply(tr("duplicate"), [&](const Project& p) {
+            return edit::duplicateNodes(p, m_session.masterId(), from, {24, 24}, &made);
+        }))
+        return;
     std::set<Id> now;
     for (const auto& [old, id] : made) now.insert(id);
     select(now);
@@ -354,7 +386,8 @@ void Board::exposeSelection() {
     QString name = QString::fromStdString(node->title);
     if (node->kind != "constant") {
         const CardLayout& card = m_layout.cards.at(id);
-        auto row = std::find_if(card.rows.begin(), card.rows.end(), [](const CardRow& r) { return r.kind == CardRow::Kind::Input && !r.wired && r.width != kMapPort; });
+        auto row = std::find_if(card.rows.begin(), card.rows.end(),
+                                [](const CardRow& r) { return r.kind == CardRow::Kind::Input && !r.wired && r.width != kMapPort; });
         if (row == card.rows.end()) return m_session.say(tr("This card has no unwired value to expose."));
         port = row->key;
         name = titleOf(m_session.project(), *master, *node) + " " + QString::fromStdString(port);
@@ -362,7 +395,8 @@ void Board::exposeSelection() {
         // A constant is best called after what it feeds.
         forEachWire([&](const WireEnd& end, const Source& source, QPointF, QPointF, int) {
             if (source.node != id) return;
-            if (const ChannelDef* channel = end.node.empty() ? findChannel(end.port) : nullptr) name = QString::fromUtf8(channel->name.data());
+            if (const ChannelDef* channel = end.node.empty() ? findChannel(end.port) : nullptr)
+                name = QString::fromUtf8(channel->name.data());
             else if (name.isEmpty()) name = QString::fromStdString(end.port);
         });
     }
@@ -377,7 +411,8 @@ void Board::exposeSelection() {
 
 void Board::baySelection() {
     const std::vector<Id> ids(m_selection.begin(), m_selection.end());
-    m_session.apply(tr("put a bay around"), [&](const Project& p) { return edit::addBay(p, m_session.masterId(), tr("bay").toStdString(), ids); });
+    m_session.apply(tr("put a bay around"),
+                    [&](const Project& p) { return edit::addBay(p, m_session.masterId(), tr("bay").toStdString(), ids); });
 }
 
 void Board::tidy() {
@@ -406,7 +441,8 @@ void Board::walk(int key, bool extend) {
         if (along <= 4) continue;
         const Node* left = m_session.master()->graph.find(key == Qt::Key_Left ? current : id);
         const Id other = key == Qt::Key_Left ? id : current;
-        const bool joined = (key == Qt::Key_Left || key == Qt::Key_Right) && std::any_of(left->wires.begin(), left->wires.end(), [&](const auto& w) { return w.second.node == other; });
+        const bool joined = (key == Qt::Key_Left || key == Qt::Key_Right) &&
+                            std::any_of(left->wires.begin(), left->wires.end(), [&](const auto& w) { return w.second.node == other; });
         const qreal score = along + 2 * across - (joined ? 1e6 : 0);
         if (score < bestScore) bestScore = score, best = id;
     }

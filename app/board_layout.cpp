@@ -82,6 +82,7 @@ BoardLayout layoutBoard(const Project&, const Master& master, const BoardFacts& 
             row.key = key;
             row.width = width;
             row.wired = wired;
+            row.hasPin = kind == CardRow::Kind::Output || (kind == CardRow::Kind::Input && node->kind != "constant");
             row.rect = QRectF(x + 54, at, kCardWidth - 54, kRowHeight);
             row.pin = QPointF(kind == CardRow::Kind::Output ? x + kCardWidth : x, at + kRowHeight / 2);
             card.rows.push_back(row);
@@ -105,8 +106,10 @@ BoardLayout layoutBoard(const Project&, const Master& master, const BoardFacts& 
             for (const PortDef& p : card.def->inputs) {
                 auto wire = node->wires.find(std::string(p.key));
                 int width = p.width;
-                if (width == kAnyWidth) width = wire != node->wires.end() ? outputWidth(wire->second.node, wire->second.port) : constantOf(*node, p).width;
-                if (wire != node->wires.end() && !wire->second.take.empty() && p.width == kAnyWidth) width = widthOfTake(wire->second.take, 4);
+                if (width == kAnyWidth)
+                    width = wire != node->wires.end() ? outputWidth(wire->second.node, wire->second.port) : constantOf(*node, p).width;
+                if (wire != node->wires.end() && !wire->second.take.empty() && p.width == kAnyWidth)
+                    width = widthOfTake(wire->second.take, 4);
                 add(CardRow::Kind::Input, p.key, width, wire != node->wires.end());
             }
             for (const SettingDef& s : card.def->settings)
@@ -150,7 +153,8 @@ std::map<Id, Point> tidied(const Master& master, const BoardLayout& layout, cons
     }
     std::map<Id, Point> out;
     for (auto& [at, ids] : columns) {
-        std::sort(ids.begin(), ids.end(), [&](const Id& a, const Id& b) { return layout.cards.at(a).rect.top() < layout.cards.at(b).rect.top(); });
+        std::sort(ids.begin(), ids.end(),
+                  [&](const Id& a, const Id& b) { return layout.cards.at(a).rect.top() < layout.cards.at(b).rect.top(); });
         qreal y = now.top();
         for (const Id& id : ids) {
             out[id] = {float(now.left() + (last - at) * (kCardWidth + 54)), float(y)};

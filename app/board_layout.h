@@ -11,9 +11,10 @@ struct CardRow {
     Kind kind = Kind::Input;
     std::string key;
     QRectF rect;
-    QPointF pin;       ///< where wires meet the card; for settings unused
-    int width = 1;     ///< components; kMapPort for a map
+    QPointF pin;   ///< where wires meet the card; for settings unused
+    int width = 1; ///< components; kMapPort for a map
     bool wired = false;
+    bool hasPin = true; ///< false for choices, and for a constant's value, which is only ever set
 };
 
 struct CardLayout {

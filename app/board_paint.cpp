@@ -123,7 +123,8 @@ void Board::paintEvent(QPaintEvent*) {
     if (master && master->graph.nodes.empty()) {
         p.setPen(theme().ink2);
         p.setFont(textFont(15));
-        p.drawText(rect(), Qt::AlignCenter, tr("Nothing is wired yet.\n\nType a node's name, a number or a color to add a card,\nor drop a map file here."));
+        p.drawText(rect(), Qt::AlignCenter,
+                   tr("Nothing is wired yet.\n\nType a node's name, a number or a color to add a card,\nor drop a map file here."));
     }
     if (hasFocus()) {
         p.setPen(QPen(theme().ink, 1, Qt::DotLine));
@@ -162,7 +163,8 @@ void Board::paintWire(QPainter& p, const QPainterPath& path, QPointF from, QPoin
         p.setPen(QPen(theme().card, weightOf(info.rate) + 6));
         p.drawPath(path);
     }
-    p.setPen(QPen(theme().ink, chosen ? weightOf(info.rate) + 1.4 : weightOf(info.rate), info.width == kMapPort ? Qt::DashLine : Qt::SolidLine));
+    p.setPen(
+        QPen(theme().ink, chosen ? weightOf(info.rate) + 1.4 : weightOf(info.rate), info.width == kMapPort ? Qt::DashLine : Qt::SolidLine));
     p.drawPath(path);
     // As in an electrician's single-line diagram: a slash with the number of conductors.
     if (info.width > 1 && to.x() - from.x() > 30) {
@@ -209,7 +211,7 @@ bool Board::showsColor(const Node& node, const PortDef& port) const {
 
 void Board::paintRow(QPainter& p, const Node& node, const CardLayout& card, const CardRow& row) {
     const bool output = row.kind == CardRow::Kind::Output;
-    if (row.kind != CardRow::Kind::Setting) {
+    if (row.hasPin) {
         const bool chosen = output && m_selectedOutput && m_selectedOutput->node == node.id && m_selectedOutput->port == row.key;
         paintPin(p, row, row.wired || output, chosen);
     }
@@ -238,7 +240,8 @@ void Board::paintRow(QPainter& p, const Node& node, const CardLayout& card, cons
     p.setFont(row.kind == CardRow::Kind::Setting || row.width == kMapPort ? textFont(12) : codeFont(11));
     p.setPen(theme().ink);
     const qreal left = p.fontMetrics().horizontalAdvance(key) + 10;
-    p.drawText(r.adjusted(left, 0, 0, 0), Qt::AlignRight | Qt::AlignVCenter, p.fontMetrics().elidedText(value, Qt::ElideRight, int(r.width() - left)));
+    p.drawText(r.adjusted(left, 0, 0, 0), Qt::AlignRight | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(value, Qt::ElideRight, int(r.width() - left)));
 }
 
 void Board::paintCard(QPainter& p, const Id& id, const CardLayout& card) {
@@ -269,7 +272,8 @@ void Board::paintCard(QPainter& p, const Id& id, const CardLayout& card) {
     }
     p.setFont(textFont(13, true));
     p.setPen(node->muted ? t.ink2 : t.ink);
-    p.drawText(card.title, Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(titleOf(m_session.project(), *master, *node), Qt::ElideRight, int(card.title.width())));
+    p.drawText(card.title, Qt::AlignLeft | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(titleOf(m_session.project(), *master, *node), Qt::ElideRight, int(card.title.width())));
     for (const CardRow& row : card.rows) paintRow(p, *node, card, row);
 
     p.setPen(QPen(t.hairline, 0.8));
@@ -287,7 +291,9 @@ void Board::paintCard(QPainter& p, const Id& id, const CardLayout& card) {
         if (foot.isEmpty() || c.rate != Rate::Pixel) foot += (foot.isEmpty() ? "" : " \u00B7 ") + rate;
     } else if (card.def && !card.def->outputs.empty()) {
         auto port = facts->ports.find({id, std::string(card.def->outputs[0].key)});
-        foot = port == facts->ports.end() ? QString() : card.isParameter || port->second.rate <= Rate::Vertex ? text(nameOf(port->second.rate)) : tr("free");
+        foot = port == facts->ports.end()                              ? QString()
+               : card.isParameter || port->second.rate <= Rate::Vertex ? text(nameOf(port->second.rate))
+                                                                       : tr("free");
     }
     p.setFont(codeFont(10));
     p.setPen(broken != facts->broken.end() ? t.broken : t.ink2);

@@ -37,8 +37,11 @@ QRgb pixel(const float* v, int width, Meaning meaning) {
         const int g = byte(v[0]);
         return qRgb(g, g, g);
     }
-    if (meaning == Meaning::Normal || meaning == Meaning::Direction) return qRgb(byte(v[0] * 0.5f + 0.5f), byte(v[1] * 0.5f + 0.5f), byte(v[2] * 0.5f + 0.5f));
-    if (meaning == Meaning::Color) return qRgb(byte(linearToSrgb(std::max(v[0], 0.f))), byte(linearToSrgb(std::max(v[1], 0.f))), byte(linearToSrgb(std::max(v[2], 0.f))));
+    if (meaning == Meaning::Normal || meaning == Meaning::Direction)
+        return qRgb(byte(v[0] * 0.5f + 0.5f), byte(v[1] * 0.5f + 0.5f), byte(v[2] * 0.5f + 0.5f));
+    if (meaning == Meaning::Color)
+        return qRgb(byte(linearToSrgb(std::max(v[0], 0.f))), byte(linearToSrgb(std::max(v[1], 0.f))),
+                    byte(linearToSrgb(std::max(v[2], 0.f))));
     return qRgb(byte(v[0]), byte(v[1]), width > 2 ? byte(v[2]) : 0);
 }
 
@@ -77,7 +80,8 @@ BoardFacts boardFacts(const Snapshot& snapshot, const Id& masterId, const Id& wo
         Meaning meaning = Meaning::Any;
         const size_t dot = o.name.find('.');
         if (o.name.starts_with("channel.")) meaning = findChannel(o.name.substr(dot + 1))->meaning;
-        else if (auto it = out.ports.find({o.name.substr(0, dot), o.name.substr(dot + 1)}); it != out.ports.end()) meaning = it->second.meaning;
+        else if (auto it = out.ports.find({o.name.substr(0, dot), o.name.substr(dot + 1)}); it != out.ports.end())
+            meaning = it->second.meaning;
         const int width = taps.program->code[size_t(o.value)].width;
         targets.push_back({&image, width, meaning, plane});
         names.push_back(o.name);
@@ -87,17 +91,20 @@ BoardFacts boardFacts(const Snapshot& snapshot, const Id& masterId, const Id& wo
     const Dome dome(size);
     Evaluator::Control control;
     control.threads = 1;
-    evaluator.grid(frame, names, size, size, dome, [&](int x, int y, int columns, int rows, const float* const* planes) {
-        for (const Target& t : targets)
-            for (int r = 0; r < rows; ++r) {
-                auto* line = reinterpret_cast<QRgb*>(t.image->scanLine(y + r)) + x;
-                for (int i = 0; i < columns; ++i) {
-                    float v[4] = {};
-                    for (int c = 0; c < t.width; ++c) v[c] = planes[t.plane + size_t(c)][r * kBlockColumns + i];
-                    line[i] = pixel(v, t.width, t.meaning);
+    evaluator.grid(
+        frame, names, size, size, dome,
+        [&](int x, int y, int columns, int rows, const float* const* planes) {
+            for (const Target& t : targets)
+                for (int r = 0; r < rows; ++r) {
+                    auto* line = reinterpret_cast<QRgb*>(t.image->scanLine(y + r)) + x;
+                    for (int i = 0; i < columns; ++i) {
+                        float v[4] = {};
+                        for (int c = 0; c < t.width; ++c) v[c] = planes[t.plane + size_t(c)][r * kBlockColumns + i];
+                        line[i] = pixel(v, t.width, t.meaning);
+                    }
                 }
-            }
-    }, control);
+        },
+        control);
     return out;
 }
 
@@ -112,15 +119,16 @@ void BoardService::refresh() {
 void BoardService::start() {
     m_busy = true;
     m_again = false;
-    QThreadPool::globalInstance()->start([this, snapshot = m_session.snapshot(), master = m_session.masterId(), worn = m_session.target(), time = m_session.time()] {
-        auto facts = std::make_shared<BoardFacts>(boardFacts(snapshot, master, worn, m_session.assets(), time, kSwatch));
-        QMetaObject::invokeMethod(this, [this, facts] {
-            m_facts = facts;
-            m_busy = false;
-            Q_EMIT factsChanged();
-            if (m_again) start();
+    QThreadPool::globalInstance()->start(
+        [this, snapshot = m_session.snapshot(), master = m_session.masterId(), worn = m_session.target(), time = m_session.time()] {
+            auto facts = std::make_shared<BoardFacts>(boardFacts(snapshot, master, worn, m_session.assets(), time, kSwatch));
+            QMetaObject::invokeMethod(this, [this, facts] {
+                m_facts = facts;
+                m_busy = false;
+                Q_EMIT factsChanged();
+                if (m_again) start();
+            });
         });
-    });
 }
 
 } // namespace hue

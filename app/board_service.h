@@ -12,7 +12,7 @@ struct BoardFacts {
     Snapshot snapshot;
     Id master;
     std::map<std::pair<Id, std::string>, PortInfo> ports;
-    std::map<Id, CardCost> cards;   ///< of cards that reach the surface
+    std::map<Id, CardCost> cards;           ///< of cards that reach the surface
     std::map<std::string, QImage> swatches; ///< "node.port" and "channel.key"
     std::map<Id, std::string> broken;       ///< cards at fault, with the sentence
     Cost cost;                              ///< of the whole surface

@@ -73,7 +73,9 @@ DispatchPage::DispatchPage(Session& session, QWidget* parent) : QWidget(parent),
     m_progress->hide();
     left->addWidget(m_progress);
     left->addSpacing(10);
-    auto* layoutNote = new QLabel(tr("Layout: glTF 2.0. Occlusion in red, roughness in green, metallic in blue; normals with green up; base color and emissive sRGB-encoded. Maps are baked over the unit UV square by the CPU evaluator, from the same program that the lineup shows."));
+    auto* layoutNote = new QLabel(
+        tr("Layout: glTF 2.0. Occlusion in red, roughness in green, metallic in blue; normals with green up; base color and emissive "
+           "sRGB-encoded. Maps are baked over the unit UV square by the CPU evaluator, from the same program that the lineup shows."));
     layoutNote->setWordWrap(true);
     layoutNote->setProperty("second", true);
     left->addWidget(layoutNote);
@@ -128,14 +130,16 @@ void DispatchPage::refresh() {
     for (const auto& [id, name] : shapes()) meshes.emplace_back(id, name);
     fill(m_worn, worn);
     fill(m_mesh, meshes);
-    if (m_folder->text().isEmpty() && !m_session.file().isEmpty()) m_folder->setText(QFileInfo(m_session.file()).absolutePath() + "/dispatch");
+    if (m_folder->text().isEmpty() && !m_session.file().isEmpty())
+        m_folder->setText(QFileInfo(m_session.file()).absolutePath() + "/dispatch");
 }
 
 void DispatchPage::showEvent(QShowEvent*) {
     const Id target = m_session.target();
     m_worn->setCurrentIndex(std::max(0, m_worn->findData(text(target))));
     for (const Specimen& s : m_session.project().lineup.specimens)
-        if (std::find(s.wears.begin(), s.wears.end(), target) != s.wears.end()) return m_mesh->setCurrentIndex(std::max(0, m_mesh->findData(text(s.mesh))));
+        if (std::find(s.wears.begin(), s.wears.end(), target) != s.wears.end())
+            return m_mesh->setCurrentIndex(std::max(0, m_mesh->findData(text(s.mesh))));
 }
 
 void DispatchPage::run(bool glb) {
@@ -155,9 +159,12 @@ void DispatchPage::run(bool glb) {
     request.time = m_session.time();
     QString base = text(m_session.project().nameOf(request.worn)).toLower();
     base.replace('/', "_").replace(' ', "_");
-    QThreadPool::globalInstance()->start([this, request, glb, folder, base, cancelled = m_cancelled, snapshot = m_session.snapshot(), mesh = m_mesh->currentData().toString().toStdString()]() mutable {
+    QThreadPool::globalInstance()->start([this, request, glb, folder, base, cancelled = m_cancelled, snapshot = m_session.snapshot(),
+                                          mesh = m_mesh->currentData().toString().toStdString()]() mutable {
         request.control.cancelled = cancelled.get();
-        request.control.progress = [this](float part) { QMetaObject::invokeMethod(this, [this, part] { m_progress->setValue(int(part * 100)); }); };
+        request.control.progress = [this](float part) {
+            QMetaObject::invokeMethod(this, [this, part] { m_progress->setValue(int(part * 100)); });
+        };
         QStringList lines;
         bool ok = true;
         auto fail = [&](const Error& e) {

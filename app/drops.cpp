@@ -10,10 +10,13 @@ namespace hue {
 
 MapKind guessMapKind(const QString& name) {
     const QStringList words = name.toLower().split(QRegularExpression("[^a-z0-9]+"), Qt::SkipEmptyParts);
-    auto any = [&](std::initializer_list<const char*> list) { return std::any_of(list.begin(), list.end(), [&](const char* w) { return words.contains(QLatin1String(w)); }); };
+    auto any = [&](std::initializer_list<const char*> list) {
+        return std::any_of(list.begin(), list.end(), [&](const char* w) { return words.contains(QLatin1String(w)); });
+    };
     if (any({"normal", "normals", "nrm", "nor"})) return MapKind::Normal;
     if (any({"height", "displacement", "bump"})) return MapKind::Height;
-    if (any({"roughness", "rough", "metallic", "metal", "occlusion", "ao", "orm", "mask", "masks", "packed", "data", "alpha", "opacity"})) return MapKind::Data;
+    if (any({"roughness", "rough", "metallic", "metal", "occlusion", "ao", "orm", "mask", "masks", "packed", "data", "alpha", "opacity"}))
+        return MapKind::Data;
     return MapKind::Color;
 }
 
@@ -39,7 +42,10 @@ std::optional<Id> importFile(Session& session, const QString& file) {
         return {};
     }
     const Id id = newId('t');
-    if (!session.apply(QObject::tr("bring in map"), [&](const Project& p) { return edit::addMap(p, {id, name, stored, kind, Wrap::Repeat, contentHash(path), {}}); })) return {};
+    if (!session.apply(QObject::tr("bring in map"), [&](const Project& p) {
+            return edit::addMap(p, {id, name, stored, kind, Wrap::Repeat, contentHash(path), {}});
+        }))
+        return {};
     session.say(QObject::tr("%1 was brought in as a %2 map.").arg(QString::fromStdString(name), QString::fromUtf8(nameOf(kind).data())));
     return id;
 }

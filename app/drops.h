@@ -7,7 +7,6 @@ namespace hue {
 inline constexpr char kCardsMime[] = "application/x-huestack-cards";
 inline constexpr char kParameterMime[] = "application/x-huestack-parameter";
 inline constexpr char kWornMime[] = "application/x-huestack-worn"; ///< id of a master or instance
-inline constexpr char kMeshMime[] = "application/x-huestack-mesh";
 
 /// Brings an image file (its id as a map) or a mesh (nothing) into the project; says why not where it cannot.
 std::optional<Id> importFile(Session& session, const QString& file);

@@ -108,7 +108,9 @@ void ValueField::mouseDoubleClickEvent(QMouseEvent*) {
 }
 
 void ValueField::keyPressEvent(QKeyEvent* e) {
-    const int direction = e->key() == Qt::Key_Right || e->key() == Qt::Key_Up ? 1 : e->key() == Qt::Key_Left || e->key() == Qt::Key_Down ? -1 : 0;
+    const int direction = e->key() == Qt::Key_Right || e->key() == Qt::Key_Up    ? 1
+                          : e->key() == Qt::Key_Left || e->key() == Qt::Key_Down ? -1
+                                                                                 : 0;
     if (direction && m_value.width == 1 && !m_color) {
         const float step = (m_high - m_low) / (e->modifiers() & Qt::ShiftModifier ? 1000 : 100);
         change(Value::number(std::clamp(m_value[0] + float(direction) * step, m_low, m_high)));
@@ -154,7 +156,9 @@ void ValueField::pickColor() {
     dialog->setOption(QColorDialog::DontUseNativeDialog);
     dialog->setWindowTitle(tr("Choose a color"));
     const Value before = m_value;
-    connect(dialog, &QColorDialog::currentColorChanged, this, [this](const QColor& c) { change(Value::vec3(srgbToLinear(float(c.redF())), srgbToLinear(float(c.greenF())), srgbToLinear(float(c.blueF())))); });
+    connect(dialog, &QColorDialog::currentColorChanged, this, [this](const QColor& c) {
+        change(Value::vec3(srgbToLinear(float(c.redF())), srgbToLinear(float(c.greenF())), srgbToLinear(float(c.blueF()))));
+    });
     connect(dialog, &QColorDialog::rejected, this, [this, before] { change(before); });
     connect(dialog, &QColorDialog::finished, this, &ValueField::editingDone);
     dialog->open();

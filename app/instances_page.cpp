@@ -30,7 +30,9 @@ constexpr int kFirstPlace = 1000;
 class ValueDelegate : public QStyledItemDelegate {
   public:
     using QStyledItemDelegate::QStyledItemDelegate;
-    QSize sizeHint(const QStyleOptionViewItem& o, const QModelIndex& i) const override { return {QStyledItemDelegate::sizeHint(o, i).width(), i.data(InstanceModel::MasterRole).toBool() ? 46 : 34}; }
+    QSize sizeHint(const QStyleOptionViewItem& o, const QModelIndex& i) const override {
+        return {QStyledItemDelegate::sizeHint(o, i).width(), i.data(InstanceModel::MasterRole).toBool() ? 46 : 34};
+    }
     void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
         const Theme& t = theme();
         const bool chosen = option.state & QStyle::State_Selected;
@@ -44,7 +46,8 @@ class ValueDelegate : public QStyledItemDelegate {
         if (master && !parameter.isEmpty()) {
             p->setFont(textFont(11));
             p->setPen(chosen ? t.card : t.ink2);
-            p->drawText(QRect(r.left(), r.top() + 3, r.width(), 16), Qt::AlignLeft | Qt::AlignVCenter, p->fontMetrics().elidedText(parameter, Qt::ElideRight, r.width()));
+            p->drawText(QRect(r.left(), r.top() + 3, r.width(), 16), Qt::AlignLeft | Qt::AlignVCenter,
+                        p->fontMetrics().elidedText(parameter, Qt::ElideRight, r.width()));
             r.setTop(r.top() + 18);
         }
         if (const auto picture = index.data(Qt::DecorationRole).value<QImage>(); !picture.isNull()) {
@@ -163,7 +166,8 @@ QVariant InstanceModel::data(const QModelIndex& index, int role) const {
         return index.column() == Name && it != m_pictures.end() ? QVariant(it->second) : QVariant();
     }
     if (index.column() == Name) {
-        if (role == Qt::DisplayRole || role == Qt::EditRole) return instance ? text(instance->name) : master ? text(master->name) : QString();
+        if (role == Qt::DisplayRole || role == Qt::EditRole)
+            return instance ? text(instance->name) : master ? text(master->name) : QString();
         if (role == OwnRole) return master != nullptr;
         return {};
     }
@@ -192,13 +196,16 @@ QVariant InstanceModel::data(const QModelIndex& index, int role) const {
     switch (role) {
     case Qt::DisplayRole:
     case Qt::EditRole:
-        if (parameter->type == ParameterType::Map) return p.map(it->second.value.map) ? text(p.map(it->second.value.map)->name) : tr("neutral");
+        if (parameter->type == ParameterType::Map)
+            return p.map(it->second.value.map) ? text(p.map(it->second.value.map)->name) : tr("neutral");
         return valueText(it->second.value.value, color);
     case OwnRole: return it->second.origin == id;
     case ColorRole:
         if (color) return QColor(text(hexFromColor(it->second.value.value)));
         return {};
-    case Qt::ToolTipRole: return text(parameter->name + (parameter->description.empty() ? "" : ": " + parameter->description)) + (it->second.origin == id ? QString() : tr("\nInherited from %1").arg(text(p.nameOf(it->second.origin))));
+    case Qt::ToolTipRole:
+        return text(parameter->name + (parameter->description.empty() ? "" : ": " + parameter->description)) +
+               (it->second.origin == id ? QString() : tr("\nInherited from %1").arg(text(p.nameOf(it->second.origin))));
     case Qt::AccessibleTextRole: return text(parameter->name) + " " + data(index, Qt::DisplayRole).toString();
     default: return {};
     }
@@ -227,7 +234,9 @@ Qt::ItemFlags InstanceModel::flags(const QModelIndex& index) const {
     Qt::ItemFlags f = Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsDragEnabled;
     const Parameter* p = parameterAt(index);
     const bool instance = m_session.project().instance(idAt(index));
-    if (index.column() == Name || (p && p->type != ParameterType::Map) || (instance && (index.column() == AlphaModeColumn || index.column() == Sides))) f |= Qt::ItemIsEditable;
+    if (index.column() == Name || (p && p->type != ParameterType::Map) ||
+        (instance && (index.column() == AlphaModeColumn || index.column() == Sides)))
+        f |= Qt::ItemIsEditable;
     return f;
 }
 
@@ -237,7 +246,9 @@ bool InstanceModel::setData(const QModelIndex& index, const QVariant& value, int
     const QString typed = value.toString().trimmed();
     if (index.column() == Name) {
         const bool master = m_session.project().master(id);
-        return m_session.apply(tr("rename"), [&](const Project& p) { return master ? edit::renameMaster(p, id, typed.toStdString()) : edit::renameInstance(p, id, typed.toStdString()); });
+        return m_session.apply(tr("rename"), [&](const Project& p) {
+            return master ? edit::renameMaster(p, id, typed.toStdString()) : edit::renameInstance(p, id, typed.toStdString());
+        });
     }
     if (const Instance* i = m_session.project().instance(id); i && (index.column() == AlphaModeColumn || index.column() == Sides)) {
         edit::OwnSurface own{i->alphaMode, i->alphaCutoff, i->doubleSided};
@@ -271,7 +282,8 @@ QMimeData* InstanceModel::mimeData(const QModelIndexList& indexes) const {
     return data;
 }
 
-InstancesPage::InstancesPage(Session& session, PictureService& pictures, QWidget* parent) : QWidget(parent), m_session(session), m_pictures(pictures) {
+InstancesPage::InstancesPage(Session& session, PictureService& pictures, QWidget* parent)
+    : QWidget(parent), m_session(session), m_pictures(pictures) {
     setObjectName("page");
     setAttribute(Qt::WA_StyledBackground);
     auto* column = new QVBoxLayout(this);
@@ -316,7 +328,8 @@ InstancesPage::InstancesPage(Session& session, PictureService& pictures, QWidget
     });
     button(tr("Remove"), tr("Remove the chosen instance; its children go to its parent"), [this] {
         const Id id = m_model->idAt(m_table->currentIndex());
-        if (m_session.project().instance(id)) m_session.apply(tr("remove instance"), [&](const Project& p) { return edit::removeInstance(p, id); });
+        if (m_session.project().instance(id))
+            m_session.apply(tr("remove instance"), [&](const Project& p) { return edit::removeInstance(p, id); });
         else m_session.say(tr("Choose an instance to remove."));
     });
     bar->addStretch();
@@ -338,7 +351,8 @@ InstancesPage::InstancesPage(Session& session, PictureService& pictures, QWidget
     column->addWidget(m_table, 1);
     auto layOut = [this] {
         m_table->expandAll();
-        for (int c = 0; c < m_model->columnCount(); ++c) m_table->setColumnWidth(c, c == 0 ? 230 : c == 1 ? 130 : c < InstanceModel::FirstParameter ? 66 : 116);
+        for (int c = 0; c < m_model->columnCount(); ++c)
+            m_table->setColumnWidth(c, c == 0 ? 230 : c == 1 ? 130 : c < InstanceModel::FirstParameter ? 66 : 116);
     };
     connect(m_model, &QAbstractItemModel::modelReset, this, layOut);
     layOut();

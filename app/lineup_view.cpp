@@ -74,7 +74,8 @@ void SpecimenView::paintEvent(QPaintEvent*) {
     for (const Id& worn : s.wears) names << (worn.empty() ? tr("nothing") : text(m_session.project().nameOf(worn)));
     if (names.isEmpty()) names << tr("wears nothing; drag an instance here");
     const int view = findView(lineup.view);
-    QString right = meshName(m_session.project(), s.mesh) + " \u00B7 " + (view >= 0 ? QString::fromUtf8(views()[size_t(view)].name.data()) : tr("lit"));
+    QString right =
+        meshName(m_session.project(), s.mesh) + " \u00B7 " + (view >= 0 ? QString::fromUtf8(views()[size_t(view)].name.data()) : tr("lit"));
     if (m_updating && m_problem.isEmpty() && m_picture.isNull()) right = tr("updating");
     p.setFont(textFont(12));
     const int rightWidth = p.fontMetrics().horizontalAdvance(right) + 4;
@@ -82,7 +83,8 @@ void SpecimenView::paintEvent(QPaintEvent*) {
     p.drawText(foot.adjusted(0, 0, -12, 0), Qt::AlignRight | Qt::AlignVCenter, right);
     p.setFont(textFont(13, true));
     p.setPen(t.ink);
-    p.drawText(foot.adjusted(12, 0, -rightWidth - 20, 0), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(names.join(" + "), Qt::ElideRight, foot.width() - rightWidth - 36));
+    p.drawText(foot.adjusted(12, 0, -rightWidth - 20, 0), Qt::AlignLeft | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(names.join(" + "), Qt::ElideRight, foot.width() - rightWidth - 36));
     if (!m_problem.isEmpty()) {
         p.setFont(textFont(12));
         const QString sentence = "! " + m_problem;
@@ -129,7 +131,7 @@ void SpecimenView::keyPressEvent(QKeyEvent* e) {
 void SpecimenView::contextMenuEvent(QContextMenuEvent* e) { Q_EMIT menuWanted(e->globalPos()); }
 
 void SpecimenView::dragEnterEvent(QDragEnterEvent* e) {
-    if (e->mimeData()->hasFormat(kWornMime) || e->mimeData()->hasFormat(kMeshMime) || e->mimeData()->hasUrls()) e->acceptProposedAction();
+    if (e->mimeData()->hasFormat(kWornMime) || e->mimeData()->hasUrls()) e->acceptProposedAction();
 }
 
 void SpecimenView::dropEvent(QDropEvent* e) {
@@ -137,7 +139,8 @@ void SpecimenView::dropEvent(QDropEvent* e) {
     e->acceptProposedAction();
 }
 
-LineupView::LineupView(Session& session, PictureService& pictures, QWidget* parent) : QWidget(parent), m_session(session), m_pictures(pictures) {
+LineupView::LineupView(Session& session, PictureService& pictures, QWidget* parent)
+    : QWidget(parent), m_session(session), m_pictures(pictures) {
     setAccessibleName(tr("Lineup"));
     m_row = new QHBoxLayout(this);
     m_row->setContentsMargins(0, 0, 0, 0);
@@ -152,9 +155,10 @@ LineupView::LineupView(Session& session, PictureService& pictures, QWidget* pare
     connect(m_add, &QToolButton::clicked, this, &LineupView::addSpecimen);
     connect(&session, &Session::changed, this, &LineupView::refresh);
     connect(&session, &Session::timeChanged, this, [this] { requestAll(true); });
-    connect(&pictures, &PictureService::ready, this, [this](int place, const QImage& picture, const QString& problem, bool animated, quint64 serial) {
-        if (SpecimenView* view = specimen(size_t(place))) view->show(picture, problem, animated, serial);
-    });
+    connect(&pictures, &PictureService::ready, this,
+            [this](int place, const QImage& picture, const QString& problem, bool animated, quint64 serial) {
+                if (SpecimenView* view = specimen(size_t(place))) view->show(picture, problem, animated, serial);
+            });
     refresh();
 }
 
@@ -164,7 +168,9 @@ void LineupView::change(const std::function<void(Lineup&)>& change) {
     m_session.setLineup(lineup);
 }
 
-void LineupView::changeSpecimen(size_t, const QString& name, const std::function<Result<Project>(const Project&)>& edit) { m_session.apply(name, edit); }
+void LineupView::changeSpecimen(size_t, const QString& name, const std::function<Result<Project>(const Project&)>& edit) {
+    m_session.apply(name, edit);
+}
 
 void LineupView::setView(const QString& key) {
     change([&](Lineup& l) { l.view = l.view == key.toStdString() ? "lit" : key.toStdString(); });
@@ -200,21 +206,16 @@ void LineupView::refresh() {
                 l.pitch = std::clamp(l.pitch + pitch, -85.f, 85.f);
             });
         });
-        connect(view, &SpecimenView::zoomed, this, [this](float factor) { change([&](Lineup& l) { l.standOff = std::clamp(l.standOff * factor, 0.3f, 8.f); }); });
+        connect(view, &SpecimenView::zoomed, this,
+                [this](float factor) { change([&](Lineup& l) { l.standOff = std::clamp(l.standOff * factor, 0.3f, 8.f); }); });
         connect(view, &SpecimenView::resized, this, [this] { requestAll(false); });
         connect(view, &SpecimenView::dropped, this, [this, index](const QMimeData* mime, QPoint at) {
             if (mime->hasFormat(kWornMime)) {
                 const Id worn = mime->data(kWornMime).toStdString();
                 // The right part of a mesh with several slots is reached by its menu; a drop dresses the first slot.
                 Q_UNUSED(at);
-                m_session.apply(tr("wear %1").arg(text(m_session.project().nameOf(worn))), [&](const Project& p) { return edit::wear(p, index, 0, worn); });
-            } else if (mime->hasFormat(kMeshMime)) {
-                const Id mesh = mime->data(kMeshMime).toStdString();
-                m_session.apply(tr("change mesh"), [&](const Project& p) {
-                    Lineup l = p.lineup;
-                    l.specimens[index].mesh = mesh;
-                    return edit::setLineup(p, l);
-                });
+                m_session.apply(tr("wear %1").arg(text(m_session.project().nameOf(worn))),
+                                [&](const Project& p) { return edit::wear(p, index, 0, worn); });
             } else {
                 for (const QUrl& url : mime->urls()) importFile(m_session, url.toLocalFile());
             }
@@ -241,18 +242,28 @@ void LineupView::refresh() {
             const MeshPtr mesh = m_session.assets().mesh(p, p.lineup.specimens[index].mesh);
             for (size_t slot = 0; slot < mesh->slots.size(); ++slot) {
                 auto* wears = menu->addMenu(tr("%1 wears").arg(text(mesh->slots[slot].name)));
-                auto add = [&](const Id& id) { wears->addAction(text(p.nameOf(id)), this, [this, index, slot, id] { m_session.apply(tr("wear"), [&](const Project& q) { return edit::wear(q, index, slot, id); }); }); };
+                auto add = [&](const Id& id) {
+                    wears->addAction(text(p.nameOf(id)), this, [this, index, slot, id] {
+                        m_session.apply(tr("wear"), [&](const Project& q) { return edit::wear(q, index, slot, id); });
+                    });
+                };
                 for (const auto& m : p.masters) add(m->id);
                 for (const auto& i : p.instances) add(i->id);
             }
             auto* lightMenu = menu->addMenu(tr("Light"));
-            for (const LightDef& light : lights()) lightMenu->addAction(text(light.name), this, [this, id = light.id] { change([&](Lineup& l) { l.light = id; }); });
+            for (const LightDef& light : lights())
+                lightMenu->addAction(text(light.name), this, [this, id = light.id] { change([&](Lineup& l) { l.light = id; }); });
             auto* exposure = menu->addMenu(tr("Exposure"));
-            for (int stops = -3; stops <= 3; ++stops) exposure->addAction(stops ? tr("%1%2 stops").arg(stops > 0 ? "+" : "").arg(stops) : tr("as it is"), this, [this, stops] { change([&](Lineup& l) { l.exposure = float(stops); }); });
+            for (int stops = -3; stops <= 3; ++stops)
+                exposure->addAction(stops ? tr("%1%2 stops").arg(stops > 0 ? "+" : "").arg(stops) : tr("as it is"), this,
+                                    [this, stops] { change([&](Lineup& l) { l.exposure = float(stops); }); });
             auto* viewMenu = menu->addMenu(tr("Show"));
-            for (const ViewDef& v : views()) viewMenu->addAction(QString::fromUtf8(v.name.data()), this, [this, key = std::string(v.key)] { change([&](Lineup& l) { l.view = key; }); });
+            for (const ViewDef& v : views())
+                viewMenu->addAction(QString::fromUtf8(v.name.data()), this,
+                                    [this, key = std::string(v.key)] { change([&](Lineup& l) { l.view = key; }); });
             auto* stand = menu->addMenu(tr("Stand-off"));
-            for (const auto& [name, factor] : {std::pair{tr("near"), 0.55f}, {tr("middle"), 1.f}, {tr("far"), 2.5f}}) stand->addAction(name, this, [this, f = factor] { change([&](Lineup& l) { l.standOff = f; }); });
+            for (const auto& [name, factor] : {std::pair{tr("near"), 0.55f}, {tr("middle"), 1.f}, {tr("far"), 2.5f}})
+                stand->addAction(name, this, [this, f = factor] { change([&](Lineup& l) { l.standOff = f; }); });
             menu->addSeparator();
             menu->addAction(tr("Edit what it wears"), this, [this, index] {
                 const auto& worn = m_session.project().lineup.specimens[index].wears;

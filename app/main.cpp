@@ -38,7 +38,8 @@ int main(int argc, char** argv) {
     }
     window.show();
     if (files.isEmpty() || !window.openFile(files[0])) window.startNew("plain");
-    if (const hue::Id id = window.session().project().findByName(parser.value(master).toStdString()); !id.empty()) window.session().setTarget(id);
+    if (const hue::Id id = window.session().project().findByName(parser.value(master).toStdString()); !id.empty())
+        window.session().setTarget(id);
     window.showStation(parser.value(station).toInt() - 1);
     if (!unattended) return QApplication::exec();
 

@@ -31,7 +31,10 @@
 
 namespace hue {
 
-MainWindow::MainWindow() : m_session(std::make_unique<Session>()), m_pictures(std::make_unique<PictureService>(*m_session)), m_boardService(new BoardService(*m_session)) {
+MainWindow::MainWindow()
+    : m_session(std::make_unique<Session>()),
+      m_pictures(std::make_unique<PictureService>(*m_session)),
+      m_boardService(new BoardService(*m_session)) {
     setWindowTitle("Hue Stack");
     setAcceptDrops(true);
     auto* body = new QWidget;
@@ -79,7 +82,8 @@ MainWindow::MainWindow() : m_session(std::make_unique<Session>()), m_pictures(st
         showStation(0);
         if (!place.node.empty()) m_board->showCard(place.node);
     });
-    for (auto signal : {&Session::changed, &Session::masterShown, &Session::targetChanged}) connect(m_session.get(), signal, m_boardService, &BoardService::refresh);
+    for (auto signal : {&Session::changed, &Session::masterShown, &Session::targetChanged})
+        connect(m_session.get(), signal, m_boardService, &BoardService::refresh);
     connect(m_session.get(), &Session::fileChanged, this, [this] {
         setWindowTitle(QString::fromStdString(m_session->project().name) + "[*] \u2013 Hue Stack");
         setWindowModified(m_session->dirty());
@@ -130,10 +134,13 @@ void MainWindow::makeMenu() {
     menu->addSeparator();
     auto* bring = menu->addMenu(tr("Bring in"));
     add(bring, tr("Maps"), {}, [this] {
-        for (const QString& file : QFileDialog::getOpenFileNames(this, tr("Bring in maps"), {}, tr("Images (*.png *.jpg *.jpeg *.tga *.tif *.tiff *.exr *.hdr)"))) importFile(*m_session, file);
+        for (const QString& file :
+             QFileDialog::getOpenFileNames(this, tr("Bring in maps"), {}, tr("Images (*.png *.jpg *.jpeg *.tga *.tif *.tiff *.exr *.hdr)")))
+            importFile(*m_session, file);
     });
     add(bring, tr("Meshes"), {}, [this] {
-        for (const QString& file : QFileDialog::getOpenFileNames(this, tr("Bring in meshes"), {}, tr("Meshes (*.glb *.gltf)"))) importFile(*m_session, file);
+        for (const QString& file : QFileDialog::getOpenFileNames(this, tr("Bring in meshes"), {}, tr("Meshes (*.glb *.gltf)")))
+            importFile(*m_session, file);
     });
     auto* master = menu->addMenu(tr("Master"));
     add(master, tr("New master"), {}, [this] {
@@ -145,10 +152,14 @@ void MainWindow::makeMenu() {
     add(master, tr("Rename master"), {}, [this] {
         if (!m_session->master()) return;
         bool ok = false;
-        const QString name = QInputDialog::getText(this, tr("Rename master"), tr("Name"), QLineEdit::Normal, QString::fromStdString(m_session->master()->name), &ok);
-        if (ok) m_session->apply(tr("rename master"), [&](const Project& p) { return edit::renameMaster(p, m_session->masterId(), name.trimmed().toStdString()); });
+        const QString name = QInputDialog::getText(this, tr("Rename master"), tr("Name"), QLineEdit::Normal,
+                                                   QString::fromStdString(m_session->master()->name), &ok);
+        if (ok)
+            m_session->apply(tr("rename master"),
+                             [&](const Project& p) { return edit::renameMaster(p, m_session->masterId(), name.trimmed().toStdString()); });
     });
-    add(master, tr("Remove master and its instances"), {}, [this] { m_session->apply(tr("remove master"), [&](const Project& p) { return edit::removeMaster(p, m_session->masterId()); }); });
+    add(master, tr("Remove master and its instances"), {},
+        [this] { m_session->apply(tr("remove master"), [&](const Project& p) { return edit::removeMaster(p, m_session->masterId()); }); });
     add(master, tr("New instance"), QKeySequence("Ctrl+I"), [this] { m_sheet->newInstance(); });
     menu->addSeparator();
     auto* editing = menu->addMenu(tr("Edit"));
@@ -201,9 +212,13 @@ void MainWindow::showKeys() {
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->setWindowTitle(tr("Keys"));
     dialog->resize(520, 560);
-    QString html = tr("<h3>On the board</h3><p>Type a node, a number, a color or <i>name = value</i> to add. Arrows walk along wires, Shift+arrows select, Enter edits the first unwired value, Delete removes, Ctrl+drag cuts wires, middle drag or Alt+drag moves the board, the wheel zooms.</p><h3>Commands</h3><table>");
+    QString html = tr("<h3>On the board</h3><p>Type a node, a number, a color or <i>name = value</i> to add. Arrows walk along wires, "
+                      "Shift+arrows select, Enter edits the first unwired value, Delete removes, Ctrl+drag cuts wires, middle drag or "
+                      "Alt+drag moves the board, the wheel zooms.</p><h3>Commands</h3><table>");
     for (const QAction* a : actions())
-        if (!a->shortcut().isEmpty()) html += QString("<tr><td><b>%1</b>&nbsp;&nbsp;</td><td>%2</td></tr>").arg(a->shortcut().toString().toHtmlEscaped(), a->text().remove('&').toHtmlEscaped());
+        if (!a->shortcut().isEmpty())
+            html += QString("<tr><td><b>%1</b>&nbsp;&nbsp;</td><td>%2</td></tr>")
+                        .arg(a->shortcut().toString().toHtmlEscaped(), a->text().remove('&').toHtmlEscaped());
     html += "</table>";
     auto* text = new QTextBrowser;
     text->setHtml(html);
@@ -239,7 +254,10 @@ bool MainWindow::openFile(const QString& file) {
 void MainWindow::offerRecovery() {
     auto found = m_session->recovered();
     if (!found) return;
-    QMessageBox box(QMessageBox::Question, tr("Unsaved changes"), tr("Hue Stack ended last time without saving %1. Bring the unsaved changes back?").arg(QString::fromStdString(m_session->project().name)), QMessageBox::NoButton, this);
+    QMessageBox box(QMessageBox::Question, tr("Unsaved changes"),
+                    tr("Hue Stack ended last time without saving %1. Bring the unsaved changes back?")
+                        .arg(QString::fromStdString(m_session->project().name)),
+                    QMessageBox::NoButton, this);
     QAbstractButton* bring = box.addButton(tr("Bring back"), QMessageBox::AcceptRole);
     box.addButton(tr("Forget them"), QMessageBox::RejectRole);
     box.exec();
@@ -261,7 +279,10 @@ bool MainWindow::saveTo(const QString& file) {
 bool MainWindow::save() { return m_session->file().isEmpty() ? saveAs() : saveTo(m_session->file()); }
 
 bool MainWindow::saveAs() {
-    QString file = QFileDialog::getSaveFileName(this, tr("Save the project"), m_session->file().isEmpty() ? QString::fromStdString(m_session->project().name) + ".huestack" : m_session->file(), tr("Projects (*.huestack)"));
+    QString file = QFileDialog::getSaveFileName(
+        this, tr("Save the project"),
+        m_session->file().isEmpty() ? QString::fromStdString(m_session->project().name) + ".huestack" : m_session->file(),
+        tr("Projects (*.huestack)"));
     if (file.isEmpty()) return false;
     if (!file.endsWith(".huestack")) file += ".huestack";
     return saveTo(file);
@@ -269,7 +290,8 @@ bool MainWindow::saveAs() {
 
 bool MainWindow::mayDiscard() {
     if (!m_session->dirty() || !m_asks) return true;
-    QMessageBox box(QMessageBox::Question, tr("Unsaved changes"), tr("%1 has unsaved changes.").arg(QString::fromStdString(m_session->project().name)), QMessageBox::NoButton, this);
+    QMessageBox box(QMessageBox::Question, tr("Unsaved changes"),
+                    tr("%1 has unsaved changes.").arg(QString::fromStdString(m_session->project().name)), QMessageBox::NoButton, this);
     QAbstractButton* keep = box.addButton(tr("Save"), QMessageBox::AcceptRole);
     QAbstractButton* drop = box.addButton(tr("Do not save"), QMessageBox::DestructiveRole);
     box.addButton(tr("Go back"), QMessageBox::RejectRole);

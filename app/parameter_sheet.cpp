@@ -42,10 +42,18 @@ ParameterRow::ParameterRow(Session& session, const Id& parameter, QWidget* paren
     m_return->setAccessibleName(tr("Return to the inherited value"));
     connect(m_field, &ValueField::edited, this, [this](const Value& v) {
         const Id target = m_session.target();
-        m_session.apply(tr("change %1").arg(m_name), [&](const Project& p) { return edit::setOwn(p, target, m_id, {v, {}}); }, "own" + text(target + m_id));
+        m_session.apply(
+            tr("change %1").arg(m_name),
+            [&](const Project& p) {
+                return edit::setOwn(p, target, m_id, {v, {}});
+            },
+            "own" + text(target + m_id));
     });
     connect(m_field, &ValueField::editingDone, &session, &Session::endRow);
-    connect(m_return, &QToolButton::clicked, this, [this] { m_session.apply(tr("return %1 to the inherited value").arg(m_name), [&](const Project& p) { return edit::clearOwn(p, m_session.target(), m_id); }); });
+    connect(m_return, &QToolButton::clicked, this, [this] {
+        m_session.apply(tr("return %1 to the inherited value").arg(m_name),
+                        [&](const Project& p) { return edit::clearOwn(p, m_session.target(), m_id); });
+    });
     connect(m_map, &QPushButton::clicked, this, &ParameterRow::chooseMap);
     refresh();
 }
@@ -120,7 +128,8 @@ void ParameterRow::chooseMap() {
     menu->addAction(tr("no map (neutral)"), this, [set] { set({}); });
     menu->addSeparator();
     menu->addAction(tr("Bring in a file"), this, [this, set] {
-        const QString file = QFileDialog::getOpenFileName(this, tr("Bring in a map"), {}, tr("Images (*.png *.jpg *.jpeg *.tga *.tif *.tiff *.exr *.hdr)"));
+        const QString file =
+            QFileDialog::getOpenFileName(this, tr("Bring in a map"), {}, tr("Images (*.png *.jpg *.jpeg *.tga *.tif *.tiff *.exr *.hdr)"));
         if (!file.isEmpty())
             if (const auto id = importFile(m_session, file)) set(*id);
     });
@@ -155,12 +164,17 @@ void ParameterRow::contextMenuEvent(QContextMenuEvent* e) {
     auto move = [this, master, &all, at](long by) {
         const long to = std::clamp<long>(at + by, 0, long(all.size()) - 1);
         const std::string group = all[size_t(to)].group;
-        return [this, master, to, group] { m_session.apply(tr("move parameter"), [&](const Project& p) { return edit::moveParameter(p, master, m_id, size_t(to), group); }); };
+        return [this, master, to, group] {
+            m_session.apply(tr("move parameter"),
+                            [&](const Project& p) { return edit::moveParameter(p, master, m_id, size_t(to), group); });
+        };
     };
     menu->addAction(tr("Move up"), this, move(-1));
     menu->addAction(tr("Move down"), this, move(1));
     menu->addSeparator();
-    menu->addAction(tr("Remove parameter"), this, [this, master] { m_session.apply(tr("remove parameter"), [&](const Project& p) { return edit::removeParameter(p, master, m_id); }); });
+    menu->addAction(tr("Remove parameter"), this, [this, master] {
+        m_session.apply(tr("remove parameter"), [&](const Project& p) { return edit::removeParameter(p, master, m_id); });
+    });
     menu->popup(e->globalPos());
 }
 
@@ -205,24 +219,31 @@ ParameterSheet::ParameterSheet(Session& session, QWidget* parent) : QWidget(pare
         if (!i) return;
         edit::OwnSurface s{i->alphaMode, i->alphaCutoff, i->doubleSided};
         change(s);
-        m_session.apply(name, [&](const Project& p) { return edit::setOwnSurface(p, i->id, s); }, name);
+        m_session.apply(
+            name, [&](const Project& p) { return edit::setOwnSurface(p, i->id, s); }, name);
     };
-    modes->addAction(tr("inherited"), this, [=] { ownSurface(tr("inherit alpha mode"), [](edit::OwnSurface& s) { s.alphaMode.reset(); }); });
+    modes->addAction(tr("inherited"), this,
+                     [=] { ownSurface(tr("inherit alpha mode"), [](edit::OwnSurface& s) { s.alphaMode.reset(); }); });
     for (AlphaMode mode : {AlphaMode::Opaque, AlphaMode::Mask, AlphaMode::Blend})
-        modes->addAction(QString::fromUtf8(nameOf(mode).data()), this, [=] { ownSurface(tr("own alpha mode"), [mode](edit::OwnSurface& s) { s.alphaMode = mode; }); });
+        modes->addAction(QString::fromUtf8(nameOf(mode).data()), this,
+                         [=] { ownSurface(tr("own alpha mode"), [mode](edit::OwnSurface& s) { s.alphaMode = mode; }); });
     m_alphaMode->setMenu(modes);
     m_sides = new QToolButton;
     m_sides->setPopupMode(QToolButton::InstantPopup);
     m_sides->setAccessibleName(tr("Own double sided"));
     auto* sides = new QMenu(m_sides);
-    sides->addAction(tr("inherited"), this, [=] { ownSurface(tr("inherit double sided"), [](edit::OwnSurface& s) { s.doubleSided.reset(); }); });
-    sides->addAction(tr("one-sided"), this, [=] { ownSurface(tr("own double sided"), [](edit::OwnSurface& s) { s.doubleSided = false; }); });
-    sides->addAction(tr("double-sided"), this, [=] { ownSurface(tr("own double sided"), [](edit::OwnSurface& s) { s.doubleSided = true; }); });
+    sides->addAction(tr("inherited"), this,
+                     [=] { ownSurface(tr("inherit double sided"), [](edit::OwnSurface& s) { s.doubleSided.reset(); }); });
+    sides->addAction(tr("one-sided"), this,
+                     [=] { ownSurface(tr("own double sided"), [](edit::OwnSurface& s) { s.doubleSided = false; }); });
+    sides->addAction(tr("double-sided"), this,
+                     [=] { ownSurface(tr("own double sided"), [](edit::OwnSurface& s) { s.doubleSided = true; }); });
     m_sides->setMenu(sides);
     m_cutoff = new ValueField;
     m_cutoff->setAccessibleName(tr("Own alpha cutoff"));
     m_cutoff->setToolTip(tr("Alpha cutoff of this instance"));
-    connect(m_cutoff, &ValueField::edited, this, [=](const Value& v) { ownSurface(tr("own alpha cutoff"), [&](edit::OwnSurface& s) { s.alphaCutoff = v[0]; }); });
+    connect(m_cutoff, &ValueField::edited, this,
+            [=](const Value& v) { ownSurface(tr("own alpha cutoff"), [&](edit::OwnSurface& s) { s.alphaCutoff = v[0]; }); });
     connect(m_cutoff, &ValueField::editingDone, &session, &Session::endRow);
     own->addWidget(m_alphaMode);
     own->addWidget(m_sides);
@@ -238,7 +259,8 @@ ParameterSheet::ParameterSheet(Session& session, QWidget* parent) : QWidget(pare
     m_column->setSpacing(3);
     scroll->setWidget(m_body);
     column->addWidget(scroll, 1);
-    connect(m_target, &QComboBox::activated, this, [this](int index) { m_session.setTarget(m_target->itemData(index).toString().toStdString()); });
+    connect(m_target, &QComboBox::activated, this,
+            [this](int index) { m_session.setTarget(m_target->itemData(index).toString().toStdString()); });
     connect(add, &QToolButton::clicked, this, &ParameterSheet::newInstance);
     connect(&session, &Session::changed, this, &ParameterSheet::refresh);
     connect(&session, &Session::masterShown, this, &ParameterSheet::refresh);
@@ -303,7 +325,8 @@ void ParameterSheet::rebuild() {
         }
     }
     if (master->parameters.empty()) {
-        auto* hint = new QLabel(tr("Nothing is exposed yet.\n\nSelect a constant card and press Ctrl+E, or type on the board:\n\ngrout width = 6 mm, 0 to 20"));
+        auto* hint = new QLabel(
+            tr("Nothing is exposed yet.\n\nSelect a constant card and press Ctrl+E, or type on the board:\n\ngrout width = 6 mm, 0 to 20"));
         hint->setWordWrap(true);
         hint->setProperty("second", true);
         hint->setContentsMargins(12, 8, 12, 0);
@@ -403,7 +426,9 @@ void editParameter(Session& session, const Id& id, QWidget* parent) {
         copy.group = group->text().trimmed().toStdString();
         copy.description = description->text().trimmed().toStdString();
         copy.unit = unit->text().trimmed().toStdString();
-        if (session.apply(QObject::tr("change parameter"), [&](const Project& q) { return edit::changeParameter(q, session.masterId(), copy); })) dialog->accept();
+        if (session.apply(QObject::tr("change parameter"),
+                          [&](const Project& q) { return edit::changeParameter(q, session.masterId(), copy); }))
+            dialog->accept();
     });
     dialog->open();
 }

@@ -48,7 +48,10 @@ Session::Session(QObject* parent) : QObject(parent), m_snapshot(std::make_shared
         const std::string file = m_file.toStdString();
         QThreadPool::globalInstance()->start([state, file, self = QPointer(this)] {
             const Outcome written = writeJournal(*state, file);
-            if (!written) QMetaObject::invokeMethod(qApp, [self, text = QString::fromStdString(written.error().sentence)] { if (self) self->say(text); });
+            if (!written)
+                QMetaObject::invokeMethod(qApp, [self, text = QString::fromStdString(written.error().sentence)] {
+                    if (self) self->say(text);
+                });
         });
     });
     m_checkTimer.setSingleShot(true);
@@ -162,7 +165,9 @@ bool Session::open(const QString& file, QString* problem) {
     m_savedAt = QFileInfo(file).lastModified();
     Q_EMIT fileChanged();
     if (!loaded->report.empty())
-        say(tr("Some of the file was odd (%1 in all). The first: %2").arg(loaded->report.size()).arg(QString::fromStdString(loaded->report[0].sentence)));
+        say(tr("Some of the file was odd (%1 in all). The first: %2")
+                .arg(loaded->report.size())
+                .arg(QString::fromStdString(loaded->report[0].sentence)));
     return true;
 }
 

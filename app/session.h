@@ -68,12 +68,12 @@ class Session : public QObject {
     void say(const QString& sentence) { Q_EMIT said(sentence); }
 
   Q_SIGNALS:
-    void changed();        ///< the snapshot
-    void masterShown();    ///< another master is on the board
+    void changed();     ///< the snapshot
+    void masterShown(); ///< another master is on the board
     void targetChanged();
     void timeChanged();
     void problemsChanged();
-    void fileChanged();    ///< name, saved state
+    void fileChanged(); ///< name, saved state
     void said(const QString& sentence);
 
   private:

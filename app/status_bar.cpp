@@ -78,16 +78,18 @@ StatusBar::StatusBar(Session& session, QWidget* parent) : QWidget(parent), m_ses
 
     connect(m_problems, &QToolButton::clicked, this, &StatusBar::toggleProblems);
     connect(m_play, &QToolButton::clicked, this, [this] { m_session.setPlaying(!m_session.playing()); });
-    connect(m_scrub, &QSlider::valueChanged, this, [this](int v) { m_session.setTime(v / 1000.0 * double(m_session.project().loopSeconds) * 0.99999); });
+    connect(m_scrub, &QSlider::valueChanged, this,
+            [this](int v) { m_session.setTime(v / 1000.0 * double(m_session.project().loopSeconds) * 0.99999); });
     connect(m_loop, &QToolButton::clicked, this, [this] {
         bool ok = false;
         const double now = double(m_session.project().loopSeconds);
         const double seconds = QInputDialog::getDouble(this, tr("Loop"), tr("Length of the loop in seconds"), now, 0.1, 3600, 1, &ok);
-        if (ok) m_session.apply(tr("change loop length"), [&](const Project& p) -> Result<Project> {
-            Project next = p;
-            next.loopSeconds = float(seconds);
-            return next;
-        });
+        if (ok)
+            m_session.apply(tr("change loop length"), [&](const Project& p) -> Result<Project> {
+                Project next = p;
+                next.loopSeconds = float(seconds);
+                return next;
+            });
     });
     connect(&session, &Session::problemsChanged, this, &StatusBar::refreshProblems);
     connect(&session, &Session::timeChanged, this, &StatusBar::refreshTime);
@@ -132,7 +134,8 @@ void StatusBar::fillList() {
         }
         delete item;
     }
-    if (m_session.problems().empty()) m_listColumn->addWidget(new QLabel(tr("No problems. Everything reaches the surface and every file is there.")));
+    if (m_session.problems().empty())
+        m_listColumn->addWidget(new QLabel(tr("No problems. Everything reaches the surface and every file is there.")));
     for (const Diagnostic& d : m_session.problems()) {
         auto* entry = new QWidget;
         auto* row = new QHBoxLayout(entry);
@@ -162,7 +165,8 @@ void StatusBar::fillList() {
 void StatusBar::relocate(const Id& id) {
     const MapFile* map = m_session.project().map(id);
     const MeshFile* mesh = m_session.project().mesh(id);
-    const QString file = QFileDialog::getOpenFileName(this, tr("Where is the file now?"), QString::fromStdString(m_session.assets().folder().string()));
+    const QString file =
+        QFileDialog::getOpenFileName(this, tr("Where is the file now?"), QString::fromStdString(m_session.assets().folder().string()));
     if (file.isEmpty()) return;
     std::string path = file.toStdString();
     if (!m_session.file().isEmpty()) path = std::filesystem::path(path).lexically_relative(m_session.assets().folder()).generic_string();
@@ -209,7 +213,9 @@ void StatusBar::refreshTime() {
 }
 
 void StatusBar::refreshSaved() {
-    const QString saved = m_session.file().isEmpty() ? tr("not saved yet") : m_session.savedAt().isValid() ? tr("saved %1").arg(m_session.savedAt().toString("HH:mm")) : QString();
+    const QString saved = m_session.file().isEmpty()      ? tr("not saved yet")
+                          : m_session.savedAt().isValid() ? tr("saved %1").arg(m_session.savedAt().toString("HH:mm"))
+                                                          : QString();
     const int builds = m_session.looks().compiles();
     m_saved->setText((m_session.dirty() ? tr("unsaved changes") : saved) + " \u00B7 " + counted(builds, tr("build"), tr("builds")));
 }

@@ -21,7 +21,8 @@ constexpr int kSwatchSide = 28;
 
 } // namespace
 
-ChannelRow::ChannelRow(Session& session, const ChannelDef& channel, QWidget* parent) : QWidget(parent), m_session(session), m_channel(channel) {
+ChannelRow::ChannelRow(Session& session, const ChannelDef& channel, QWidget* parent)
+    : QWidget(parent), m_session(session), m_channel(channel) {
     setFocusPolicy(Qt::StrongFocus);
     setObjectName("channel_" + text(channel.key));
     setAccessibleName(text(channel.name));
@@ -40,10 +41,15 @@ ChannelRow::ChannelRow(Session& session, const ChannelDef& channel, QWidget* par
     m_switch->hide();
     const std::string key(channel.key);
     connect(m_field, &ValueField::edited, this, [this, key](const Value& v) {
-        m_session.apply(tr("change %1").arg(text(m_channel.name)), [&](const Project& p) { return edit::setChannelConstant(p, m_session.masterId(), key, v); }, "channel" + text(key));
+        m_session.apply(
+            tr("change %1").arg(text(m_channel.name)),
+            [&](const Project& p) { return edit::setChannelConstant(p, m_session.masterId(), key, v); }, "channel" + text(key));
     });
     connect(m_field, &ValueField::editingDone, &session, &Session::endRow);
-    connect(m_mute, &QToolButton::clicked, this, [this, key](bool on) { m_session.apply(on ? tr("mute channel") : tr("unmute channel"), [&](const Project& p) { return edit::muteChannel(p, m_session.masterId(), key, on); }); });
+    connect(m_mute, &QToolButton::clicked, this, [this, key](bool on) {
+        m_session.apply(on ? tr("mute channel") : tr("unmute channel"),
+                        [&](const Project& p) { return edit::muteChannel(p, m_session.masterId(), key, on); });
+    });
     connect(m_switch, &QPushButton::clicked, this, &ChannelRow::switchClicked);
 }
 
@@ -88,7 +94,8 @@ void ChannelRow::paintEvent(QPaintEvent*) {
     p.setPen(active && !m_muted ? t.ink : t.ink2);
     const int left = 12 + kSwatchSide + 8;
     const int room = width() - left - (active && !m_wired ? m_field->figureWidth() + 12 : 8);
-    p.drawText(QRect(left, active && !m_wired ? 4 : 2, room, active && m_wired ? 32 : 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(text(m_channel.name), Qt::ElideRight, room));
+    p.drawText(QRect(left, active && !m_wired ? 4 : 2, room, active && m_wired ? 32 : 18), Qt::AlignLeft | Qt::AlignVCenter,
+               p.fontMetrics().elidedText(text(m_channel.name), Qt::ElideRight, room));
     if (!active) {
         p.setFont(textFont(11));
         p.drawText(QRect(left, 17, width() - left - 4, 14), Qt::AlignLeft | Qt::AlignVCenter, m_inactive);
@@ -111,7 +118,8 @@ void ChannelRow::keyPressEvent(QKeyEvent* e) {
     else QWidget::keyPressEvent(e);
 }
 
-SurfaceRail::SurfaceRail(Session& session, BoardService& service, QWidget* parent) : QWidget(parent), m_session(session), m_service(service) {
+SurfaceRail::SurfaceRail(Session& session, BoardService& service, QWidget* parent)
+    : QWidget(parent), m_session(session), m_service(service) {
     setObjectName("panel");
     setAttribute(Qt::WA_StyledBackground);
     setFixedWidth(196);
@@ -137,13 +145,16 @@ SurfaceRail::SurfaceRail(Session& session, BoardService& service, QWidget* paren
     m_alphaMode->setPopupMode(QToolButton::InstantPopup);
     auto* menu = new QMenu(m_alphaMode);
     for (AlphaMode mode : {AlphaMode::Opaque, AlphaMode::Mask, AlphaMode::Blend})
-        menu->addAction(text(nameOf(mode)), this, [this, mode] { changeSurface(tr("change alpha mode"), [mode](SurfaceSettings& s) { s.alphaMode = mode; }); });
+        menu->addAction(text(nameOf(mode)), this,
+                        [this, mode] { changeSurface(tr("change alpha mode"), [mode](SurfaceSettings& s) { s.alphaMode = mode; }); });
     m_alphaMode->setMenu(menu);
     m_sides = button(tr("Double sided"), tr("Whether back faces are drawn too"));
     m_unlit = button(tr("Unlit"), tr("Whether light changes what is seen"));
     row->addStretch();
-    connect(m_sides, &QToolButton::clicked, this, [this] { changeSurface(tr("change double sided"), [](SurfaceSettings& s) { s.doubleSided = !s.doubleSided; }); });
-    connect(m_unlit, &QToolButton::clicked, this, [this] { changeSurface(tr("change unlit"), [](SurfaceSettings& s) { s.unlit = !s.unlit; }); });
+    connect(m_sides, &QToolButton::clicked, this,
+            [this] { changeSurface(tr("change double sided"), [](SurfaceSettings& s) { s.doubleSided = !s.doubleSided; }); });
+    connect(m_unlit, &QToolButton::clicked, this,
+            [this] { changeSurface(tr("change unlit"), [](SurfaceSettings& s) { s.unlit = !s.unlit; }); });
     column->addLayout(row);
     auto* cut = new QHBoxLayout;
     cut->setContentsMargins(12, 0, 10, 0);
@@ -157,7 +168,8 @@ SurfaceRail::SurfaceRail(Session& session, BoardService& service, QWidget* paren
         const Master* m = m_session.master();
         SurfaceSettings s = m->surface;
         s.alphaCutoff = v[0];
-        m_session.apply(tr("change alpha cutoff"), [&](const Project& p) { return edit::setSurface(p, m->id, s); }, "cutoff");
+        m_session.apply(
+            tr("change alpha cutoff"), [&](const Project& p) { return edit::setSurface(p, m->id, s); }, "cutoff");
     });
     connect(m_cutoff, &ValueField::editingDone, &session, &Session::endRow);
     for (const ChannelDef& channel : channels()) {
@@ -165,7 +177,8 @@ SurfaceRail::SurfaceRail(Session& session, BoardService& service, QWidget* paren
         m_rows.push_back(r);
         column->addWidget(r);
         const std::string key(channel.key);
-        connect(r, &ChannelRow::swatchClicked, this, [this, key] { Q_EMIT viewWanted(QString::fromStdString(key == "emissive_strength" ? "emissive" : key)); });
+        connect(r, &ChannelRow::swatchClicked, this,
+                [this, key] { Q_EMIT viewWanted(QString::fromStdString(key == "emissive_strength" ? "emissive" : key)); });
         connect(r, &ChannelRow::switchClicked, this, [this, key] {
             changeSurface(tr("wake %1").arg(QString::fromStdString(key)), [key](SurfaceSettings& s) {
                 if (key == "alpha") s.alphaMode = AlphaMode::Blend;
@@ -206,7 +219,8 @@ void SurfaceRail::refresh() {
         auto constant = m->graph.channelConstants.find(key);
         row->field()->setValue(constant == m->graph.channelConstants.end() ? row->channel().standard : constant->second);
         const bool muted = std::find(m->graph.mutedChannels.begin(), m->graph.mutedChannels.end(), key) != m->graph.mutedChannels.end();
-        row->refresh(swatch == swatches.end() ? QImage() : swatch->second, m->graph.channelWires.contains(key), muted, QString::fromStdString(whyInactive(key, m->surface)));
+        row->refresh(swatch == swatches.end() ? QImage() : swatch->second, m->graph.channelWires.contains(key), muted,
+                     QString::fromStdString(whyInactive(key, m->surface)));
     }
 }
 

@@ -45,7 +45,9 @@ class ChannelRow : public QWidget {
     const ChannelDef& channel() const { return m_channel; }
     void refresh(const QImage& swatch, bool wired, bool muted, const QString& inactive);
     ValueField* field() const { return m_field; }
-    class QPushButton* switchButton() const { return m_switch; }
+    class QPushButton* switchButton() const {
+        return m_switch;
+    }
     QToolButton* muteButton() const { return m_mute; }
 
   Q_SIGNALS:

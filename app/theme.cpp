@@ -14,8 +14,30 @@ namespace {
 
 QColor grey(int level) { return QColor(level, level, level); }
 
-const Theme kPlaster{"Plaster", grey(0xC6), grey(0xD6), grey(0xCD), grey(0xC6), grey(0xF0), grey(0x1C), grey(0x50), grey(0xA6), grey(0x77), QColor(0x7A, 0x4F, 0x00), QColor(0xA0, 0x14, 0x0C)};
-const Theme kGraphite{"Graphite", grey(0x2B), grey(0x35), grey(0x2F), grey(0x34), grey(0x45), grey(0xED), grey(0xBE), grey(0x60), grey(0x77), QColor(0xF0, 0xB8, 0x4A), QColor(0xFF, 0x8A, 0x80)};
+const Theme kPlaster{"Plaster",
+                     grey(0xC6),
+                     grey(0xD6),
+                     grey(0xCD),
+                     grey(0xC6),
+                     grey(0xF0),
+                     grey(0x1C),
+                     grey(0x50),
+                     grey(0xA6),
+                     grey(0x77),
+                     QColor(0x7A, 0x4F, 0x00),
+                     QColor(0xA0, 0x14, 0x0C)};
+const Theme kGraphite{"Graphite",
+                      grey(0x2B),
+                      grey(0x35),
+                      grey(0x2F),
+                      grey(0x34),
+                      grey(0x45),
+                      grey(0xED),
+                      grey(0xBE),
+                      grey(0x60),
+                      grey(0x77),
+                      QColor(0xF0, 0xB8, 0x4A),
+                      QColor(0xFF, 0x8A, 0x80)};
 
 Theme current = kPlaster;
 
@@ -60,7 +82,8 @@ QProgressBar::chunk { background: @hairline; }
 QSplitter::handle { background: @hairline; }
 )");
     QString out = text;
-    const std::pair<const char*, QColor> names[] = {{"@ink2", t.ink2}, {"@ink", t.ink}, {"@window", t.window}, {"@panel", t.panel}, {"@card", t.card}, {"@hairline", t.hairline}};
+    const std::pair<const char*, QColor> names[] = {{"@ink2", t.ink2},   {"@ink", t.ink},   {"@window", t.window},
+                                                    {"@panel", t.panel}, {"@card", t.card}, {"@hairline", t.hairline}};
     for (const auto& [name, color] : names) out.replace(QLatin1String(name), color.name());
     return out;
 }
@@ -93,7 +116,8 @@ void setTheme(const QString& name) {
 
 void initTheme() {
     loadResources();
-    for (const char* file : {"Lato-Regular.ttf", "Lato-Bold.ttf", "JetBrainsMono-Regular.ttf"}) QFontDatabase::addApplicationFont(QStringLiteral(":/fonts/") + file);
+    for (const char* file : {"Lato-Regular.ttf", "Lato-Bold.ttf", "JetBrainsMono-Regular.ttf"})
+        QFontDatabase::addApplicationFont(QStringLiteral(":/fonts/") + file);
     QApplication::setStyle(QStyleFactory::create("Fusion"));
     QApplication::setFont(textFont());
     apply();

@@ -110,9 +110,16 @@ void TopBar::refresh() {
     m_master->setCurrentIndex(m_master->findData(QString::fromStdString(m_session.masterId())));
     const Cost& c = m_service.facts()->cost;
     // Plain yardsticks until a target with limits of its own can be chosen.
-    m_operations->set(c.operationsPerPixel(), 400, QString::number(c.operationsPerPixel()), tr("%1 operations per pixel, %2 once a frame; the bar is full at 400").arg(c.operationsPerPixel()).arg(c.operations[0]));
-    m_fetches->set(c.fetches, 8, QString::number(c.fetches), tr("%1 map fetches per pixel (%2 depend on another), %3 samplers; the bar is full at 8").arg(c.fetches).arg(c.dependentFetches).arg(c.samplers));
-    m_memory->set(double(c.mapBytes) / 1e6, 32, QString::number(double(c.mapBytes) / 1e6, 'f', 1), tr("Map memory with mips, uncompressed; the bar is full at 32 MB"));
+    m_operations->set(
+        c.operationsPerPixel(), 400, QString::number(c.operationsPerPixel()),
+        tr("%1 operations per pixel, %2 once a frame; the bar is full at 400").arg(c.operationsPerPixel()).arg(c.operations[0]));
+    m_fetches->set(c.fetches, 8, QString::number(c.fetches),
+                   tr("%1 map fetches per pixel (%2 depend on another), %3 samplers; the bar is full at 8")
+                       .arg(c.fetches)
+                       .arg(c.dependentFetches)
+                       .arg(c.samplers));
+    m_memory->set(double(c.mapBytes) / 1e6, 32, QString::number(double(c.mapBytes) / 1e6, 'f', 1),
+                  tr("Map memory with mips, uncompressed; the bar is full at 32 MB"));
 }
 
 } // namespace hue

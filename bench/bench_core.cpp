@@ -48,9 +48,13 @@ void compare(const char* name, const Project& p, Loop byHand) {
     auto evaluate = [&](int threads) {
         Evaluator::Control control;
         control.threads = threads;
-        e.grid(frame, {"roughness"}, kSize, kSize, square, [&](int x, int y, int columns, int rows, const float* const* planes) {
-            for (int r = 0; r < rows; ++r) std::copy_n(planes[0] + r * kBlockColumns, columns, &ours[size_t(y + r) * kSize + size_t(x)]);
-        }, control);
+        e.grid(
+            frame, {"roughness"}, kSize, kSize, square,
+            [&](int x, int y, int columns, int rows, const float* const* planes) {
+                for (int r = 0; r < rows; ++r)
+                    std::copy_n(planes[0] + r * kBlockColumns, columns, &ours[size_t(y + r) * kSize + size_t(x)]);
+            },
+            control);
     };
     auto hand = [&] {
         std::vector<float> u(kSize), v(kSize);
@@ -64,7 +68,8 @@ void compare(const char* name, const Project& p, Loop byHand) {
     hand();
     for (size_t i = 0; i < ours.size(); ++i)
         if (!(std::fabs(ours[i] - theirs[i]) < 1e-5f)) {
-            std::printf("%s: the hand-written loop computes something else at %zu: %g, not %g\n", name, i, double(theirs[i]), double(ours[i]));
+            std::printf("%s: the hand-written loop computes something else at %zu: %g, not %g\n", name, i, double(theirs[i]),
+                        double(ours[i]));
             std::exit(1);
         }
     const double byHandTime = seconds(hand), one = seconds([&] { evaluate(1); }), two = seconds([&] { evaluate(2); });

@@ -8,7 +8,8 @@ namespace {
 class Writer {
   public:
     Writer() { m_master.id = m_master.name = "m"; }
-    Id add(std::string_view kind, std::map<std::string, Source> wires = {}, std::map<std::string, Value> constants = {}, std::map<std::string, std::string> settings = {}) {
+    Id add(std::string_view kind, std::map<std::string, Source> wires = {}, std::map<std::string, Value> constants = {},
+           std::map<std::string, std::string> settings = {}) {
         Node n = makeNode(kind);
         n.id = "n" + std::to_string(10000 + m_master.graph.nodes.size());
         n.wires = std::move(wires);

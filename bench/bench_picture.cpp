@@ -41,13 +41,17 @@ int main() {
                 Node n = makeNode("sine");
                 const Id id = n.id;
                 const Source from = p.masters[0]->graph.channelWires.at("roughness");
-                p = *edit::chain(p, {[&](const Project& q) { return edit::addNode(q, "m", n); }, [&](const Project& q) { return edit::connect(q, "m", from, id, "in"); },
-                                     [&](const Project& q) { return edit::connectChannel(q, "m", {id, "out", {}}, "roughness"); }});
+                p = *edit::chain(p, {[&](const Project& q) { return edit::addNode(q, "m", n); },
+                                     [&](const Project& q) { return edit::connect(q, "m", from, id, "in"); },
+                                     [&](const Project& q) {
+                                         return edit::connectChannel(q, "m", {id, "out", {}}, "roughness");
+                                     }});
                 structural.push_back(picture(p));
                 p = *edit::setChannelConstant(p, "m", "metallic", Value::number(0.1f * float(i)));
                 drags.push_back(picture(p));
             }
-            std::printf("%4d cards: new picture after a structural edit %.0f ms, after a dragged value %.1f ms (medians of 7, 420 x 280)\n", cards, median(structural), median(drags));
+            std::printf("%4d cards: new picture after a structural edit %.0f ms, after a dragged value %.1f ms (medians of 7, 420 x 280)\n",
+                        cards, median(structural), median(drags));
         }
     }
     return 0;

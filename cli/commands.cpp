@@ -61,7 +61,8 @@ Result<Id> findMesh(const Project& p, const std::string& name) {
 Json diagnosticJson(const Project& p, const Diagnostic& d) {
     Json fixes = Json::array();
     for (const Fix& f : d.fixes) fixes.push_back(f.label);
-    return Json{{"severity", nameOf(d.severity)}, {"code", d.code}, {"place", placeText(p, d.place)}, {"sentence", d.sentence}, {"fixes", fixes}};
+    return Json{
+        {"severity", nameOf(d.severity)}, {"code", d.code}, {"place", placeText(p, d.place)}, {"sentence", d.sentence}, {"fixes", fixes}};
 }
 
 std::string megabytes(size_t bytes) { return fmt::format("{:.2f} MB", double(bytes) / 1e6); }
@@ -93,12 +94,19 @@ int nodes(const Options& o) {
         for (const PortDef& p : def.inputs) in.push_back(p.key);
         for (const PortDef& p : def.outputs) out.push_back(p.key);
         if (!o.json) {
-            print(fmt::format("{:22} {:17} {} -> {}\n{:22} {}", def.name, def.family, fmt::join(in, ", "), fmt::join(out, ", "), "", def.help));
+            print(fmt::format("{:22} {:17} {} -> {}\n{:22} {}", def.name, def.family, fmt::join(in, ", "), fmt::join(out, ", "), "",
+                              def.help));
             continue;
         }
         Json settings = Json::object();
         for (const SettingDef& s : def.settings) settings[std::string(s.key)] = s.choices;
-        list.push_back(Json{{"kind", def.key}, {"name", def.name}, {"family", def.family}, {"help", def.help}, {"inputs", in}, {"outputs", out}, {"settings", settings}});
+        list.push_back(Json{{"kind", def.key},
+                            {"name", def.name},
+                            {"family", def.family},
+                            {"help", def.help},
+                            {"inputs", in},
+                            {"outputs", out},
+                            {"settings", settings}});
     }
     if (o.json) print(list);
     return 0;
@@ -111,10 +119,14 @@ int list(const Options& o) {
     Json masters = Json::array(), instances = Json::array(), maps = Json::array(), meshes = Json::array();
     for (const auto& m : p.masters) {
         Json parameters = Json::array();
-        for (const Parameter& q : m->parameters) parameters.push_back(Json{{"name", q.name}, {"code", q.codeName}, {"group", q.group}, {"description", q.description}});
-        masters.push_back(Json{{"name", m->name}, {"cards", m->graph.nodes.size()}, {"alphaMode", nameOf(m->surface.alphaMode)}, {"parameters", parameters}});
+        for (const Parameter& q : m->parameters)
+            parameters.push_back(Json{{"name", q.name}, {"code", q.codeName}, {"group", q.group}, {"description", q.description}});
+        masters.push_back(Json{
+            {"name", m->name}, {"cards", m->graph.nodes.size()}, {"alphaMode", nameOf(m->surface.alphaMode)}, {"parameters", parameters}});
     }
-    for (const auto& i : p.instances) instances.push_back(Json{{"name", p.nameOf(i->id)}, {"parent", p.nameOf(i->parent)}, {"ownValues", i->own.size()}, {"wornBy", wearersOf(p, i->id)}});
+    for (const auto& i : p.instances)
+        instances.push_back(Json{
+            {"name", p.nameOf(i->id)}, {"parent", p.nameOf(i->parent)}, {"ownValues", i->own.size()}, {"wornBy", wearersOf(p, i->id)}});
     for (const auto& m : p.maps) maps.push_back(Json{{"name", m->name}, {"path", m->path}, {"kind", nameOf(m->kind)}});
     for (const auto& m : p.meshes) meshes.push_back(Json{{"name", m->name}, {"path", m->path}});
     if (o.json) {
@@ -123,9 +135,11 @@ int list(const Options& o) {
     }
     for (const auto& m : p.masters) {
         print(fmt::format("master {}: {} cards, {}", m->name, m->graph.nodes.size(), nameOf(m->surface.alphaMode)));
-        for (const Parameter& q : m->parameters) print(fmt::format("  parameter {} ({}){}", q.name, q.codeName, q.description.empty() ? "" : ": " + q.description));
+        for (const Parameter& q : m->parameters)
+            print(fmt::format("  parameter {} ({}){}", q.name, q.codeName, q.description.empty() ? "" : ": " + q.description));
     }
-    for (const auto& i : p.instances) print(fmt::format("instance {}: {} own values, parent {}", p.nameOf(i->id), i->own.size(), p.nameOf(i->parent)));
+    for (const auto& i : p.instances)
+        print(fmt::format("instance {}: {} own values, parent {}", p.nameOf(i->id), i->own.size(), p.nameOf(i->parent)));
     for (const auto& m : p.maps) print(fmt::format("map {}: {} ({})", m->name, m->path, nameOf(m->kind)));
     for (const auto& m : p.meshes) print(fmt::format("mesh {}: {}", m->name, m->path));
     return 0;
@@ -142,11 +156,19 @@ int cost(const Options& o) {
     const Cost c = costOf(*compiled.program, [&](const MapSlot& slot) { return p.assets.map(p.project, resolved, slot); });
     if (o.json) {
         Json operations = Json::object();
-        for (Rate r : {Rate::Frame, Rate::Placement, Rate::Vertex, Rate::Pixel}) operations[std::string(nameOf(r))] = c.operations[size_t(r)];
-        print(Json{{"of", o.of}, {"operations", operations}, {"fetches", c.fetches}, {"dependentFetches", c.dependentFetches}, {"samplers", c.samplers}, {"mapBytes", c.mapBytes}});
+        for (Rate r : {Rate::Frame, Rate::Placement, Rate::Vertex, Rate::Pixel})
+            operations[std::string(nameOf(r))] = c.operations[size_t(r)];
+        print(Json{{"of", o.of},
+                   {"operations", operations},
+                   {"fetches", c.fetches},
+                   {"dependentFetches", c.dependentFetches},
+                   {"samplers", c.samplers},
+                   {"mapBytes", c.mapBytes}});
     } else {
-        for (Rate r : {Rate::Frame, Rate::Placement, Rate::Vertex, Rate::Pixel}) print(fmt::format("operations per {:9} {}", nameOf(r), c.operations[size_t(r)]));
-        print(fmt::format("fetches {} ({} dependent)\nsamplers {}\nmaps {}", c.fetches, c.dependentFetches, c.samplers, megabytes(c.mapBytes)));
+        for (Rate r : {Rate::Frame, Rate::Placement, Rate::Vertex, Rate::Pixel})
+            print(fmt::format("operations per {:9} {}", nameOf(r), c.operations[size_t(r)]));
+        print(fmt::format("fetches {} ({} dependent)\nsamplers {}\nmaps {}", c.fetches, c.dependentFetches, c.samplers,
+                          megabytes(c.mapBytes)));
     }
     return compiled.ok ? 0 : 1;
 }
@@ -180,12 +202,14 @@ int evaluate(const Options& o) {
         if (!compiled.ok) return fail(fmt::format("{} has errors; hsk check lists them.", o.of));
         const Evaluator evaluator(compiled.program);
         Renderer renderer;
-        picture = renderer.evaluateFlat(evaluator, evaluator.frame(frameInputs(p.project, p.assets, resolved, o.time)), channel->key, o.size);
+        picture =
+            renderer.evaluateFlat(evaluator, evaluator.frame(frameInputs(p.project, p.assets, resolved, o.time)), channel->key, o.size);
     } else {
         picture = evaluateChannel(p.project, p.assets, *worn, channel->key, o.size, o.time, {});
     }
     if (!picture) return fail(picture.error());
-    const Result<size_t> invalid = writePicture(o.out, *picture, channel->meaning == Meaning::Color ? PictureEncoding::Srgb : PictureEncoding::Linear);
+    const Result<size_t> invalid =
+        writePicture(o.out, *picture, channel->meaning == Meaning::Color ? PictureEncoding::Srgb : PictureEncoding::Linear);
     if (!invalid) return fail(invalid.error());
     if (*invalid == 0) return 0;
     fmt::print(stderr, "hsk: {} values were not finite and were written as 0.\n", *invalid);
@@ -213,7 +237,8 @@ int render(const Options& o) {
     const char* text = o.pictureSize.data();
     const char* end = text + o.pictureSize.size();
     auto [x, badWidth] = std::from_chars(text, end, settings.width);
-    if (badWidth != std::errc{} || x == end || *x != 'x' || std::from_chars(x + 1, end, settings.height).ptr != end) return fail(fmt::format("{} is no size; write it as 640x480.", o.pictureSize));
+    if (badWidth != std::errc{} || x == end || *x != 'x' || std::from_chars(x + 1, end, settings.height).ptr != end)
+        return fail(fmt::format("{} is no size; write it as 640x480.", o.pictureSize));
     settings.view = findView(o.view);
     if (settings.view < 0) return fail(fmt::format("There is no view {}.", o.view));
     settings.light = o.light.empty() ? p.project.lineup.light : o.light;

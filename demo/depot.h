@@ -10,7 +10,9 @@ namespace hue::depot {
 template <class Pixel> Picture tile(int size, int channels, Pixel pixel) {
     Picture p{size, size, channels, std::vector<float>(size_t(size) * size_t(size) * size_t(channels))};
     for (int y = 0; y < size; ++y)
-        for (int x = 0; x < size; ++x) pixel((float(x) + 0.5f) / float(size), (float(y) + 0.5f) / float(size), &p.values[(size_t(y) * size_t(size) + size_t(x)) * size_t(channels)]);
+        for (int x = 0; x < size; ++x)
+            pixel((float(x) + 0.5f) / float(size), (float(y) + 0.5f) / float(size),
+                  &p.values[(size_t(y) * size_t(size) + size_t(x)) * size_t(channels)]);
     return p;
 }
 

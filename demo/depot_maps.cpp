@@ -45,7 +45,8 @@ Picture normalsOf(const Picture& height, float depth) {
     Picture p{n, n, 3, std::vector<float>(size_t(n) * size_t(n) * 3)};
     for (int y = 0; y < n; ++y)
         for (int x = 0; x < n; ++x) {
-            const float dx = (at(x + 1, y) - at(x - 1, y)) * depth * float(n) / 2, dy = (at(x, y + 1) - at(x, y - 1)) * depth * float(n) / 2;
+            const float dx = (at(x + 1, y) - at(x - 1, y)) * depth * float(n) / 2,
+                        dy = (at(x, y + 1) - at(x, y - 1)) * depth * float(n) / 2;
             const float l = std::sqrt(dx * dx + dy * dy + 1);
             float* to = &p.values[size_t(y * n + x) * 3];
             to[0] = -dx / l * 0.5f + 0.5f;
@@ -125,14 +126,22 @@ struct Glyph {
     uint8_t rows[7];
 };
 constexpr Glyph kGlyphs[] = {
-    {'4', {0b00010, 0b00110, 0b01010, 0b10010, 0b11111, 0b00010, 0b00010}}, {'A', {0b01110, 0b10001, 0b10001, 0b11111, 0b10001, 0b10001, 0b10001}},
-    {'B', {0b11110, 0b10001, 0b11110, 0b10001, 0b10001, 0b10001, 0b11110}}, {'C', {0b01111, 0b10000, 0b10000, 0b10000, 0b10000, 0b10000, 0b01111}},
-    {'D', {0b11110, 0b10001, 0b10001, 0b10001, 0b10001, 0b10001, 0b11110}}, {'E', {0b11111, 0b10000, 0b11110, 0b10000, 0b10000, 0b10000, 0b11111}},
-    {'I', {0b01110, 0b00100, 0b00100, 0b00100, 0b00100, 0b00100, 0b01110}}, {'L', {0b10000, 0b10000, 0b10000, 0b10000, 0b10000, 0b10000, 0b11111}},
-    {'N', {0b10001, 0b11001, 0b10101, 0b10101, 0b10011, 0b10001, 0b10001}}, {'O', {0b01110, 0b10001, 0b10001, 0b10001, 0b10001, 0b10001, 0b01110}},
-    {'P', {0b11110, 0b10001, 0b10001, 0b11110, 0b10000, 0b10000, 0b10000}}, {'Q', {0b01110, 0b10001, 0b10001, 0b10001, 0b10101, 0b10010, 0b01101}},
-    {'R', {0b11110, 0b10001, 0b10001, 0b11110, 0b10100, 0b10010, 0b10001}}, {'T', {0b11111, 0b00100, 0b00100, 0b00100, 0b00100, 0b00100, 0b00100}},
-    {'U', {0b10001, 0b10001, 0b10001, 0b10001, 0b10001, 0b10001, 0b01110}}, {'Y', {0b10001, 0b10001, 0b01010, 0b00100, 0b00100, 0b00100, 0b00100}},
+    {'4', {0b00010, 0b00110, 0b01010, 0b10010, 0b11111, 0b00010, 0b00010}},
+    {'A', {0b01110, 0b10001, 0b10001, 0b11111, 0b10001, 0b10001, 0b10001}},
+    {'B', {0b11110, 0b10001, 0b11110, 0b10001, 0b10001, 0b10001, 0b11110}},
+    {'C', {0b01111, 0b10000, 0b10000, 0b10000, 0b10000, 0b10000, 0b01111}},
+    {'D', {0b11110, 0b10001, 0b10001, 0b10001, 0b10001, 0b10001, 0b11110}},
+    {'E', {0b11111, 0b10000, 0b11110, 0b10000, 0b10000, 0b10000, 0b11111}},
+    {'I', {0b01110, 0b00100, 0b00100, 0b00100, 0b00100, 0b00100, 0b01110}},
+    {'L', {0b10000, 0b10000, 0b10000, 0b10000, 0b10000, 0b10000, 0b11111}},
+    {'N', {0b10001, 0b11001, 0b10101, 0b10101, 0b10011, 0b10001, 0b10001}},
+    {'O', {0b01110, 0b10001, 0b10001, 0b10001, 0b10001, 0b10001, 0b01110}},
+    {'P', {0b11110, 0b10001, 0b10001, 0b11110, 0b10000, 0b10000, 0b10000}},
+    {'Q', {0b01110, 0b10001, 0b10001, 0b10001, 0b10101, 0b10010, 0b01101}},
+    {'R', {0b11110, 0b10001, 0b10001, 0b11110, 0b10100, 0b10010, 0b10001}},
+    {'T', {0b11111, 0b00100, 0b00100, 0b00100, 0b00100, 0b00100, 0b00100}},
+    {'U', {0b10001, 0b10001, 0b10001, 0b10001, 0b10001, 0b10001, 0b01110}},
+    {'Y', {0b10001, 0b10001, 0b01010, 0b00100, 0b00100, 0b00100, 0b00100}},
 };
 
 /// Lamps of a display, `width` by 16: 1 where one is lit.
@@ -162,13 +171,16 @@ std::vector<NamedMap> makeMaps() {
     std::vector<NamedMap> maps;
     maps.push_back({"panel_normal", "panel_normal.png", MapKind::Normal, normalsOf(panel, 0.011f), PictureEncoding::Linear});
     // Red: nearness of an edge or rivet. Green: scratches and grain. Blue: occlusion of the seams.
-    maps.push_back({"panel_masks", "panel_masks.png", MapKind::Data, tile(1024, 3, [](float x, float y, float* v) {
-                        const float edge = fromEdge(x, y);
-                        v[0] = std::max(1 - smooth(0.006f, 0.12f, edge), 0.75f * smooth(0, 0.6f, rivet(x, y)));
-                        const float scratches = smooth(0.66f, 0.82f, noise(x, std::fmod(y * 6 + x * 1.0f, 1.f), 96, 41)) * 0.5f;
-                        v[1] = std::clamp(clouds(x, y, 8, 6, 43) + scratches * clouds(x, y, 16, 2, 47), 0.f, 1.f);
-                        v[2] = mix(0.35f, 1, smooth(0, 0.02f, edge));
-                    }), PictureEncoding::Linear});
+    maps.push_back({"panel_masks", "panel_masks.png", MapKind::Data,
+                    tile(1024, 3,
+                         [](float x, float y, float* v) {
+                             const float edge = fromEdge(x, y);
+                             v[0] = std::max(1 - smooth(0.006f, 0.12f, edge), 0.75f * smooth(0, 0.6f, rivet(x, y)));
+                             const float scratches = smooth(0.66f, 0.82f, noise(x, std::fmod(y * 6 + x * 1.0f, 1.f), 96, 41)) * 0.5f;
+                             v[1] = std::clamp(clouds(x, y, 8, 6, 43) + scratches * clouds(x, y, 16, 2, 47), 0.f, 1.f);
+                             v[2] = mix(0.35f, 1, smooth(0, 0.02f, edge));
+                         }),
+                    PictureEncoding::Linear});
     maps.push_back({"setts_color", "setts_color.png", MapKind::Color, tile(1024, 3, settColor), PictureEncoding::Srgb});
     maps.push_back({"setts_height", "setts_height.png", MapKind::Height, setts, PictureEncoding::Linear});
     maps.push_back({"setts_normal", "setts_normal.png", MapKind::Normal, normalsOf(setts, 0.035f), PictureEncoding::Linear});

@@ -48,8 +48,12 @@ class GraphWriter {
         m_node->wires[port] = {from, output, take};
         return *this;
     }
-    void channel(const std::string& key, const Id& from, const std::string& output = "out", const std::string& take = {}) { m_master.graph.channelWires[key] = {from, output, take}; }
-    void bay(const std::string& name, const std::vector<Id>& cards) { m_master.graph.bays.push_back({"bay_" + std::to_string(m_master.graph.bays.size() + 1), name, cards, {}}); }
+    void channel(const std::string& key, const Id& from, const std::string& output = "out", const std::string& take = {}) {
+        m_master.graph.channelWires[key] = {from, output, take};
+    }
+    void bay(const std::string& name, const std::vector<Id>& cards) {
+        m_master.graph.bays.push_back({"bay_" + std::to_string(m_master.graph.bays.size() + 1), name, cards, {}});
+    }
 
     /// Moves cards of a column down until none lies on another.
     void spread() {
@@ -58,7 +62,8 @@ class GraphWriter {
         std::sort(cards.begin(), cards.end(), [](const auto& a, const auto& b) { return a->position.y < b->position.y; });
         for (size_t i = 0; i < cards.size(); ++i)
             for (size_t k = 0; k < i; ++k)
-                if (std::fabs(cards[i]->position.x - cards[k]->position.x) < 190) cards[i]->position.y = std::max(cards[i]->position.y, cards[k]->position.y + heightOf(*cards[k]) + 18);
+                if (std::fabs(cards[i]->position.x - cards[k]->position.x) < 190)
+                    cards[i]->position.y = std::max(cards[i]->position.y, cards[k]->position.y + heightOf(*cards[k]) + 18);
         for (const auto& card : cards) m_master.graph.nodes[card->id] = card;
     }
 
@@ -75,7 +80,8 @@ class GraphWriter {
     std::shared_ptr<Node> m_node;
 };
 
-Parameter number(const Id& id, const char* name, float standard, float low, float high, const char* group, const char* description, const char* unit = "") {
+Parameter number(const Id& id, const char* name, float standard, float low, float high, const char* group, const char* description,
+                 const char* unit = "") {
     Parameter p;
     p.id = id;
     p.codeName = id;
@@ -201,7 +207,11 @@ Master makeSetts() {
     g.card("moss_top", "remap", 4, 2.2f, "Moss top").set("outlow", -0.55f).set("outhigh", 0.5f).wire("in", "card_moss");
     g.card("moss_edge", "add", 5, 2.6f).set("in2", 0.22f).wire("in1", "moss_top");
     g.card("bare", "smoothstep", 5, 1.2f, "Bare stone").wire("in", "uneven").wire("low", "moss_top").wire("high", "moss_edge");
-    g.card("moss_grain", "noise_2d", 4, -2.3f, "Moss grain").set("scale", 90).set("amplitude", 0.45f).set("pivot", 0.75f).wire("uv", "place");
+    g.card("moss_grain", "noise_2d", 4, -2.3f, "Moss grain")
+        .set("scale", 90)
+        .set("amplitude", 0.45f)
+        .set("pivot", 0.75f)
+        .wire("uv", "place");
     g.parameter("moss_color", 4, -3.4f);
     g.card("moss_shade", "multiply", 5, -2.5f, "Moss").wire("in1", "card_moss_color").wire("in2", "moss_grain");
     g.card("ground", "mix", 6, -1.2f, "Ground").wire("bg", "moss_shade").wire("fg", "tinted").wire("mix", "bare");
@@ -209,7 +219,10 @@ Master makeSetts() {
     g.parameter("water_level", 3, 4.5f);
     g.parameter("wetness", 6, 3.6f);
     g.card("level_end", "add", 4, 4.9f).set("in2", 0.06f).wire("in1", "card_water_level");
-    g.card("dry", "smoothstep", 5, 4.2f, "Above water").wire("in", "height", "color", "r").wire("low", "card_water_level").wire("high", "level_end");
+    g.card("dry", "smoothstep", 5, 4.2f, "Above water")
+        .wire("in", "height", "color", "r")
+        .wire("low", "card_water_level")
+        .wire("high", "level_end");
     g.card("water", "invert", 6, 4.8f, "Standing water").wire("in", "dry");
     g.card("wet", "maximum", 7, 3.8f, "Wet").wire("in1", "card_wetness").wire("in2", "water");
     g.card("darkened", "remap", 7, 2.4f, "Darkening").set("outlow", 1).set("outhigh", 0.5f).wire("in", "wet");
@@ -220,7 +233,12 @@ Master makeSetts() {
     g.parameter("relief", 6, 0.2f);
     g.card("flattened", "multiply", 7, -0.2f, "Relief over water").wire("in1", "card_relief").wire("in2", "dry");
     g.card("normal", "normal_map", 8, 0.9f).wire("in", "normals", "color").wire("scale", "flattened");
-    g.card("shade", "remap", 8, 3.6f, "Joint shade").set("inlow", 0.1f).set("inhigh", 0.6f).set("outlow", 0.45f).choose("limit", "on").wire("in", "height", "color", "r");
+    g.card("shade", "remap", 8, 3.6f, "Joint shade")
+        .set("inlow", 0.1f)
+        .set("inhigh", 0.6f)
+        .set("outlow", 0.45f)
+        .choose("limit", "on")
+        .wire("in", "height", "color", "r");
     g.spread();
     g.bay("tiling", {"uv", "card_tiling", "place"});
     g.bay("moss", {"patches", "uneven", "card_moss", "moss_top", "moss_edge", "bare"});
@@ -307,19 +325,32 @@ std::vector<Instance> makeInstances() {
     add("line_ochre", "Line Ochre", "bodywork", {});
     add("line_ochre_worn", "Line Ochre Worn", "line_ochre", {{"edge_wear", n(0.5f)}, {"grime", n(0.55f)}, {"enamel_roughness", n(0.3f)}});
     add("line_teal", "Line Teal", "bodywork", {{"enamel_color", c("#1F7F78")}, {"edge_wear", n(0.1f)}});
-    add("works_grey", "Works Grey", "bodywork", {{"enamel_color", c("#4B4E50")}, {"band_height", n(0)}, {"enamel_roughness", n(0.48f)}, {"seam_depth", n(0.4f)}, {"grime", n(0.45f)}});
-    add("heritage_cream", "Heritage Cream", "bodywork", {{"enamel_color", c("#E9DDBB")}, {"band_color", c("#7A1F1B")}, {"band_height", n(0.18f)}, {"edge_wear", n(0.05f)}, {"enamel_roughness", n(0.12f)}});
+    add("works_grey", "Works Grey", "bodywork",
+        {{"enamel_color", c("#4B4E50")},
+         {"band_height", n(0)},
+         {"enamel_roughness", n(0.48f)},
+         {"seam_depth", n(0.4f)},
+         {"grime", n(0.45f)}});
+    add("heritage_cream", "Heritage Cream", "bodywork",
+        {{"enamel_color", c("#E9DDBB")},
+         {"band_color", c("#7A1F1B")},
+         {"band_height", n(0.18f)},
+         {"edge_wear", n(0.05f)},
+         {"enamel_roughness", n(0.12f)}});
     add("setts_dry", "Dry", "setts", {});
     add("setts_after_rain", "After rain", "setts", {{"wetness", n(0.7f)}, {"water_level", n(0.5f)}, {"moss", n(0.22f)}});
     add("setts_overgrown", "Overgrown", "setts", {{"moss", n(0.8f)}, {"wetness", n(0.15f)}});
     add("display_line_4", "Line 4", "route_display", {});
-    add("display_depot_only", "Depot only", "route_display", {{"letters", {{}, "letters_depot_only"}}, {"lamp_color", c("#E8F0FF")}, {"scroll_speed", n(0)}, {"brightness", n(4)}});
+    add("display_depot_only", "Depot only", "route_display",
+        {{"letters", {{}, "letters_depot_only"}}, {"lamp_color", c("#E8F0FF")}, {"scroll_speed", n(0)}, {"brightness", n(4)}});
     return all;
 }
 
 Lineup makeLineup() {
     Lineup l;
-    l.specimens = {{"tram_side_panel", {"line_ochre_worn"}}, {"yard_with_steps", {"setts_after_rain"}}, {"route_display", {"display_line_4", "works_grey"}}};
+    l.specimens = {{"tram_side_panel", {"line_ochre_worn"}},
+                   {"yard_with_steps", {"setts_after_rain"}},
+                   {"route_display", {"display_line_4", "works_grey"}}};
     l.yaw = 32;
     l.pitch = 22;
     l.exposure = 0.35f;

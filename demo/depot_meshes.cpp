@@ -36,7 +36,8 @@ Mesh finished(Mesh mesh) {
 /// A profile (y, z) drawn along X; UVs in metres along X and along the profile.
 void extrude(Mesh& mesh, const std::vector<P2>& profile, float width, int columns, float vPerMetre, float uPerMetre) {
     std::vector<float> length{0};
-    for (size_t i = 1; i < profile.size(); ++i) length.push_back(length.back() + std::hypot(profile[i][0] - profile[i - 1][0], profile[i][1] - profile[i - 1][1]));
+    for (size_t i = 1; i < profile.size(); ++i)
+        length.push_back(length.back() + std::hypot(profile[i][0] - profile[i - 1][0], profile[i][1] - profile[i - 1][1]));
     const auto base = uint32_t(mesh.vertices.size());
     for (size_t i = 0; i < profile.size(); ++i)
         for (int x = 0; x <= columns; ++x) {
@@ -121,7 +122,9 @@ Mesh routeDisplay() {
     });
     endSlot(mesh, "Screen");
     // Housing: a closed strip from the screen's border over the rim and around to the back, for each of the four sides.
-    const std::vector<P2> ring = {{-rim, depth / 2 - recess}, {-rim, depth / 2 - 0.008f}, {-rim + 0.008f, depth / 2}, {-0.02f, depth / 2}, {-0.006f, depth / 2 - 0.006f}, {0, depth / 2 - 0.02f}, {0, -depth / 2 + 0.02f}, {-0.02f, -depth / 2}};
+    const std::vector<P2> ring = {{-rim, depth / 2 - recess}, {-rim, depth / 2 - 0.008f},    {-rim + 0.008f, depth / 2},
+                                  {-0.02f, depth / 2},        {-0.006f, depth / 2 - 0.006f}, {0, depth / 2 - 0.02f},
+                                  {0, -depth / 2 + 0.02f},    {-0.02f, -depth / 2}};
     for (size_t i = 0; i + 1 < ring.size(); ++i)
         for (int side = 0; side < 4; ++side)
             addPatch(mesh, 12, 1, [&](float u, float v) {
@@ -148,7 +151,8 @@ Mesh routeDisplay() {
 Mesh yardWithSteps() {
     Mesh mesh;
     // From the back over two steps to the front edge, then down and under: a slab cut out of the yard.
-    const std::vector<P2> corners = {{0.36f, -1.1f}, {0.36f, -0.62f}, {0.18f, -0.62f}, {0.18f, -0.18f}, {0, -0.18f}, {0, 1.1f}, {-0.16f, 1.1f}};
+    const std::vector<P2> corners = {{0.36f, -1.1f}, {0.36f, -0.62f}, {0.18f, -0.62f}, {0.18f, -0.18f},
+                                     {0, -0.18f},    {0, 1.1f},       {-0.16f, 1.1f}};
     std::vector<P2> profile;
     for (size_t i = 0; i + 1 < corners.size(); ++i) {
         const P2 a = corners[i], b = corners[i + 1];
@@ -168,7 +172,9 @@ Mesh yardWithSteps() {
 } // namespace
 
 std::vector<NamedMesh> makeMeshes() {
-    return {{"tram_side_panel", "tram_side_panel.glb", tramSidePanel()}, {"yard_with_steps", "yard_with_steps.glb", yardWithSteps()}, {"route_display", "route_display.glb", routeDisplay()}};
+    return {{"tram_side_panel", "tram_side_panel.glb", tramSidePanel()},
+            {"yard_with_steps", "yard_with_steps.glb", yardWithSteps()},
+            {"route_display", "route_display.glb", routeDisplay()}};
 }
 
 } // namespace hue::depot

@@ -28,14 +28,17 @@ int main(int argc, char** argv) {
         return id;
     };
     for (const auto& map : depot::makeMaps()) {
-        if (const auto written = writePicture(folder / "maps" / map.file, map.picture, map.encoding); !written) return stop(written.error());
-        project.maps.push_back(std::make_shared<MapFile>(MapFile{map.id, readable(map.id), "maps/" + map.file, map.kind, Wrap::Repeat, contentHash(folder / "maps" / map.file), {}}));
+        if (const auto written = writePicture(folder / "maps" / map.file, map.picture, map.encoding); !written)
+            return stop(written.error());
+        project.maps.push_back(std::make_shared<MapFile>(
+            MapFile{map.id, readable(map.id), "maps/" + map.file, map.kind, Wrap::Repeat, contentHash(folder / "maps" / map.file), {}}));
     }
     for (const auto& mesh : depot::makeMeshes()) {
         if (const auto written = writeMesh(folder / "meshes" / mesh.file, mesh.mesh); !written) return stop(written.error());
         project.meshes.push_back(std::make_shared<MeshFile>(MeshFile{mesh.id, readable(mesh.id), "meshes/" + mesh.file, {}}));
     }
-    for (const Master& master : {depot::makeBodywork(), depot::makeSetts(), depot::makeRouteDisplay()}) project.masters.push_back(std::make_shared<Master>(master));
+    for (const Master& master : {depot::makeBodywork(), depot::makeSetts(), depot::makeRouteDisplay()})
+        project.masters.push_back(std::make_shared<Master>(master));
     for (const Instance& instance : depot::makeInstances()) project.instances.push_back(std::make_shared<Instance>(instance));
     project.lineup = depot::makeLineup();
     if (const Outcome saved = saveProject(project, folder / "depot.huestack"); !saved) return stop(saved.error());

@@ -7,7 +7,10 @@ namespace hue {
 
 Result<std::unique_ptr<EglContext>> EglContext::create() {
     auto fail = [](std::string_view what) {
-        return Error{"gl.no-context", fmt::format("Pictures cannot be rendered: {}. Install a driver with OpenGL 4.1, such as the package libgl1-mesa-dri.", what), {}};
+        return Error{
+            "gl.no-context",
+            fmt::format("Pictures cannot be rendered: {}. Install a driver with OpenGL 4.1, such as the package libgl1-mesa-dri.", what),
+            {}};
     };
     std::unique_ptr<EglContext> out(new EglContext);
     out->m_display = eglGetPlatformDisplayEXT(EGL_PLATFORM_SURFACELESS_MESA, EGL_DEFAULT_DISPLAY, nullptr);
@@ -21,7 +24,8 @@ Result<std::unique_ptr<EglContext>> EglContext::create() {
     EGLConfig config = nullptr;
     EGLint count = 0;
     eglChooseConfig(out->m_display, configWanted, &config, 1, &count);
-    const EGLint wanted[] = {EGL_CONTEXT_MAJOR_VERSION, 4, EGL_CONTEXT_MINOR_VERSION, 1, EGL_CONTEXT_OPENGL_PROFILE_MASK, EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT, EGL_NONE};
+    const EGLint wanted[] = {EGL_CONTEXT_MAJOR_VERSION,           4,       EGL_CONTEXT_MINOR_VERSION, 1, EGL_CONTEXT_OPENGL_PROFILE_MASK,
+                             EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT, EGL_NONE};
     out->m_context = eglCreateContext(out->m_display, count ? config : EGL_NO_CONFIG_KHR, EGL_NO_CONTEXT, wanted);
     if (!out->m_context) return fail("the driver has no OpenGL 4.1 core profile");
     return out;

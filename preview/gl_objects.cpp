@@ -88,7 +88,9 @@ GlMap::GlMap(const Map& map) {
     if (map.format() == TexelFormat::U8) internal = map.encoded() ? GL_SRGB8_ALPHA8 : GL_RGBA8, type = GL_UNSIGNED_BYTE;
     else if (map.format() == TexelFormat::U16) internal = GL_RGBA16, type = GL_UNSIGNED_SHORT;
     glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
-    for (int l = 0; l < map.levels(); ++l) glTexImage2D(GL_TEXTURE_2D, l, GLint(internal), map.level(l).width, map.level(l).height, 0, GL_RGBA, type, map.level(l).texels.data());
+    for (int l = 0; l < map.levels(); ++l)
+        glTexImage2D(GL_TEXTURE_2D, l, GLint(internal), map.level(l).width, map.level(l).height, 0, GL_RGBA, type,
+                     map.level(l).texels.data());
     const GLint wrap = map.wrap() == Wrap::Clamp ? GL_CLAMP_TO_EDGE : map.wrap() == Wrap::Mirror ? GL_MIRRORED_REPEAT : GL_REPEAT;
     glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_WRAP_S, wrap);
     glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_WRAP_T, wrap);
@@ -109,7 +111,8 @@ static GLuint target(GLenum internal, int width, int height) {
     glGenTextures(1, &id);
     glBindTexture(GL_TEXTURE_2D, id);
     const bool depth = internal == GL_DEPTH_COMPONENT24;
-    glTexImage2D(GL_TEXTURE_2D, 0, GLint(internal), width, height, 0, depth ? GL_DEPTH_COMPONENT : GL_RGBA, depth ? GL_UNSIGNED_INT : GL_FLOAT, nullptr);
+    glTexImage2D(GL_TEXTURE_2D, 0, GLint(internal), width, height, 0, depth ? GL_DEPTH_COMPONENT : GL_RGBA,
+                 depth ? GL_UNSIGNED_INT : GL_FLOAT, nullptr);
     glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MAG_FILTER, GL_NEAREST);
     glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MIN_FILTER, GL_NEAREST);
     return id;

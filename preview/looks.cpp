@@ -30,7 +30,8 @@ int LookCache::compiles() const {
     return m_compiles;
 }
 
-DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, const Specimen& specimen, double time, float placementRandom) {
+DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, const Specimen& specimen, double time,
+                      float placementRandom) {
     static const Master plain = [] {
         Master m;
         m.name = "Nothing";

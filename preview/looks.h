@@ -46,6 +46,7 @@ struct DressedSpecimen {
 };
 
 /// Slots beyond what the specimen names wear what its last one wears.
-DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, const Specimen& specimen, double time, float placementRandom = 0.5f);
+DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, const Specimen& specimen, double time,
+                      float placementRandom = 0.5f);
 
 } // namespace hue

@@ -31,12 +31,14 @@ inline Matrix4 lookAt(const Rgb& eye, const Rgb& at) {
     const Rgb back = unit3({eye[0] - at[0], eye[1] - at[1], eye[2] - at[2]});
     const Rgb right = unit3(cross3(std::fabs(back[1]) > 0.999f ? Rgb{0, 0, -1} : Rgb{0, 1, 0}, back));
     const Rgb up = cross3(back, right);
-    return {right[0], up[0], back[0], 0, right[1], up[1], back[1], 0, right[2], up[2], back[2], 0, -dot3(right, eye), -dot3(up, eye), -dot3(back, eye), 1};
+    return {right[0], up[0], back[0], 0, right[1],          up[1],          back[1],          0,
+            right[2], up[2], back[2], 0, -dot3(right, eye), -dot3(up, eye), -dot3(back, eye), 1};
 }
 
 /// `height` is the tangent of half the vertical angle.
 inline Matrix4 perspective(float height, float aspect, float near, float far) {
-    return {1 / (height * aspect), 0, 0, 0, 0, 1 / height, 0, 0, 0, 0, (far + near) / (near - far), -1, 0, 0, 2 * far * near / (near - far), 0};
+    return {1 / (height * aspect),         0, 0, 0, 0, 1 / height, 0, 0, 0, 0, (far + near) / (near - far), -1, 0, 0,
+            2 * far * near / (near - far), 0};
 }
 
 inline Matrix4 orthographic(float half, float near, float far) {

@@ -12,8 +12,16 @@
 namespace hue {
 
 const std::vector<ViewDef>& views() {
-    static const std::vector<ViewDef> all = {{"lit", "lit"},           {"unlit", "unlit"},   {"base_color", "base color"}, {"metallic", "metallic"}, {"roughness", "roughness"},
-                                             {"normal", "normal"},     {"occlusion", "occlusion"}, {"emissive", "emissive"}, {"alpha", "alpha"},       {"invalid", "invalid pixels"}};
+    static const std::vector<ViewDef> all = {{"lit", "lit"},
+                                             {"unlit", "unlit"},
+                                             {"base_color", "base color"},
+                                             {"metallic", "metallic"},
+                                             {"roughness", "roughness"},
+                                             {"normal", "normal"},
+                                             {"occlusion", "occlusion"},
+                                             {"emissive", "emissive"},
+                                             {"alpha", "alpha"},
+                                             {"invalid", "invalid pixels"}};
     return all;
 }
 
@@ -86,7 +94,8 @@ struct Renderer::Impl {
         for (int l = 0; l < PrefilteredLight::kLevels; ++l) {
             const int size = PrefilteredLight::kSize >> l;
             for (int f = 0; f < 6; ++f)
-                glTexImage2D(GLenum(GL_TEXTURE_CUBE_MAP_POSITIVE_X + f), l, GL_RGB16F, size, size, 0, GL_RGB, GL_FLOAT, &filtered->faces[size_t(l)][size_t(f * size * size) * 3]);
+                glTexImage2D(GLenum(GL_TEXTURE_CUBE_MAP_POSITIVE_X + f), l, GL_RGB16F, size, size, 0, GL_RGB, GL_FLOAT,
+                             &filtered->faces[size_t(l)][size_t(f * size * size) * 3]);
         }
         glTexParameteri(GL_TEXTURE_CUBE_MAP, GL_TEXTURE_MAX_LEVEL, PrefilteredLight::kLevels - 1);
         glTexParameteri(GL_TEXTURE_CUBE_MAP, GL_TEXTURE_MIN_FILTER, GL_LINEAR_MIPMAP_LINEAR);
@@ -120,7 +129,8 @@ struct Renderer::Impl {
             glDrawBuffer(GL_NONE);
         }
         if (shadowOf == std::pair{m.get(), &light}) return Done{};
-        const Result<GlProgram*> p = program("#version 410 core\nlayout(location = 0) in vec3 a_position;\nuniform mat4 u_clip;\nvoid main() { gl_Position = u_clip * vec4(a_position, 1.0); }\n",
+        const Result<GlProgram*> p = program("#version 410 core\nlayout(location = 0) in vec3 a_position;\nuniform mat4 u_clip;\nvoid "
+                                             "main() { gl_Position = u_clip * vec4(a_position, 1.0); }\n",
                                              "#version 410 core\n// depth only\nvoid main() {}\n");
         if (!p) return p.error();
         glBindFramebuffer(GL_FRAMEBUFFER, shadowBuffer);
@@ -162,7 +172,9 @@ std::string Renderer::driver() const { return reinterpret_cast<const char*>(glGe
 Result<RenderedPicture> Renderer::render(const DressedSpecimen& specimen, const RenderSettings& s) {
     const LightDef* light = findLight(s.light);
     if (!light) return Error{"light.unknown", fmt::format("There is no light {}.", s.light), {}};
-    if (s.width < 1 || s.height < 1 || s.width > 8192 || s.height > 8192) return Error{"render.size", fmt::format("A picture of {} x {} pixels cannot be rendered; at most 8192 a side.", s.width, s.height), {}};
+    if (s.width < 1 || s.height < 1 || s.width > 8192 || s.height > 8192)
+        return Error{
+            "render.size", fmt::format("A picture of {} x {} pixels cannot be rendered; at most 8192 a side.", s.width, s.height), {}};
     const int width = s.width * s.supersampling, height = s.height * s.supersampling;
     const Bounds bounds = boundsOf(*specimen.mesh);
     const Rgb centre = bounds.centre();
@@ -176,13 +188,17 @@ Result<RenderedPicture> Renderer::render(const DressedSpecimen& specimen, const 
     const float sweep = std::hypot(bounds.high[0] - bounds.low[0], bounds.high[2] - bounds.low[2]) / 2;
     const float tall = halfHeight * std::cos(pitch) + sweep * std::fabs(std::sin(pitch));
     const float distance = (std::max(tall / kHalfAngle, sweep / (kHalfAngle * aspect)) * 1.05f + 0.55f * sweep) * s.camera.standOff;
-    const Rgb eye = {centre[0] + distance * std::cos(pitch) * std::sin(yaw), centre[1] + distance * std::sin(pitch), centre[2] + distance * std::cos(pitch) * std::cos(yaw)};
-    const Matrix4 clip = perspective(kHalfAngle, aspect, std::max(distance - 1.5f * radius, distance * 0.02f), distance + 1.5f * radius) * lookAt(eye, centre);
+    const Rgb eye = {centre[0] + distance * std::cos(pitch) * std::sin(yaw), centre[1] + distance * std::sin(pitch),
+                     centre[2] + distance * std::cos(pitch) * std::cos(yaw)};
+    const Matrix4 clip = perspective(kHalfAngle, aspect, std::max(distance - 1.5f * radius, distance * 0.02f), distance + 1.5f * radius) *
+                         lookAt(eye, centre);
     const Matrix4 fromClip = inverse4(clip);
 
     const float reach = radius * 2.2f;
     const Rgb& sun = light->sun.direction;
-    const Matrix4 toShadow = orthographic(reach, 0.1f * radius, 8 * radius) * lookAt({centre[0] + sun[0] * 4 * radius, centre[1] + sun[1] * 4 * radius, centre[2] + sun[2] * 4 * radius}, centre);
+    const Matrix4 toShadow =
+        orthographic(reach, 0.1f * radius, 8 * radius) *
+        lookAt({centre[0] + sun[0] * 4 * radius, centre[1] + sun[1] * 4 * radius, centre[2] + sun[2] * 4 * radius}, centre);
     glDisable(GL_BLEND);
     glEnable(GL_DEPTH_TEST);
     glDepthMask(GL_TRUE);

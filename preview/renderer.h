@@ -26,7 +26,7 @@ struct RenderSettings {
     Camera camera;
     int view = 0;
     std::string light = "sodium-shed";
-    float exposure = 0; ///< stops
+    float exposure = 0;                                     ///< stops
     Rgb surround{0x77 / 255.f, 0x77 / 255.f, 0x77 / 255.f}; ///< encoded
 };
 

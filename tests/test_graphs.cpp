@@ -32,7 +32,9 @@ Id add(Project& project, std::string_view kind, std::map<std::string, Value> con
     return n.id;
 }
 
-void wire(Project& project, const Source& from, const Id& node, const std::string& port) { take(project, edit::connect(project, "m", from, node, port)); }
+void wire(Project& project, const Source& from, const Id& node, const std::string& port) {
+    take(project, edit::connect(project, "m", from, node, port));
+}
 void channel(Project& project, const Source& from, const std::string& key) { take(project, edit::connectChannel(project, "m", from, key)); }
 
 std::vector<std::map<std::string, std::string>> settingsOf(const NodeDef& def) {
@@ -60,7 +62,9 @@ Source smoothNumber(Project& p, const Id& uv, int k, float low, float high) {
     wire(p, {scaled, "out", ""}, sum, "in1");
     const Id sine = add(p, "sine");
     wire(p, {sum, "out", ""}, sine, "in");
-    const Id range = add(p, "remap", {{"inlow", Value::number(-1)}, {"inhigh", Value::number(1)}, {"outlow", Value::number(low)}, {"outhigh", Value::number(high)}});
+    const Id range =
+        add(p, "remap",
+            {{"inlow", Value::number(-1)}, {"inhigh", Value::number(1)}, {"outlow", Value::number(low)}, {"outhigh", Value::number(high)}});
     wire(p, {sine, "out", ""}, range, "in");
     return {range, "out", ""};
 }
@@ -101,8 +105,11 @@ Id feedNode(Project& p, const NodeDef& def, const std::map<std::string, std::str
 
 Project randomGraph(uint32_t seed, int count) {
     // Nodes whose results are continuous in their inputs, so that the last bit of an input cannot flip a result.
-    static constexpr std::string_view kinds[] = {"add", "subtract", "multiply", "minimum", "maximum", "mix", "clamp", "smoothstep", "contrast", "absolute_value", "invert", "sine", "noise_2d",
-                                                 "worley_noise", "fractal", "luminance", "distance", "dot_product", "separate", "combine", "remap", "fresnel", "facing_axis", "place_2d", "dot", "color_distance", "rebuild_z", "height_to_normal"};
+    static constexpr std::string_view kinds[] = {"add",      "subtract",       "multiply",  "minimum",         "maximum",     "mix",
+                                                 "clamp",    "smoothstep",     "contrast",  "absolute_value",  "invert",      "sine",
+                                                 "noise_2d", "worley_noise",   "fractal",   "luminance",       "distance",    "dot_product",
+                                                 "separate", "combine",        "remap",     "fresnel",         "facing_axis", "place_2d",
+                                                 "dot",      "color_distance", "rebuild_z", "height_to_normal"};
     std::mt19937 random(seed);
     auto upTo = [&](int n) { return int(random() % uint32_t(n)); };
     auto number = [&] { return float(upTo(2001) - 1000) / 800.f; };
@@ -126,12 +133,15 @@ Project randomGraph(uint32_t seed, int count) {
         for (const PortDef& port : def.inputs) {
             const std::string key(port.key);
             if (upTo(4) == 0 || key == "uv") {
-                if (port.unwired == Unwired::Constant && port.width >= 0 && key != "inhigh" && key != "high" && key != "jitter" && key != "lacunarity" && key != "diminish")
+                if (port.unwired == Unwired::Constant && port.width >= 0 && key != "inhigh" && key != "high" && key != "jitter" &&
+                    key != "lacunarity" && key != "diminish")
                     take(p, edit::setConstant(p, "m", node, key, Value::number(number())));
                 continue;
             }
             // These decide how steep a result may become; left as they are, the graph stays well conditioned.
-            if (key == "scale" || key == "inlow" || key == "inhigh" || key == "low" || key == "high" || key == "amount" || key == "soft edge" || key == "lacunarity" || key == "diminish" || key == "jitter" || key == "axis" || key == "normal") continue;
+            if (key == "scale" || key == "inlow" || key == "inhigh" || key == "low" || key == "high" || key == "amount" ||
+                key == "soft edge" || key == "lacunarity" || key == "diminish" || key == "jitter" || key == "axis" || key == "normal")
+                continue;
             const Made& from = made[size_t(upTo(int(made.size())))];
             Source source = from.source;
             const int wanted = port.width == kAnyWidth ? width : port.width;
@@ -163,6 +173,8 @@ std::vector<std::string> codesOf(const std::vector<Diagnostic>& list) {
     return out;
 }
 
-bool holds(const std::vector<std::string>& list, const std::string& entry) { return std::find(list.begin(), list.end(), entry) != list.end(); }
+bool holds(const std::vector<std::string>& list, const std::string& entry) {
+    return std::find(list.begin(), list.end(), entry) != list.end();
+}
 
 } // namespace hue::test

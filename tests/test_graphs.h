@@ -12,7 +12,8 @@ Project bareProject();
 const Master& masterOf(const Project& project);
 
 /// Adds a card and returns its id; fails the test run when it is refused.
-Id add(Project& project, std::string_view kind, std::map<std::string, Value> constants = {}, std::map<std::string, std::string> settings = {});
+Id add(Project& project, std::string_view kind, std::map<std::string, Value> constants = {},
+       std::map<std::string, std::string> settings = {});
 void wire(Project& project, const Source& from, const Id& node, const std::string& port);
 void channel(Project& project, const Source& from, const std::string& key);
 

@@ -51,7 +51,8 @@ Result<std::shared_ptr<Prepared>> prepare(const Project& project, Assets& assets
     const Compilation compiled = compileSurface(project, *out->resolved.master);
     if (!compiled.ok)
         for (const Diagnostic& d : compiled.diagnostics)
-            if (d.severity == Severity::Error) return Error{"bake.broken-graph", fmt::format("{} cannot be baked: {}", out->resolved.master->name, d.sentence), d.place};
+            if (d.severity == Severity::Error)
+                return Error{"bake.broken-graph", fmt::format("{} cannot be baked: {}", out->resolved.master->name, d.sentence), d.place};
     out->evaluator = std::make_unique<Evaluator>(compiled.program);
     out->frame = out->evaluator->frame(frameInputs(project, assets, out->resolved, time));
     return out;
@@ -87,8 +88,10 @@ Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest&
                 {"normal", blank(request.size, 3), PictureEncoding::Linear, 0},
                 {"emissive", blank(request.size, 3), PictureEncoding::Srgb, 0}};
     // Planes: base color 0-2, alpha 3, occlusion 4, roughness 5, metallic 6, normal 7-9, emissive 10-12, strength 13.
-    const std::vector<std::string> outputs{"base_color", "alpha", "occlusion", "roughness", "metallic", "normal", "emissive", "emissive_strength"};
-    const Painter base(set.maps[0].picture, 0), orm(set.maps[1].picture, 4), normal(set.maps[2].picture, 7), emissive(set.maps[3].picture, 10);
+    const std::vector<std::string> outputs{"base_color", "alpha",  "occlusion", "roughness",
+                                           "metallic",   "normal", "emissive",  "emissive_strength"};
+    const Painter base(set.maps[0].picture, 0), orm(set.maps[1].picture, 4), normal(set.maps[2].picture, 7),
+        emissive(set.maps[3].picture, 10);
     const FlatSquare square(request.size, request.size);
     const auto sink = [&](int x, int y, int columns, int rows, const float* const* planes) {
         auto same = [](int, float v) { return v; };
@@ -103,11 +106,14 @@ Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest&
                 for (int c = 0; c < 3; ++c) to[c] *= planes[13][r * kBlockColumns + i];
         }
     };
-    if (!p.evaluator->grid(p.frame, outputs, request.size, request.size, square, sink, request.control)) return refuse("bake.cancelled", "The bake was cancelled; nothing was written.");
+    if (!p.evaluator->grid(p.frame, outputs, request.size, request.size, square, sink, request.control))
+        return refuse("bake.cancelled", "The bake was cancelled; nothing was written.");
 
     size_t invalid = 0;
     for (BakedMap& m : set.maps) invalid += m.invalid = dropInvalid(m.picture);
-    if (invalid) set.cautions.push_back(fmt::format("{} values were not finite and were written as 0. Look at the view of invalid pixels.", invalid));
+    if (invalid)
+        set.cautions.push_back(
+            fmt::format("{} values were not finite and were written as 0. Look at the view of invalid pixels.", invalid));
     float brightest = 0;
     for (float x : set.maps[3].picture.values) brightest = std::max(brightest, x);
     set.emissiveIsBlack = brightest <= 0;
@@ -117,19 +123,23 @@ Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest&
     }
     const auto& normals = set.maps[2].picture.values;
     set.normalIsFlat = true;
-    for (size_t i = 0; i + 2 < normals.size() && set.normalIsFlat; i += 3) set.normalIsFlat = std::fabs(normals[i] - 0.5f) < 0.002f && std::fabs(normals[i + 1] - 0.5f) < 0.002f;
+    for (size_t i = 0; i + 2 < normals.size() && set.normalIsFlat; i += 3)
+        set.normalIsFlat = std::fabs(normals[i] - 0.5f) < 0.002f && std::fabs(normals[i + 1] - 0.5f) < 0.002f;
 
     auto caution = [&](bool reads, std::string_view what, std::string_view instead) {
-        if (reads) set.cautions.push_back(fmt::format("{} depends on {}; the maps hold it {}.", project.nameOf(request.worn), what, instead));
+        if (reads)
+            set.cautions.push_back(fmt::format("{} depends on {}; the maps hold it {}.", project.nameOf(request.worn), what, instead));
     };
     caution(program.reads(Attribute::View), "the view", "as seen from straight above");
-    caution(program.reads(Attribute::PositionWorld) || program.reads(Attribute::PositionObject), "the position on the mesh", "as on a flat square of one metre");
+    caution(program.reads(Attribute::PositionWorld) || program.reads(Attribute::PositionObject), "the position on the mesh",
+            "as on a flat square of one metre");
     caution(program.reads(Attribute::Color), "the mesh's vertex colors", "as for white ones");
     caution(program.readsTime(), "time", fmt::format("at {:.2f} s", request.time));
     return set;
 }
 
-Result<Picture> evaluateChannel(const Project& project, Assets& assets, const Id& worn, std::string_view channel, int size, double time, const Evaluator::Control& control) {
+Result<Picture> evaluateChannel(const Project& project, Assets& assets, const Id& worn, std::string_view channel, int size, double time,
+                                const Evaluator::Control& control) {
     const auto prepared = prepare(project, assets, worn, size, time);
     if (!prepared) return prepared.error();
     const Prepared& p = **prepared;
@@ -138,8 +148,11 @@ Result<Picture> evaluateChannel(const Project& project, Assets& assets, const Id
     Picture out = blank(size, p.evaluator->program().code[size_t(value)].width);
     const Painter painter(out, 0);
     const FlatSquare square(size, size);
-    const auto sink = [&](int x, int y, int columns, int rows, const float* const* planes) { painter.block(x, y, columns, rows, planes, [](int, float v) { return v; }); };
-    if (!p.evaluator->grid(p.frame, {std::string(channel)}, size, size, square, sink, control)) return refuse("bake.cancelled", "The evaluation was cancelled.");
+    const auto sink = [&](int x, int y, int columns, int rows, const float* const* planes) {
+        painter.block(x, y, columns, rows, planes, [](int, float v) { return v; });
+    };
+    if (!p.evaluator->grid(p.frame, {std::string(channel)}, size, size, square, sink, control))
+        return refuse("bake.cancelled", "The evaluation was cancelled.");
     return out;
 }
 

@@ -31,7 +31,8 @@ struct BakeRequest {
 /// Errors: bake.nothing, bake.size, bake.broken-graph, bake.cancelled.
 Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest& request);
 /// One channel as it is, without encoding; its own width. `data` is width*height*channels.
-Result<Picture> evaluateChannel(const Project& project, Assets& assets, const Id& worn, std::string_view channel, int size, double time, const Evaluator::Control& control);
+Result<Picture> evaluateChannel(const Project& project, Assets& assets, const Id& worn, std::string_view channel, int size, double time,
+                                const Evaluator::Control& control);
 
 /// Writes each map as NAME.png into a folder, which is made when missing; the files written.
 Result<std::vector<std::string>> writeBake(const BakedSet& set, const std::filesystem::path& folder);

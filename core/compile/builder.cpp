@@ -30,17 +30,13 @@ template <class List, class Entry> int indexOf(List& list, const Entry& entry) {
 }
 } // namespace
 
-Val Builder::parameter(const Id& id, int width) {
-    return leaf(Op::Parameter, width, uint32_t(indexOf(m_program.parameters, id)));
-}
+Val Builder::parameter(const Id& id, int width) { return leaf(Op::Parameter, width, uint32_t(indexOf(m_program.parameters, id))); }
 
 int Builder::mapSlot(const MapSlot& slot) { return indexOf(m_program.maps, slot); }
 
 Val Builder::op(Op op, Val a) { return append(op, width(a), {a}); }
 Val Builder::op(Op op, Val a, Val b) { return append(op, std::max(width(a), width(b)), {a, b}); }
-Val Builder::op(Op op, Val a, Val b, Val c) {
-    return append(op, std::max({width(a), width(b), width(c)}), {a, b, c});
-}
+Val Builder::op(Op op, Val a, Val b, Val c) { return append(op, std::max({width(a), width(b), width(c)}), {a, b, c}); }
 
 Val Builder::component(Val v, int index) { return width(v) == 1 ? v : swizzle(v, {index}); }
 

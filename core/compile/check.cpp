@@ -48,12 +48,22 @@ void checkDeadEnds(const Master& master, std::vector<Diagnostic>& out) {
         const NodeDef* def = findNodeDef(node->kind);
         const std::string title = !node->title.empty() ? node->title : def ? std::string(def->name) : node->kind;
         const Id masterId = master.id, nodeId = id;
-        out.push_back({Severity::Advice, "graph.dead-end", {master.id, id, {}}, fmt::format("{} leads to no channel of the surface and costs nothing. Wire it, or delete it.", title),
+        out.push_back({Severity::Advice,
+                       "graph.dead-end",
+                       {master.id, id, {}},
+                       fmt::format("{} leads to no channel of the surface and costs nothing. Wire it, or delete it.", title),
                        {{"Delete the card", [masterId, nodeId](const Project& p) { return edit::removeNodes(p, masterId, {nodeId}); }}}});
     }
     for (const Parameter& p : master.parameters)
         if (!parameterReaches[p.id])
-            out.push_back({Severity::Caution, "parameter.no-effect", {master.id, {}, {}}, fmt::format("The parameter {} of {} has no effect: nothing leads from it to the surface. Place it on the board and wire it.", p.name, master.name), {}});
+            out.push_back(
+                {Severity::Caution,
+                 "parameter.no-effect",
+                 {master.id, {}, {}},
+                 fmt::format(
+                     "The parameter {} of {} has no effect: nothing leads from it to the surface. Place it on the board and wire it.",
+                     p.name, master.name),
+                 {}});
 }
 
 void checkInactiveChannels(const Master& master, std::vector<Diagnostic>& out) {
@@ -77,7 +87,11 @@ void checkInactiveChannels(const Master& master, std::vector<Diagnostic>& out) {
                                  return edit::setSurface(p, id, s);
                              }});
         }
-        out.push_back({Severity::Caution, "channel.inactive", {master.id, {}, key}, fmt::format("{} has no effect: {}.", channel->name, why), std::move(fixes)});
+        out.push_back({Severity::Caution,
+                       "channel.inactive",
+                       {master.id, {}, key},
+                       fmt::format("{} has no effect: {}.", channel->name, why),
+                       std::move(fixes)});
     }
 }
 
@@ -89,7 +103,11 @@ void checkDivisions(const Master& master, std::vector<Diagnostic>& out) {
             const Value v = constantOf(*node, *findNodeDef("divide")->input("in2"));
             for (int c = 0; c < v.width; ++c)
                 if (v[c] == 0) {
-                    out.push_back({Severity::Error, "divide.by-zero", {master.id, id, "in2"}, "Divide has 0 as its second value: every pixel is invalid. Set another value.", {}});
+                    out.push_back({Severity::Error,
+                                   "divide.by-zero",
+                                   {master.id, id, "in2"},
+                                   "Divide has 0 as its second value: every pixel is invalid. Set another value.",
+                                   {}});
                     break;
                 }
             continue;
@@ -101,7 +119,13 @@ void checkDivisions(const Master& master, std::vector<Diagnostic>& out) {
         const float low = p ? std::max(p->softMin, p->hardMin) : 1;
         const float high = p ? std::min(p->softMax, p->hardMax) : 1;
         if (p && low <= 0 && high >= 0)
-            out.push_back({Severity::Caution, "divide.may-be-zero", {master.id, id, "in2"}, fmt::format("Divide may get 0 from the parameter {}, whose range holds 0. Limit the parameter, or put a Maximum before.", p->name), {}});
+            out.push_back(
+                {Severity::Caution,
+                 "divide.may-be-zero",
+                 {master.id, id, "in2"},
+                 fmt::format("Divide may get 0 from the parameter {}, whose range holds 0. Limit the parameter, or put a Maximum before.",
+                             p->name),
+                 {}});
     }
 }
 
@@ -111,7 +135,8 @@ std::vector<Diagnostic> checkMaster(const Project& project, const Master& master
     std::vector<Diagnostic> out = compileSurface(project, master).diagnostics;
     // Cards that reach no channel are checked as well, since they are on the way to one.
     for (Diagnostic& d : compileTaps(project, master).diagnostics)
-        if (std::none_of(out.begin(), out.end(), [&](const Diagnostic& o) { return o.code == d.code && o.place == d.place; })) out.push_back(std::move(d));
+        if (std::none_of(out.begin(), out.end(), [&](const Diagnostic& o) { return o.code == d.code && o.place == d.place; }))
+            out.push_back(std::move(d));
     checkDivisions(master, out);
     checkInactiveChannels(master, out);
     checkDeadEnds(master, out);
@@ -125,18 +150,31 @@ std::vector<Diagnostic> checkProject(const Project& project) {
     for (const auto& instance : project.instances) {
         const Master* master = project.masterOf(instance->id);
         if (!master) {
-            out.push_back({Severity::Error, "instance.no-parent", {}, fmt::format("The instance {} has no parent in this project. Delete it, or bring its master back.", instance->name), {}});
+            out.push_back(
+                {Severity::Error,
+                 "instance.no-parent",
+                 {},
+                 fmt::format("The instance {} has no parent in this project. Delete it, or bring its master back.", instance->name),
+                 {}});
             continue;
         }
         for (const auto& [id, value] : instance->own)
             if (!master->parameter(id))
-                out.push_back({Severity::Advice, "instance.stray-value", {master->id, {}, {}}, fmt::format("The instance {} keeps a value for a parameter that {} no longer has.", instance->name, master->name),
-                               {{"Drop the value", [i = instance->id, id = id](const Project& p) { return edit::clearOwn(p, i, id); }}}});
+                out.push_back(
+                    {Severity::Advice,
+                     "instance.stray-value",
+                     {master->id, {}, {}},
+                     fmt::format("The instance {} keeps a value for a parameter that {} no longer has.", instance->name, master->name),
+                     {{"Drop the value", [i = instance->id, id = id](const Project& p) { return edit::clearOwn(p, i, id); }}}});
     }
     for (size_t s = 0; s < project.lineup.specimens.size(); ++s)
         for (const Id& worn : project.lineup.specimens[s].wears)
             if (!worn.empty() && !project.masterOf(worn))
-                out.push_back({Severity::Caution, "lineup.nothing-worn", {}, fmt::format("Specimen {} wears something that the project does not have. Drag an instance on it.", s + 1), {}});
+                out.push_back({Severity::Caution,
+                               "lineup.nothing-worn",
+                               {},
+                               fmt::format("Specimen {} wears something that the project does not have. Drag an instance on it.", s + 1),
+                               {}});
     return out;
 }
 

@@ -55,7 +55,12 @@ std::string widthText(int width) {
 class GraphCompiler {
   public:
     GraphCompiler(const Project& project, const Master& master, Constants constants = Constants::Folded)
-        : m_project(project), m_master(master), m_graph(master.graph), m_constants(constants), m_program(std::make_shared<Program>()), m_builder(*m_program) {
+        : m_project(project),
+          m_master(master),
+          m_graph(master.graph),
+          m_constants(constants),
+          m_program(std::make_shared<Program>()),
+          m_builder(*m_program) {
         for (const auto& [id, node] : m_graph.nodes) {
             m_origins[id] = int32_t(m_program->origins.size());
             m_program->origins.push_back(id);
@@ -149,7 +154,8 @@ class GraphCompiler {
                         const Id master = m_master.id;
                         report(Severity::Error, "graph.cycle", {{}, id, port},
                                fmt::format("{} depends on itself through its input {}. Cut one wire of the loop.", titleOf(id), port),
-                               {{"Cut this wire", [master, id = id, port = port](const Project& p) { return edit::disconnect(p, master, id, port); }}});
+                               {{"Cut this wire",
+                                 [master, id = id, port = port](const Project& p) { return edit::disconnect(p, master, id, port); }}});
                     }
                 }
             }
@@ -166,7 +172,8 @@ class GraphCompiler {
         const Place place{{}, toNode.empty() ? Id{} : placeNode, placePort};
         const Node* source = m_graph.find(wire.node);
         if (!source) {
-            report(Severity::Error, "wire.no-source", place, fmt::format("The wire into {} starts at a card that is not there. Wire it anew.", placePort));
+            report(Severity::Error, "wire.no-source", place,
+                   fmt::format("The wire into {} starts at a card that is not there. Wire it anew.", placePort));
             return {};
         }
         if (shift && !m_lowered.contains({shift, wire.node})) lowerNode(*source, shift);
@@ -175,7 +182,8 @@ class GraphCompiler {
             // A card that has already been reported needs no second sentence.
             if (!m_broken.contains(wire.node) && m_lowered.contains({shift, wire.node}))
                 report(Severity::Error, "wire.no-port", place,
-                       fmt::format("{} has no output {} here, which the wire into {} wants. Choose another output.", titleOf(wire.node), wire.port, placePort));
+                       fmt::format("{} has no output {} here, which the wire into {} wants. Choose another output.", titleOf(wire.node),
+                                   wire.port, placePort));
             return {};
         }
         Brought brought = *found;
@@ -184,7 +192,8 @@ class GraphCompiler {
         const int width = m_builder.width(brought.value);
         if (!widthOfTake(wire.take, width)) {
             report(Severity::Error, "wire.take", place,
-                   fmt::format("The take .{} of the wire into {} asks for a component that {} ({}) does not have.", wire.take, placePort, titleOf(wire.node), widthText(width)));
+                   fmt::format("The take .{} of the wire into {} asks for a component that {} ({}) does not have.", wire.take, placePort,
+                               titleOf(wire.node), widthText(width)));
             return {};
         }
         if (wire.take == "luma") {
@@ -222,7 +231,9 @@ class GraphCompiler {
         const Place place{{}, node, port};
         if (width == 1) {
             report(Severity::Error, "wire.needs-take", place,
-                   fmt::format("{} takes one number and the wire brings {}. Choose a component, or .luma for its brightness.", receiver, widthText(from)), takeFixes(node, port, from));
+                   fmt::format("{} takes one number and the wire brings {}. Choose a component, or .luma for its brightness.", receiver,
+                               widthText(from)),
+                   takeFixes(node, port, from));
         } else {
             std::vector<Fix> fixes;
             if (from > width) {
@@ -231,7 +242,9 @@ class GraphCompiler {
                 fixes.push_back({"Take ." + take, [=](const Project& p) { return edit::setTake(p, master, node, port, take); }});
             }
             report(Severity::Error, "wire.width", place,
-                   fmt::format("{} takes {} and the wire brings {}. Take the components that are wanted, or combine the missing ones.", receiver, widthText(width), widthText(from)), std::move(fixes));
+                   fmt::format("{} takes {} and the wire brings {}. Take the components that are wanted, or combine the missing ones.",
+                               receiver, widthText(width), widthText(from)),
+                   std::move(fixes));
         }
         return {};
     }
@@ -246,7 +259,9 @@ class GraphCompiler {
                 if (channel.meaning == Meaning::Normal) checkNormalChannel(it->second, brought);
                 if (Val fitted = fit(brought.value, channel.width, {}, key, fmt::format("The channel {}", channel.name))) return fitted;
             } else if (brought.exists) {
-                report(Severity::Error, "wire.map-to-number", {{}, {}, key}, fmt::format("The channel {} takes numbers and the wire brings a map. Read the map with an Image card.", channel.name));
+                report(
+                    Severity::Error, "wire.map-to-number", {{}, {}, key},
+                    fmt::format("The channel {} takes numbers and the wire brings a map. Read the map with an Image card.", channel.name));
             }
         }
         if (channel.meaning == Meaning::Normal) return m_builder.attribute(Attribute::NormalWorld);
@@ -260,14 +275,17 @@ class GraphCompiler {
         if (brought.meaning == Meaning::Normal || m_builder.width(brought.value) != 3) return;
         const Id master = m_master.id;
         report(Severity::Caution, "normal.not-a-normal", {{}, {}, "normal"},
-               fmt::format("The normal channel takes a world-space normal and {} gives a {}. Put a Normal map card between.", titleOf(wire.node), nameOf(brought.meaning)),
+               fmt::format("The normal channel takes a world-space normal and {} gives a {}. Put a Normal map card between.",
+                           titleOf(wire.node), nameOf(brought.meaning)),
                {{"Put a Normal map between", [master, wire](const Project& p) {
                      const Node* source = p.master(master) ? p.master(master)->graph.find(wire.node) : nullptr;
                      Node node = makeNode("normal_map", source ? Point{source->position.x + 190, source->position.y} : Point{});
                      const Id id = node.id;
                      return edit::chain(p, {[=](const Project& q) { return edit::addNode(q, master, node); },
                                             [=](const Project& q) { return edit::connect(q, master, wire, id, "in"); },
-                                            [=](const Project& q) { return edit::connectChannel(q, master, {id, "out", ""}, "normal"); }});
+                                            [=](const Project& q) {
+                                                return edit::connectChannel(q, master, {id, "out", ""}, "normal");
+                                            }});
                  }}});
     }
 
@@ -286,7 +304,8 @@ class GraphCompiler {
         // Rates of ports are read before anything is folded, so that they speak of the graph as drawn.
         assignRates(*m_program);
         for (const auto& [key, brought] : m_outputs)
-            if (std::get<0>(key) == 0 && brought.value) m_out.ports[{std::get<1>(key), std::get<2>(key)}].rate = m_program->code[brought.value.id].rate;
+            if (std::get<0>(key) == 0 && brought.value)
+                m_out.ports[{std::get<1>(key), std::get<2>(key)}].rate = m_program->code[brought.value.id].rate;
         optimise(*m_program);
         assert(validate(*m_program).empty());
         for (const Instruction& i : m_program->code) {
@@ -345,8 +364,10 @@ class NodeLowering final : public Lowering {
             const Brought brought = m_c.follow(it->second, m_node.id, m_node.id, std::string(port), m_shift);
             if (brought.slot >= 0) return brought.slot;
             if (brought.exists) {
-                m_c.report(Severity::Error, "wire.number-to-map", {{}, m_node.id, std::string(port)},
-                           fmt::format("{}'s input {} takes a map and the wire brings numbers. Wire a map parameter, or choose a map on the card.", m_c.titleOf(m_node.id), port));
+                m_c.report(
+                    Severity::Error, "wire.number-to-map", {{}, m_node.id, std::string(port)},
+                    fmt::format("{}'s input {} takes a map and the wire brings numbers. Wire a map parameter, or choose a map on the card.",
+                                m_c.titleOf(m_node.id), port));
             }
             m_broken = true;
             return -1;
@@ -354,8 +375,10 @@ class NodeLowering final : public Lowering {
         const Id id(setting(port));
         if (const MapFile* map = m_c.m_project.map(id)) return b.mapSlot({{}, id, map->kind});
         m_c.report(Severity::Caution, "image.no-map", {{}, m_node.id, std::string(port)},
-                   id.empty() ? fmt::format("{} has no map and shows white. Choose one on the card, or wire a map parameter.", m_c.titleOf(m_node.id))
-                              : fmt::format("{} asks for a map that the project does not have and shows white. Choose another on the card.", m_c.titleOf(m_node.id)));
+                   id.empty() ? fmt::format("{} has no map and shows white. Choose one on the card, or wire a map parameter.",
+                                            m_c.titleOf(m_node.id))
+                              : fmt::format("{} asks for a map that the project does not have and shows white. Choose another on the card.",
+                                            m_c.titleOf(m_node.id)));
         return b.mapSlot({{}, {}, MapKind::Data});
     }
 
@@ -391,9 +414,14 @@ class NodeLowering final : public Lowering {
         const PortDef* def = m_def.output(port);
         Meaning meaning = def->meaning;
         if (meaning == Meaning::Any) meaning = m_meaning;
+        // Three constant numbers are a color as a rule; so they are shown and typed.
+        if (m_node.kind == "constant" && b.width(value) == 3) meaning = Meaning::Color;
         if (m_node.kind == "image" && port == "color") meaning = mapMeaning(value);
         if (m_node.kind == "parameter")
-            if (const Parameter* p = parameter()) meaning = p->type == ParameterType::Color ? Meaning::Color : p->type == ParameterType::Number ? Meaning::Number : Meaning::Vector;
+            if (const Parameter* p = parameter())
+                meaning = p->type == ParameterType::Color    ? Meaning::Color
+                          : p->type == ParameterType::Number ? Meaning::Number
+                                                             : Meaning::Vector;
         if (b.width(value) == 1) meaning = Meaning::Number;
         m_c.m_outputs[{m_shift, m_node.id, std::string(port)}] = {value, -1, meaning, true};
     }
@@ -420,7 +448,8 @@ class NodeLowering final : public Lowering {
 
     void standIn() {
         for (const PortDef& output : m_def.outputs)
-            if (!m_c.m_outputs.contains({m_shift, m_node.id, std::string(output.key)}) && output.width != kMapPort && m_node.kind != "separate")
+            if (!m_c.m_outputs.contains({m_shift, m_node.id, std::string(output.key)}) && output.width != kMapPort &&
+                m_node.kind != "separate")
                 out(output.key, b.constant({output.width > 0 ? output.width : m_width, {}}));
     }
 
@@ -444,14 +473,17 @@ class NodeLowering final : public Lowering {
             if (!brought.value) {
                 if (brought.exists)
                     m_c.report(Severity::Error, "wire.map-to-number", {{}, m_node.id, key},
-                               fmt::format("{}'s input {} takes numbers and the wire brings a map. Read the map with an Image card.", m_c.titleOf(m_node.id), key));
+                               fmt::format("{}'s input {} takes numbers and the wire brings a map. Read the map with an Image card.",
+                                           m_c.titleOf(m_node.id), key));
                 m_broken = true;
                 continue;
             }
             const int width = b.width(brought.value);
             if (m_meaning == Meaning::Normal && brought.meaning == Meaning::Normal && (m_node.kind == "add" || m_node.kind == "multiply"))
                 m_c.report(Severity::Caution, "normal.added", {{}, m_node.id, key},
-                           fmt::format("{} joins two normals as if they were numbers, which flattens both. Combine their heights before Height to normal instead.", m_c.titleOf(m_node.id)));
+                           fmt::format("{} joins two normals as if they were numbers, which flattens both. Combine their heights before "
+                                       "Height to normal instead.",
+                                       m_c.titleOf(m_node.id)));
             if (m_meaning == Meaning::Any) m_meaning = brought.meaning;
             if (width > 1 && m_width > 1 && width != m_width) {
                 std::vector<Fix> fixes;
@@ -461,7 +493,9 @@ class NodeLowering final : public Lowering {
                     fixes.push_back({"Take ." + take, [=](const Project& p) { return edit::setTake(p, master, node, key, take); }});
                 }
                 m_c.report(Severity::Error, "wire.width", {{}, m_node.id, key},
-                           fmt::format("{} gets {} at {} and {} at {}; both must be the same. Take the components that are wanted.", m_c.titleOf(m_node.id), widthText(m_width), widestPort, widthText(width), key), std::move(fixes));
+                           fmt::format("{} gets {} at {} and {} at {}; both must be the same. Take the components that are wanted.",
+                                       m_c.titleOf(m_node.id), widthText(m_width), widestPort, widthText(width), key),
+                           std::move(fixes));
                 m_broken = true;
             } else if (width > m_width) {
                 m_width = width;
@@ -470,7 +504,8 @@ class NodeLowering final : public Lowering {
         }
         if (m_width > 1) return;
         for (const PortDef& port : m_def.inputs)
-            if (port.width == kAnyWidth && !m_node.wires.contains(std::string(port.key))) m_width = std::max(m_width, constantOf(m_node, port).width);
+            if (port.width == kAnyWidth && !m_node.wires.contains(std::string(port.key)))
+                m_width = std::max(m_width, constantOf(m_node, port).width);
     }
 
     Val inAt(std::string_view portKey, int shift) {
@@ -483,9 +518,12 @@ class NodeLowering final : public Lowering {
             if (brought.value) {
                 // Numbers stay narrow at ports of any width; operations spread them.
                 if (port.width == kAnyWidth && b.width(brought.value) == 1) return brought.value;
-                if (Val fitted = m_c.fit(brought.value, width, m_node.id, key, fmt::format("{}'s input {}", m_c.titleOf(m_node.id), key))) return fitted;
+                if (Val fitted = m_c.fit(brought.value, width, m_node.id, key, fmt::format("{}'s input {}", m_c.titleOf(m_node.id), key)))
+                    return fitted;
             } else if (brought.exists) {
-                m_c.report(Severity::Error, "wire.map-to-number", {{}, m_node.id, key}, fmt::format("{}'s input {} takes numbers and the wire brings a map. Read the map with an Image card.", m_c.titleOf(m_node.id), key));
+                m_c.report(Severity::Error, "wire.map-to-number", {{}, m_node.id, key},
+                           fmt::format("{}'s input {} takes numbers and the wire brings a map. Read the map with an Image card.",
+                                       m_c.titleOf(m_node.id), key));
             }
             m_broken = true;
         } else if (port.unwired == Unwired::Uv) {
@@ -497,7 +535,9 @@ class NodeLowering final : public Lowering {
         Value value = constantOf(m_node, port);
         if (value.width == 1 && width > 1 && port.width != kAnyWidth) value = {width, {value[0], value[0], value[0], value[0]}};
         else if (value.width != 1 || port.width != kAnyWidth) value.width = width;
-        if (m_c.m_constants == Constants::Live) return b.spread(b.parameter(liveConstantName(m_node.id, key), constantOf(m_node, port).width == 1 ? 1 : value.width), port.width == kAnyWidth ? 1 : width);
+        if (m_c.m_constants == Constants::Live)
+            return b.spread(b.parameter(liveConstantName(m_node.id, key), constantOf(m_node, port).width == 1 ? 1 : value.width),
+                            port.width == kAnyWidth ? 1 : width);
         return b.constant(value);
     }
 
@@ -519,14 +559,19 @@ void GraphCompiler::lowerNode(const Node& node, int shift) {
     if (std::exchange(m_lowered[{shift, node.id}], true)) return;
     const NodeDef* def = findNodeDef(node.kind);
     if (!def) {
-        report(Severity::Error, "node.unknown", {{}, node.id, {}}, fmt::format("This version does not know the node {}. Its card is kept; delete it, or open the project with the version that made it.", node.kind));
+        report(
+            Severity::Error, "node.unknown", {{}, node.id, {}},
+            fmt::format(
+                "This version does not know the node {}. Its card is kept; delete it, or open the project with the version that made it.",
+                node.kind));
         m_broken[node.id] = true;
         return;
     }
     // Nested derivatives of derivatives multiply the work; past this depth they are surely a mistake.
     constexpr int kDeepest = 1500;
     if (m_depth > kDeepest || m_shifts.size() > 4096) {
-        report(Severity::Error, "graph.too-deep", {{}, node.id, {}}, fmt::format("{} lies too deep under cards that read it at several UVs. Bake a part of it to a map.", titleOf(node.id)));
+        report(Severity::Error, "graph.too-deep", {{}, node.id, {}},
+               fmt::format("{} lies too deep under cards that read it at several UVs. Bake a part of it to a map.", titleOf(node.id)));
         m_broken[node.id] = true;
         return;
     }
@@ -545,8 +590,14 @@ void GraphCompiler::lowerNode(const Node& node, int shift) {
 
 } // namespace
 
-Compilation compileSurface(const Project& project, const Master& master, Constants constants) { return GraphCompiler(project, master, constants).surface(); }
-Compilation compileTaps(const Project& project, const Master& master, Constants constants) { return GraphCompiler(project, master, constants).taps(); }
-Compilation compileTap(const Project& project, const Master& master, const Source& wire) { return GraphCompiler(project, master).tap(wire); }
+Compilation compileSurface(const Project& project, const Master& master, Constants constants) {
+    return GraphCompiler(project, master, constants).surface();
+}
+Compilation compileTaps(const Project& project, const Master& master, Constants constants) {
+    return GraphCompiler(project, master, constants).taps();
+}
+Compilation compileTap(const Project& project, const Master& master, const Source& wire) {
+    return GraphCompiler(project, master).tap(wire);
+}
 
 } // namespace hue

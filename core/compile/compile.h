@@ -19,10 +19,10 @@ struct CardCost {
 };
 
 struct Compilation {
-    std::shared_ptr<const Program> program; ///< always valid; where something is wrong a neutral value stands in
-    std::vector<Diagnostic> diagnostics;    ///< in the order of the graph
-    bool ok = true;                         ///< no diagnostic is an error
-    std::map<Id, CardCost> cards;           ///< of nodes that leave something in the Program
+    std::shared_ptr<const Program> program;               ///< always valid; where something is wrong a neutral value stands in
+    std::vector<Diagnostic> diagnostics;                  ///< in the order of the graph
+    bool ok = true;                                       ///< no diagnostic is an error
+    std::map<Id, CardCost> cards;                         ///< of nodes that leave something in the Program
     std::map<std::pair<Id, std::string>, PortInfo> ports; ///< outputs by node and port
 };
 

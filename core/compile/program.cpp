@@ -19,8 +19,8 @@ int widthOf(Attribute a) {
 }
 
 std::string_view nameOf(Attribute a) {
-    static constexpr std::string_view names[] = {"uv0",          "uv1",          "color",   "positionWorld", "positionObject",
-                                                 "normalWorld",  "normalObject", "tangent", "bitangent",     "view"};
+    static constexpr std::string_view names[] = {"uv0",         "uv1",          "color",   "positionWorld", "positionObject",
+                                                 "normalWorld", "normalObject", "tangent", "bitangent",     "view"};
     return names[int(a)];
 }
 

@@ -11,27 +11,27 @@
 namespace hue {
 
 enum class Op : uint8_t {
-    Constant,  ///< imm: index into Program::constants
-    Parameter, ///< imm: index into Program::parameters
-    Time,      ///< seconds
-    TexelSize, ///< imm: map slot; width 2: one texel in UV units
+    Constant,        ///< imm: index into Program::constants
+    Parameter,       ///< imm: index into Program::parameters
+    Time,            ///< seconds
+    TexelSize,       ///< imm: map slot; width 2: one texel in UV units
     PlacementRandom, ///< 0..1, one number for each placement
-    Attribute, ///< imm: an Attribute
+    Attribute,       ///< imm: an Attribute
 #define HUE_ELEMENTWISE(name, operands, cost, glsl, cpu) name,
 #include "core/compile/ops.def"
 #undef HUE_ELEMENTWISE
-    Phase,     ///< fract(time * a), from time in double precision when a does not vary per pixel
-    Swizzle,   ///< imm: two bits per component of the result
-    Compose,   ///< one number per operand
+    Phase,   ///< fract(time * a), from time in double precision when a does not vary per pixel
+    Swizzle, ///< imm: two bits per component of the result
+    Compose, ///< one number per operand
     Dot,
     Magnitude,
     Normalize, ///< a zero vector stays zero
     Cross,
-    Noise2,    ///< gradient noise at a UV, about -1..1
-    Cell2,     ///< random number 0..1 of the unit cell at a UV
-    Worley2,   ///< (uv, jitter): distance to the nearest feature point
-    Fractal2,  ///< (uv, lacunarity, diminish): sum of imm octaves of Noise2
-    Sample,    ///< (uv); imm: map slot; width 4, filtered
+    Noise2,   ///< gradient noise at a UV, about -1..1
+    Cell2,    ///< random number 0..1 of the unit cell at a UV
+    Worley2,  ///< (uv, jitter): distance to the nearest feature point
+    Fractal2, ///< (uv, lacunarity, diminish): sum of imm octaves of Noise2
+    Sample,   ///< (uv); imm: map slot; width 4, filtered
     Count
 };
 
@@ -39,7 +39,19 @@ enum class Rate : uint8_t { Frame, Placement, Vertex, Pixel };
 std::string_view nameOf(Rate);
 
 /// What a mesh gives at a point of its surface. World space unless it says object; normals and tangents unit length.
-enum class Attribute : uint32_t { Uv0, Uv1, Color, PositionWorld, PositionObject, NormalWorld, NormalObject, TangentWorld, BitangentWorld, View, Count };
+enum class Attribute : uint32_t {
+    Uv0,
+    Uv1,
+    Color,
+    PositionWorld,
+    PositionObject,
+    NormalWorld,
+    NormalObject,
+    TangentWorld,
+    BitangentWorld,
+    View,
+    Count
+};
 int widthOf(Attribute);
 std::string_view nameOf(Attribute);
 

@@ -7,7 +7,8 @@
 
 namespace hue {
 
-Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const BakeRequest& request, const Id& meshId, const std::filesystem::path& file) {
+Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const BakeRequest& request, const Id& meshId,
+                                   const std::filesystem::path& file) {
     std::string problem;
     const MeshPtr mesh = assets.mesh(project, meshId, &problem);
     if (!problem.empty()) return Error{"mesh.cannot-use", problem, {}};
@@ -21,7 +22,8 @@ Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const
     auto texture = [&](const BakedMap& map) -> Result<int> {
         Result<std::vector<unsigned char>> png = encodePng(map.picture, map.encoding);
         if (!png) return png.error();
-        report.lines.push_back(fmt::format("{} {} x {}, {:.2f} MB as PNG", map.name, map.picture.width, map.picture.height, double(png->size()) / 1e6));
+        report.lines.push_back(
+            fmt::format("{} {} x {}, {:.2f} MB as PNG", map.name, map.picture.width, map.picture.height, double(png->size()) / 1e6));
         return writer.addTexture(map.name, *png);
     };
     tinygltf::Material m;
@@ -72,7 +74,9 @@ Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const
     const std::string name = project.mesh(meshId) ? project.mesh(meshId)->name : meshId.substr(meshId.find(':') + 1);
     writer.addMesh(plain, name, std::vector<int>(mesh->slots.size(), material));
     if (Outcome o = writer.write(file); !o) return o.error();
-    report.lines.push_back(fmt::format("{} triangles in {} {}, alpha {}{}", mesh->indices.size() / 3, mesh->slots.size(), mesh->slots.size() == 1 ? "slot" : "slots", nameOf(set.surface.alphaMode), set.surface.doubleSided ? ", double sided" : ""));
+    report.lines.push_back(fmt::format("{} triangles in {} {}, alpha {}{}", mesh->indices.size() / 3, mesh->slots.size(),
+                                       mesh->slots.size() == 1 ? "slot" : "slots", nameOf(set.surface.alphaMode),
+                                       set.surface.doubleSided ? ", double sided" : ""));
     std::error_code none;
     report.lines.push_back(fmt::format("{}, {:.2f} MB", file.string(), double(std::filesystem::file_size(file, none)) / 1e6));
     return report;

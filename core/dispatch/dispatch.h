@@ -4,12 +4,13 @@
 namespace hue {
 
 struct DispatchReport {
-    std::vector<std::string> lines;    ///< what was written, with sizes
+    std::vector<std::string> lines; ///< what was written, with sizes
     std::vector<std::string> cautions;
 };
 
 /// A mesh with the baked maps of what is worn embedded, as one GLB: factors, alpha mode, double sided, unlit and glow.
 /// All slots get the material. Errors: those of bake(), mesh.cannot-use, file.cannot-write.
-Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const BakeRequest& request, const Id& mesh, const std::filesystem::path& file);
+Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const BakeRequest& request, const Id& mesh,
+                                   const std::filesystem::path& file);
 
 } // namespace hue

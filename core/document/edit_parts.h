@@ -8,7 +8,9 @@
 
 namespace hue::edit {
 
-inline Error refuse(std::string code, std::string sentence, Place place = {}) { return {std::move(code), std::move(sentence), std::move(place)}; }
+inline Error refuse(std::string code, std::string sentence, Place place = {}) {
+    return {std::move(code), std::move(sentence), std::move(place)};
+}
 
 /// A copy of the project in which `change` was applied to a copy of the master. `change` returns an Outcome.
 template <class Change> Result<Project> withMaster(const Project& project, const Id& id, Change change) {
@@ -46,7 +48,9 @@ template <class Change> Result<Project> withInstance(const Project& project, con
     return refuse("edit.no-instance", "The instance is not in the project.");
 }
 
-inline bool contains(const std::vector<std::string>& list, const std::string& entry) { return std::find(list.begin(), list.end(), entry) != list.end(); }
+inline bool contains(const std::vector<std::string>& list, const std::string& entry) {
+    return std::find(list.begin(), list.end(), entry) != list.end();
+}
 
 /// Brings a value inside the hard limits of its parameter.
 inline ParameterValue limited(const Parameter& p, ParameterValue value) {

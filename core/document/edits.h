@@ -28,7 +28,8 @@ Result<Project> muteNodes(const Project&, const Id& master, const std::vector<Id
 Result<Project> setConstant(const Project&, const Id& master, const Id& node, const std::string& port, const Value& value);
 Result<Project> setSetting(const Project&, const Id& master, const Id& node, const std::string& key, const std::string& value);
 /// Copies of cards, with the wires among them and those that come from outside. `made` receives old id -> new id.
-Result<Project> duplicateNodes(const Project&, const Id& master, const std::vector<Id>& nodes, Point offset, std::map<Id, Id>* made = nullptr);
+Result<Project> duplicateNodes(const Project&, const Id& master, const std::vector<Id>& nodes, Point offset,
+                               std::map<Id, Id>* made = nullptr);
 
 // Wires. A wire into a port replaces the one that was there. One that would close a loop is refused.
 Result<Project> connect(const Project&, const Id& master, const Source& source, const Id& node, const std::string& port);

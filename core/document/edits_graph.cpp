@@ -29,7 +29,8 @@ static std::vector<std::string> masterNames(const Project& project, const Id& ex
 
 static Outcome checkName(const std::string& name) {
     if (name.find_first_not_of(' ') == std::string::npos) return refuse("name.empty", "A name needs at least one letter.");
-    if (name.find('/') != std::string::npos) return refuse("name.slash", "A name cannot hold a slash: it stands between master and instance.");
+    if (name.find('/') != std::string::npos)
+        return refuse("name.slash", "A name cannot hold a slash: it stands between master and instance.");
     return Done{};
 }
 
@@ -44,7 +45,8 @@ Result<Project> addMaster(const Project& project, Master master) {
 
 Result<Project> renameMaster(const Project& project, const Id& id, const std::string& name) {
     if (Outcome o = checkName(name); !o) return o.error();
-    if (contains(masterNames(project, id), name)) return refuse("name.taken", fmt::format("There is a master {} already. Choose another name.", name));
+    if (contains(masterNames(project, id), name))
+        return refuse("name.taken", fmt::format("There is a master {} already. Choose another name.", name));
     return withMaster(project, id, [&](Master& m) -> Outcome {
         m.name = name;
         return Done{};
@@ -87,7 +89,8 @@ Result<Project> removeNodes(const Project& project, const Id& master, const std:
         Graph& g = m.graph;
         for (const Id& id : ids) g.nodes.erase(id);
         for (auto& [id, node] : g.nodes) {
-            const bool reads = std::any_of(node->wires.begin(), node->wires.end(), [&](const auto& w) { return contains(ids, w.second.node); });
+            const bool reads =
+                std::any_of(node->wires.begin(), node->wires.end(), [&](const auto& w) { return contains(ids, w.second.node); });
             if (!reads) continue;
             auto copy = std::make_shared<Node>(*node);
             std::erase_if(copy->wires, [&](const auto& w) { return contains(ids, w.second.node); });
@@ -180,7 +183,8 @@ Outcome checkSource(const Master& m, const Source& source, const Place& place) {
     const Node* from = m.graph.find(source.node);
     if (!from) return refuse("edit.no-card", "The card that the wire starts at is not on the board.", place);
     const NodeDef* def = findNodeDef(from->kind);
-    if (!def || !def->output(source.port)) return refuse("edit.no-port", fmt::format("There is no output {} to wire from.", source.port), place);
+    if (!def || !def->output(source.port))
+        return refuse("edit.no-port", fmt::format("There is no output {} to wire from.", source.port), place);
     return Done{};
 }
 
@@ -195,7 +199,10 @@ Result<Project> connect(const Project& project, const Id& master, const Source& 
         const NodeDef* def = findNodeDef(it->second->kind);
         if (!def || !def->input(port)) return refuse("edit.no-port", fmt::format("There is no input {} to wire to.", port), place);
         if (leadsTo(m.graph, id, source.node)) {
-            return refuse("graph.cycle", source.node == id ? "A card cannot be wired to itself." : "This wire would close a loop: what it brings depends on the card that it leads to.", place);
+            return refuse("graph.cycle",
+                          source.node == id ? "A card cannot be wired to itself."
+                                            : "This wire would close a loop: what it brings depends on the card that it leads to.",
+                          place);
         }
         auto copy = std::make_shared<Node>(*it->second);
         copy->wires[port] = source;
@@ -229,7 +236,8 @@ Result<Project> disconnectChannel(const Project& project, const Id& master, cons
 }
 
 Result<Project> setTake(const Project& project, const Id& master, const Id& id, const std::string& port, const std::string& take) {
-    if (!take.empty() && !widthOfTake(take, 4)) return refuse("wire.take", fmt::format(".{} is no take. Use letters of rgba or xyzw, or luma.", take), {master, id, port});
+    if (!take.empty() && !widthOfTake(take, 4))
+        return refuse("wire.take", fmt::format(".{} is no take. Use letters of rgba or xyzw, or luma.", take), {master, id, port});
     auto set = [&](std::map<std::string, Source>& wires) -> Outcome {
         auto it = wires.find(port);
         if (it == wires.end()) return refuse("edit.no-wire", fmt::format("There is no wire into {}.", port), {master, id, port});
@@ -267,7 +275,8 @@ Result<Project> addBay(const Project& project, const Id& master, const std::stri
     });
 }
 
-static Result<Project> withBay(const Project& project, const Id& master, const Id& bay, const std::function<void(std::vector<Bay>&, size_t)>& change) {
+static Result<Project> withBay(const Project& project, const Id& master, const Id& bay,
+                               const std::function<void(std::vector<Bay>&, size_t)>& change) {
     return withMaster(project, master, [&](Master& m) -> Outcome {
         for (size_t i = 0; i < m.graph.bays.size(); ++i)
             if (m.graph.bays[i].id == bay) {

@@ -27,7 +27,8 @@ Outcome checkParameter(const Master& master, Parameter& p) {
             names.push_back(other.name);
             codes.push_back(other.codeName);
         }
-    if (contains(names, p.name)) return refuse("name.taken", fmt::format("{} has a parameter {} already. Choose another name.", master.name, p.name));
+    if (contains(names, p.name))
+        return refuse("name.taken", fmt::format("{} has a parameter {} already. Choose another name.", master.name, p.name));
     if (p.codeName.empty()) p.codeName = codeNameFrom(p.name);
     while (contains(codes, p.codeName)) p.codeName += "_2";
     if (p.hardMin > p.hardMax) std::swap(p.hardMin, p.hardMax);
@@ -102,7 +103,9 @@ Result<Project> removeParameter(const Project& project, const Id& master, const 
             const Id map = p->standard.map;
             std::vector<Id> gone;
             for (const auto& [nodeId, node] : m.graph.nodes)
-                if (node->kind == "image" && node->wires.empty() && node->settings.contains("map") && node->settings.at("map") == map && m.graph.nodes.contains(nodeId)) gone.push_back(nodeId);
+                if (node->kind == "image" && node->wires.empty() && node->settings.contains("map") && node->settings.at("map") == map &&
+                    m.graph.nodes.contains(nodeId))
+                    gone.push_back(nodeId);
             for (auto& [nodeId, node] : m.graph.nodes) {
                 auto wire = node->wires.find("map");
                 if (wire == node->wires.end() || !contains(gone, wire->second.node)) continue;
@@ -148,12 +151,16 @@ Result<Project> expose(const Project& project, const Id& master, const Id& nodeI
         const NodeDef* def = findNodeDef(it->second->kind);
         const bool isConstant = it->second->kind == "constant";
         const PortDef* portDef = def ? def->input(isConstant ? "value" : port) : nullptr;
-        if (!portDef || portDef->width == kMapPort) return refuse("expose.no-constant", "Only a constant, or an unwired value of a card, can be exposed.", {master, nodeId, port});
+        if (!portDef || portDef->width == kMapPort)
+            return refuse("expose.no-constant", "Only a constant, or an unwired value of a card, can be exposed.", {master, nodeId, port});
         if (parameter.id.empty()) parameter.id = newId('p');
         const Value value = constantOf(*it->second, *portDef);
         parameter.standard.value = value;
         const bool color = portDef->meaning == Meaning::Color || (portDef->meaning == Meaning::Any && value.width >= 3);
-        parameter.type = value.width == 1 ? ParameterType::Number : value.width == 2 ? ParameterType::Vector2 : color ? ParameterType::Color : ParameterType::Vector3;
+        parameter.type = value.width == 1   ? ParameterType::Number
+                         : value.width == 2 ? ParameterType::Vector2
+                         : color            ? ParameterType::Color
+                                            : ParameterType::Vector3;
         if (value.width == 1) {
             parameter.softMin = std::min(parameter.softMin, value[0]);
             parameter.softMax = std::max(parameter.softMax, value[0]);
@@ -186,8 +193,10 @@ static std::vector<std::string> siblingNames(const Project& project, const Id& p
 }
 
 Result<Project> addInstance(const Project& project, Instance instance) {
-    if (!project.masterOf(instance.parent)) return refuse("instance.no-parent", "An instance needs a master or another instance as its parent.");
-    if (instance.name.find('/') != std::string::npos) return refuse("name.slash", "A name cannot hold a slash: it stands between master and instance.");
+    if (!project.masterOf(instance.parent))
+        return refuse("instance.no-parent", "An instance needs a master or another instance as its parent.");
+    if (instance.name.find('/') != std::string::npos)
+        return refuse("name.slash", "A name cannot hold a slash: it stands between master and instance.");
     if (instance.id.empty()) instance.id = newId('i');
     instance.name = freeName(siblingNames(project, instance.parent), instance.name.empty() ? "Instance" : instance.name);
     Project next = project;
@@ -197,8 +206,10 @@ Result<Project> addInstance(const Project& project, Instance instance) {
 
 Result<Project> renameInstance(const Project& project, const Id& id, const std::string& name) {
     if (name.find_first_not_of(' ') == std::string::npos) return refuse("name.empty", "A name needs at least one letter.");
-    if (name.find('/') != std::string::npos) return refuse("name.slash", "A name cannot hold a slash: it stands between master and instance.");
-    if (contains(siblingNames(project, id, id), name)) return refuse("name.taken", fmt::format("There is an instance {} already. Choose another name.", name));
+    if (name.find('/') != std::string::npos)
+        return refuse("name.slash", "A name cannot hold a slash: it stands between master and instance.");
+    if (contains(siblingNames(project, id, id), name))
+        return refuse("name.taken", fmt::format("There is an instance {} already. Choose another name.", name));
     return withInstance(project, id, [&](Instance& i) -> Outcome {
         i.name = name;
         return Done{};

@@ -31,9 +31,9 @@ struct Node {
     std::string title; ///< empty: the definition's name
     Point position;    ///< of the card's top left corner on the board, in board units
     bool muted = false;
-    std::map<std::string, Value> constants;       ///< values of unwired ports that differ from the definition's default
-    std::map<std::string, std::string> settings;  ///< choices that are compiled in, such as a noise's octaves
-    std::map<std::string, Source> wires;          ///< by input port
+    std::map<std::string, Value> constants;      ///< values of unwired ports that differ from the definition's default
+    std::map<std::string, std::string> settings; ///< choices that are compiled in, such as a noise's octaves
+    std::map<std::string, Source> wires;         ///< by input port
     std::string extra;
 };
 using NodePtr = std::shared_ptr<const Node>;
@@ -77,8 +77,8 @@ struct Parameter {
     std::string codeName; ///< for code: letters, digits, underscore
     ParameterType type = ParameterType::Number;
     MapKind mapKind = MapKind::Color;
-    ParameterValue standard;            ///< default
-    float softMin = 0, softMax = 1;     ///< of the slider
+    ParameterValue standard;               ///< default
+    float softMin = 0, softMax = 1;        ///< of the slider
     float hardMin = -1e9f, hardMax = 1e9f; ///< never left
     std::string unit, group, description;
     std::string extra;
@@ -111,9 +111,9 @@ using MasterPtr = std::shared_ptr<const Master>;
 struct Instance {
     Id id;
     std::string name;
-    Id parent;                           ///< a master or another instance
-    std::map<Id, ParameterValue> own;    ///< by parameter id; what is not here is inherited
-    std::optional<AlphaMode> alphaMode;  ///< own surface settings, where set
+    Id parent;                          ///< a master or another instance
+    std::map<Id, ParameterValue> own;   ///< by parameter id; what is not here is inherited
+    std::optional<AlphaMode> alphaMode; ///< own surface settings, where set
     std::optional<float> alphaCutoff;
     std::optional<bool> doubleSided;
     std::string extra;
@@ -149,9 +149,9 @@ struct Lineup {
     std::vector<Specimen> specimens;
     std::string view = "lit";
     std::string light = "sodium-shed";
-    float exposure = 0; ///< in stops
+    float exposure = 0;         ///< in stops
     float yaw = 30, pitch = 18; ///< shared orbit, degrees
-    float standOff = 1; ///< distance as a multiple of the one at which the mesh fits
+    float standOff = 1;         ///< distance as a multiple of the one at which the mesh fits
     bool operator==(const Lineup&) const = default;
 };
 

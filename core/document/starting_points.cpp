@@ -30,7 +30,10 @@ Id place(Master& m, const Parameter& p, float x, float y) {
 }
 
 void addPlain(Master& m) {
-    m.graph.channelWires["base_color"] = {place(m, parameter("Color", "color", ParameterType::Color, Value::vec3(0.6f, 0.35f, 0.12f), "Color of the surface"), 0, 0), "out", {}};
+    m.graph.channelWires["base_color"] = {
+        place(m, parameter("Color", "color", ParameterType::Color, Value::vec3(0.6f, 0.35f, 0.12f), "Color of the surface"), 0, 0),
+        "out",
+        {}};
     Parameter roughness = parameter("Roughness", "roughness", ParameterType::Number, Value::number(0.4f), "0 mirrors, 1 scatters");
     roughness.hardMax = 1;
     m.graph.channelWires["roughness"] = {place(m, roughness, 0, 130), "out", {}};
@@ -55,9 +58,11 @@ void addMapped(Master& m) {
         m.graph.nodes[image.id] = shared(image);
         return image.id;
     };
-    const Id color = map("Color map", "color_map", MapKind::Color, 0), packed = map("Packed map", "packed_map", MapKind::Data, 170), normals = map("Normals", "normals", MapKind::Normal, 340);
+    const Id color = map("Color map", "color_map", MapKind::Color, 0), packed = map("Packed map", "packed_map", MapKind::Data, 170),
+             normals = map("Normals", "normals", MapKind::Normal, 340);
     m.graph.nodes[uv.id] = shared(uv);
-    const Id tint = place(m, parameter("Tint", "tint", ParameterType::Color, Value::vec3(0.8f, 0.8f, 0.8f), "Multiplied with the color map"), 600, -140);
+    const Id tint = place(
+        m, parameter("Tint", "tint", ParameterType::Color, Value::vec3(0.8f, 0.8f, 0.8f), "Multiplied with the color map"), 600, -140);
     Node tinted = makeNode("multiply", {800, 0});
     tinted.wires["in1"] = {color, "color", {}};
     tinted.wires["in2"] = {tint, "out", {}};
@@ -71,12 +76,17 @@ void addMapped(Master& m) {
     metal.wires["in1"] = {packed, "color", "b"};
     metal.constants["in2"] = Value::number(0);
     m.graph.nodes[metal.id] = shared(metal);
-    m.graph.channelWires = {{"base_color", {tinted.id, "out", {}}}, {"normal", {decode.id, "out", {}}}, {"roughness", {packed, "color", "g"}}, {"occlusion", {packed, "color", "r"}}, {"metallic", {metal.id, "out", {}}}};
+    m.graph.channelWires = {{"base_color", {tinted.id, "out", {}}},
+                            {"normal", {decode.id, "out", {}}},
+                            {"roughness", {packed, "color", "g"}},
+                            {"occlusion", {packed, "color", "r"}},
+                            {"metallic", {metal.id, "out", {}}}};
 }
 
 void addGlow(Master& m) {
     m.graph.channelConstants["base_color"] = Value::vec3(0.02f, 0.02f, 0.02f);
-    const Id color = place(m, parameter("Light color", "light_color", ParameterType::Color, Value::vec3(1, 0.6f, 0.2f), "Color of the glow"), 0, 0);
+    const Id color =
+        place(m, parameter("Light color", "light_color", ParameterType::Color, Value::vec3(1, 0.6f, 0.2f), "Color of the glow"), 0, 0);
     Parameter speed = parameter("Pulse", "pulse", ParameterType::Number, Value::number(0.5f), "Swells per second");
     speed.softMax = 4;
     speed.unit = "/s";

@@ -34,10 +34,7 @@ bool colorFromHex(std::string_view text, Value& color) {
     for (int i = 0; i < 3; ++i) {
         int byte = 0;
         for (char c : text.substr(1 + 2 * i, 2)) {
-            int digit = c >= '0' && c <= '9'   ? c - '0'
-                        : c >= 'a' && c <= 'f' ? c - 'a' + 10
-                        : c >= 'A' && c <= 'F' ? c - 'A' + 10
-                                               : -1;
+            int digit = c >= '0' && c <= '9' ? c - '0' : c >= 'a' && c <= 'f' ? c - 'a' + 10 : c >= 'A' && c <= 'F' ? c - 'A' + 10 : -1;
             if (digit < 0) return false;
             byte = byte * 16 + digit;
         }

@@ -96,7 +96,8 @@ class Emitter {
         switch (i.op) {
         case Op::Swizzle:
             // A number has no components to name in this version of the language.
-            return m_p.code[size_t(i.args[0])].width == 1 ? spreadOperand(i.args[0], i.width) : fmt::format("{}.{}", operand(i.args[0]), swizzleText(i.imm, i.width, buffer));
+            return m_p.code[size_t(i.args[0])].width == 1 ? spreadOperand(i.args[0], i.width)
+                                                          : fmt::format("{}.{}", operand(i.args[0]), swizzleText(i.imm, i.width, buffer));
         case Op::Compose: {
             std::string out = fmt::format("{}(", typeOf(i.width));
             for (int a = 0; a < i.operands; ++a) out += (a ? ", " : "") + operand(i.args[size_t(a)]);
@@ -107,7 +108,8 @@ class Emitter {
         }
         const OpInfo& info = infoOf(i.op);
         std::string args[3];
-        for (int a = 0; a < i.operands; ++a) args[a] = info.elementwise ? spreadOperand(i.args[size_t(a)], i.width) : operand(i.args[size_t(a)]);
+        for (int a = 0; a < i.operands; ++a)
+            args[a] = info.elementwise ? spreadOperand(i.args[size_t(a)], i.width) : operand(i.args[size_t(a)]);
         return fmt::format(fmt::runtime(info.glsl), args[0], args[1], args[2], fmt::arg("imm", i.imm));
     }
 };
@@ -185,14 +187,16 @@ void main() {
     out += "  if (u_alphaCutoff >= 0.0 && alpha < u_alphaCutoff) discard;\n";
     out += fmt::format("  o_base = vec4({}, u_blend > 0.5 ? alpha : 1.0);\n", outputText(p, "base_color", "vec3(0.6)"));
     out += fmt::format("  o_normal = vec4({}, {});\n", outputText(p, "normal", "p.normalWorld"), outputText(p, "roughness", "0.5"));
-    out += fmt::format("  o_emissive = vec4({} * {}, {});\n", outputText(p, "emissive", "vec3(0.0)"), outputText(p, "emissive_strength", "1.0"), outputText(p, "metallic", "0.0"));
+    out += fmt::format("  o_emissive = vec4({} * {}, {});\n", outputText(p, "emissive", "vec3(0.0)"),
+                       outputText(p, "emissive_strength", "1.0"), outputText(p, "metallic", "0.0"));
     out += fmt::format("  o_point = vec4(v_positionWorld, {});\n", outputText(p, "occlusion", "1.0"));
     out += "  o_flags = vec4(1.0, u_unlit, 0.0, 1.0);\n}\n";
     return out;
 }
 
 std::string flatVertexStage() {
-    return std::string(kVersion) + "void main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, gl_VertexID == 2 ? 3.0 : -1.0, 0.0, 1.0); }\n";
+    return std::string(kVersion) +
+           "void main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, gl_VertexID == 2 ? 3.0 : -1.0, 0.0, 1.0); }\n";
 }
 
 std::string flatFragmentStage(const Program& p, const UniformLayout& layout, std::string_view output) {
@@ -210,7 +214,8 @@ void main() {{
   hs_Outputs m = hs_material(p);
   o_value = vec4({}{});
 }}
-)", outputText(p, output, "0.0"), rest[width - 1]);
+)",
+                       outputText(p, output, "0.0"), rest[width - 1]);
     return out;
 }
 

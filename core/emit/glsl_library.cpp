@@ -13,17 +13,22 @@ struct LibraryPart {
 // Order matters: a part stands after what it needs.
 const std::vector<LibraryPart>& parts() {
     static const std::vector<LibraryPart> all = {
-        {"hs_less", R"(float hs_less(float a, float b) { return a < b ? 1.0 : 0.0; }
+        {"hs_less",
+         R"(float hs_less(float a, float b) { return a < b ? 1.0 : 0.0; }
 vec2 hs_less(vec2 a, vec2 b) { return vec2(lessThan(a, b)); }
 vec3 hs_less(vec3 a, vec3 b) { return vec3(lessThan(a, b)); }
 vec4 hs_less(vec4 a, vec4 b) { return vec4(lessThan(a, b)); }
-)", {}},
-        {"hs_select", R"(float hs_select(float a, float b, float c) { return a > 0.0 ? b : c; }
+)",
+         {}},
+        {"hs_select",
+         R"(float hs_select(float a, float b, float c) { return a > 0.0 ? b : c; }
 vec2 hs_select(vec2 a, vec2 b, vec2 c) { return mix(c, b, greaterThan(a, vec2(0.0))); }
 vec3 hs_select(vec3 a, vec3 b, vec3 c) { return mix(c, b, greaterThan(a, vec3(0.0))); }
 vec4 hs_select(vec4 a, vec4 b, vec4 c) { return mix(c, b, greaterThan(a, vec4(0.0))); }
-)", {}},
-        {"hs_smooth", R"(float hs_smooth(float x, float low, float high) {
+)",
+         {}},
+        {"hs_smooth",
+         R"(float hs_smooth(float x, float low, float high) {
   if (!(high > low)) return x >= low ? 1.0 : 0.0;
   float t = clamp((x - low) / (high - low), 0.0, 1.0);
   return t * t * (3.0 - (t + t));
@@ -31,23 +36,31 @@ vec4 hs_select(vec4 a, vec4 b, vec4 c) { return mix(c, b, greaterThan(a, vec4(0.
 vec2 hs_smooth(vec2 x, vec2 l, vec2 h) { return vec2(hs_smooth(x.x, l.x, h.x), hs_smooth(x.y, l.y, h.y)); }
 vec3 hs_smooth(vec3 x, vec3 l, vec3 h) { return vec3(hs_smooth(x.xy, l.xy, h.xy), hs_smooth(x.z, l.z, h.z)); }
 vec4 hs_smooth(vec4 x, vec4 l, vec4 h) { return vec4(hs_smooth(x.xy, l.xy, h.xy), hs_smooth(x.zw, l.zw, h.zw)); }
-)", {}},
-        {"hs_normalize", R"(float hs_normalize(float v) { return sign(v); }
+)",
+         {}},
+        {"hs_normalize",
+         R"(float hs_normalize(float v) { return sign(v); }
 vec2 hs_normalize(vec2 v) { float d = dot(v, v); return d > 0.0 ? v / sqrt(d) : vec2(0.0); }
 vec3 hs_normalize(vec3 v) { float d = dot(v, v); return d > 0.0 ? v / sqrt(d) : vec3(0.0); }
 vec4 hs_normalize(vec4 v) { float d = dot(v, v); return d > 0.0 ? v / sqrt(d) : vec4(0.0); }
-)", {}},
-        {"hs_hash", R"(uint hs_hash(ivec2 p) {
+)",
+         {}},
+        {"hs_hash",
+         R"(uint hs_hash(ivec2 p) {
   uint h = uint(p.x) * 0x8DA6B343u + uint(p.y) * 0xD8163841u;
   h = (h ^ (h >> 15)) * 0x2C1B3C6Du;
   h = (h ^ (h >> 12)) * 0x297A2D39u;
   return h ^ (h >> 15);
 }
 vec2 hs_halves(uint h) { return vec2(float(h & 0xFFFFu), float(h >> 16)); }
-)", {}},
-        {"hs_cell2", R"(float hs_cell2(vec2 p) { return float(hs_hash(ivec2(floor(p))) >> 8) * (1.0 / 16777216.0); }
-)", {"hs_hash"}},
-        {"hs_noise2", R"(float hs_corner(ivec2 i, vec2 d) { return dot(hs_halves(hs_hash(i)) * (1.0 / 32767.5) - 1.0, d); }
+)",
+         {}},
+        {"hs_cell2",
+         R"(float hs_cell2(vec2 p) { return float(hs_hash(ivec2(floor(p))) >> 8) * (1.0 / 16777216.0); }
+)",
+         {"hs_hash"}},
+        {"hs_noise2",
+         R"(float hs_corner(ivec2 i, vec2 d) { return dot(hs_halves(hs_hash(i)) * (1.0 / 32767.5) - 1.0, d); }
 float hs_noise2(vec2 p) {
   vec2 f = floor(p), d = p - f;
   ivec2 i = ivec2(f);
@@ -56,8 +69,10 @@ float hs_noise2(vec2 p) {
   vec2 s = d * d * d * (d * (d * 6.0 - 15.0) + 10.0);
   return mix(mix(a, b, s.x), mix(c, e, s.x), s.y) * 1.2;
 }
-)", {"hs_hash"}},
-        {"hs_worley2", R"(float hs_worley2(vec2 p, float jitter) {
+)",
+         {"hs_hash"}},
+        {"hs_worley2",
+         R"(float hs_worley2(vec2 p, float jitter) {
   vec2 f = floor(p), d = p - f;
   ivec2 i = ivec2(f);
   float nearest = 64.0;
@@ -69,8 +84,10 @@ float hs_noise2(vec2 p) {
     }
   return sqrt(nearest);
 }
-)", {"hs_hash"}},
-        {"hs_fractal2", R"(float hs_fractal2(vec2 p, float lacunarity, float diminish, int octaves) {
+)",
+         {"hs_hash"}},
+        {"hs_fractal2",
+         R"(float hs_fractal2(vec2 p, float lacunarity, float diminish, int octaves) {
   float sum = 0.0, weights = 0.0, weight = 1.0;
   for (int o = 0; o < octaves; ++o) {
     sum += hs_noise2(p) * weight;
@@ -80,7 +97,8 @@ float hs_noise2(vec2 p) {
   }
   return sum / weights;
 }
-)", {"hs_noise2"}},
+)",
+         {"hs_noise2"}},
     };
     return all;
 }

@@ -103,9 +103,7 @@ void FlatSquare::fill(int x, int y, Attribute attribute, int component, float* l
     for (int r = 0; r < kBlockRows; ++r) {
         float* row = lanes + r * kBlockColumns;
         auto constant = [&](float value) { std::fill_n(row, kBlockColumns, value); };
-        auto u = [&] {
-            std::copy_n(m_u.begin() + x, kBlockColumns, row);
-        };
+        auto u = [&] { std::copy_n(m_u.begin() + x, kBlockColumns, row); };
         const float v = (float(y + r) + 0.5f) / float(m_height);
         switch (attribute) {
         case Attribute::Uv0:
@@ -162,7 +160,8 @@ Frame Evaluator::frame(const FrameInputs& inputs) const {
         numbers[size_t(layout.texels()) + k * 2 + 1] = 1.f / float(std::max(map.height(), 2));
     }
     Arena arena(m_framePlan.planes, kLanePadding);
-    for (const auto& pinned : m_framePlan.pinned) std::fill_n(arena.planes() + pinned.plane * kLanePadding, kLanePadding, numbers[size_t(pinned.number)]);
+    for (const auto& pinned : m_framePlan.pinned)
+        std::fill_n(arena.planes() + pinned.plane * kLanePadding, kLanePadding, numbers[size_t(pinned.number)]);
     KernelContext context;
     context.time = inputs.time;
     runPlan(m_framePlan, arena.planes(), kLanePadding, kLanePadding, numbers.data(), context);
@@ -178,13 +177,16 @@ Frame Evaluator::frame(const FrameInputs& inputs) const {
     return frame;
 }
 
-bool Evaluator::grid(const Frame& frame, const std::vector<std::string>& outputs, int width, int height, const PointSource& points, const Sink& sink, const Control& control) const {
+bool Evaluator::grid(const Frame& frame, const std::vector<std::string>& outputs, int width, int height, const PointSource& points,
+                     const Sink& sink, const Control& control) const {
     const Program& p = *m_program;
     // Numbers of the pixel plan: the frame's uniforms, then the constants.
     const auto constants = int32_t(frame.uniforms.size()) * 4;
     std::vector<float> numbers(frame.uniforms.size() * 4 + p.constants.size() * 4 + 1);
-    for (size_t k = 0; k < frame.uniforms.size(); ++k) std::copy(frame.uniforms[k].begin(), frame.uniforms[k].end(), numbers.begin() + long(k) * 4);
-    for (size_t k = 0; k < p.constants.size(); ++k) std::copy(p.constants[k].begin(), p.constants[k].end(), numbers.begin() + constants + long(k) * 4);
+    for (size_t k = 0; k < frame.uniforms.size(); ++k)
+        std::copy(frame.uniforms[k].begin(), frame.uniforms[k].end(), numbers.begin() + long(k) * 4);
+    for (size_t k = 0; k < p.constants.size(); ++k)
+        std::copy(p.constants[k].begin(), p.constants[k].end(), numbers.begin() + constants + long(k) * 4);
 
     PlanRequest request;
     request.number = [&](int32_t n, int c) -> int32_t {

@@ -16,7 +16,7 @@ UniformLayout uniformLayout(const Program& program);
 
 /// What a frame needs from outside.
 struct FrameInputs {
-    double time = 0;             ///< seconds
+    double time = 0;              ///< seconds
     float placementRandom = 0.5f; ///< 0..1
     std::function<Value(const Id& parameter)> parameter;
     std::function<MapPtr(const MapSlot& slot)> map; ///< may give null for the neutral stand-in
@@ -60,12 +60,13 @@ class Evaluator {
     /// Receives, for each block, the planes of the components that were asked for. Called from several threads.
     using Sink = std::function<void(int x, int y, int columns, int rows, const float* const* planes)>;
     struct Control {
-        int threads = 0;                       ///< 0: all
+        int threads = 0;                        ///< 0: all
         std::atomic<bool>* cancelled = nullptr; ///< polled between blocks
-        std::function<void(float)> progress;   ///< 0..1, from any thread
+        std::function<void(float)> progress;    ///< 0..1, from any thread
     };
     /// Evaluates the named outputs for every pixel of a grid; false when cancelled.
-    bool grid(const Frame& frame, const std::vector<std::string>& outputs, int width, int height, const PointSource& points, const Sink& sink, const Control& control) const;
+    bool grid(const Frame& frame, const std::vector<std::string>& outputs, int width, int height, const PointSource& points,
+              const Sink& sink, const Control& control) const;
 
   private:
     std::shared_ptr<const Program> m_program;

@@ -45,12 +45,18 @@ template <class F, int mask> void Three(const float* const* in, float* const* ou
 
 // One struct for each line of ops.def.
 #define HUE_ELEMENTWISE(name, operands, cost, glsl, cpu) HUE_OP_##operands(name, cpu)
-#define HUE_OP_1(name, cpu)                                                                                            \
-    struct name##Op { static HWY_INLINE V Run([[maybe_unused]] D d, V a) { return cpu; } };
-#define HUE_OP_2(name, cpu)                                                                                            \
-    struct name##Op { static HWY_INLINE V Run([[maybe_unused]] D d, V a, V b) { return cpu; } };
-#define HUE_OP_3(name, cpu)                                                                                            \
-    struct name##Op { static HWY_INLINE V Run([[maybe_unused]] D d, V a, V b, V c) { return cpu; } };
+#define HUE_OP_1(name, cpu)                                                                                                                \
+    struct name##Op {                                                                                                                      \
+        static HWY_INLINE V Run([[maybe_unused]] D d, V a) { return cpu; }                                                                 \
+    };
+#define HUE_OP_2(name, cpu)                                                                                                                \
+    struct name##Op {                                                                                                                      \
+        static HWY_INLINE V Run([[maybe_unused]] D d, V a, V b) { return cpu; }                                                            \
+    };
+#define HUE_OP_3(name, cpu)                                                                                                                \
+    struct name##Op {                                                                                                                      \
+        static HWY_INLINE V Run([[maybe_unused]] D d, V a, V b, V c) { return cpu; }                                                       \
+    };
 #include "core/compile/ops.def"
 #undef HUE_ELEMENTWISE
 #undef HUE_OP_1
@@ -58,11 +64,11 @@ template <class F, int mask> void Three(const float* const* in, float* const* ou
 #undef HUE_OP_3
 
 struct InverseRootOp {
-    static HWY_INLINE V Run(D d, V a) {
-        return hn::IfThenElseZero(hn::Gt(a, hn::Zero(d)), hn::Div(hn::Set(d, 1.0f), hn::Sqrt(a)));
-    }
+    static HWY_INLINE V Run(D d, V a) { return hn::IfThenElseZero(hn::Gt(a, hn::Zero(d)), hn::Div(hn::Set(d, 1.0f), hn::Sqrt(a))); }
 };
-struct SubFromOp { static HWY_INLINE V Run(D, V a, V b) { return hn::Sub(b, a); } };
+struct SubFromOp {
+    static HWY_INLINE V Run(D, V a, V b) { return hn::Sub(b, a); }
+};
 template <class First, class Second> struct FusedOp {
     static HWY_INLINE V Run(D d, V a, V b, V c) { return Second::Run(d, First::Run(d, a, b), c); }
 };
@@ -77,11 +83,13 @@ void PhaseKernel(const float* const* in, float* const* out, size_t lanes, uint32
 
 void Noise2Kernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
     const D d;
-    for (size_t i = 0; i < lanes; i += hn::Lanes(d)) hn::StoreU(Noise2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i)), d, out[0] + i);
+    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
+        hn::StoreU(Noise2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i)), d, out[0] + i);
 }
 void Cell2Kernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
     const D d;
-    for (size_t i = 0; i < lanes; i += hn::Lanes(d)) hn::StoreU(Cell2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i)), d, out[0] + i);
+    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
+        hn::StoreU(Cell2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i)), d, out[0] + i);
 }
 void Worley2Kernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
     const D d;
@@ -91,7 +99,9 @@ void Worley2Kernel(const float* const* in, float* const* out, size_t lanes, uint
 void Fractal2Kernel(const float* const* in, float* const* out, size_t lanes, uint32_t octaves, const KernelContext&) {
     const D d;
     for (size_t i = 0; i < lanes; i += hn::Lanes(d))
-        hn::StoreU(Fractal2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), hn::LoadU(d, in[2] + i), hn::LoadU(d, in[3] + i), octaves), d, out[0] + i);
+        hn::StoreU(
+            Fractal2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), hn::LoadU(d, in[2] + i), hn::LoadU(d, in[3] + i), octaves), d,
+            out[0] + i);
 }
 
 // Level of detail per 2x2 pixels from the differences of neighbours, as OpenGL 4.1, 3.8.11 describes.

@@ -128,7 +128,8 @@ class Planner {
         case Op::Cross:
             for (int c = 0; c < 3; ++c) {
                 const int x = (c + 1) % 3, y = (c + 2) % 3;
-                parts[size_t(c)] = emit(Op::Sub, {emit(Op::Mul, {part(a[0], x), part(a[1], y)}), emit(Op::Mul, {part(a[0], y), part(a[1], x)})});
+                parts[size_t(c)] =
+                    emit(Op::Sub, {emit(Op::Mul, {part(a[0], x), part(a[1], y)}), emit(Op::Mul, {part(a[0], y), part(a[1], x)})});
             }
             break;
         case Op::Noise2: parts[0] = emitShaped(Draft::Kind::Noise2, {part(a[0], 0), part(a[0], 1)}); break;

@@ -26,8 +26,8 @@ struct Plan {
         int32_t number;
     };
     std::vector<PlanStep> steps;
-    std::vector<Pinned> pinned;        ///< planes to be filled before the steps run
-    std::vector<PlanOperand> results;  ///< one operand for each component that was asked for
+    std::vector<Pinned> pinned;       ///< planes to be filled before the steps run
+    std::vector<PlanOperand> results; ///< one operand for each component that was asked for
     int planes = 0;
 };
 

@@ -14,7 +14,10 @@ namespace fs = std::filesystem;
 constexpr int kLargestSide = 16384;
 
 Error unreadable(const fs::path& file, const std::string& why) {
-    return {"map.unreadable", fmt::format("{} cannot be read as an image: {}. Export it again, or choose another file.", file.string(), why.empty() ? "its format is not known" : why), {}};
+    return {"map.unreadable",
+            fmt::format("{} cannot be read as an image: {}. Export it again, or choose another file.", file.string(),
+                        why.empty() ? "its format is not known" : why),
+            {}};
 }
 
 /// RGBA of type T from `channels` interleaved ones.
@@ -37,7 +40,8 @@ std::string firstLine(std::string text) { return text.substr(0, text.find('\n'))
 
 Result<Map> readMap(const fs::path& file, MapKind kind, Wrap wrap) {
     std::error_code none;
-    if (!fs::exists(file, none)) return Error{"map.missing", fmt::format("{} is not there. Bring the file back, or relocate the map.", file.string()), {}};
+    if (!fs::exists(file, none))
+        return Error{"map.missing", fmt::format("{} is not there. Bring the file back, or relocate the map.", file.string()), {}};
     // Open TIFF and the like without applying alpha to color: masks live in the alpha of maps.
     OIIO::ImageSpec config;
     config["oiio:UnassociatedAlpha"] = 1;
@@ -46,8 +50,15 @@ Result<Map> readMap(const fs::path& file, MapKind kind, Wrap wrap) {
     const OIIO::ImageSpec& spec = input->spec();
     if (spec.width < 1 || spec.height < 1 || spec.depth > 1) return unreadable(file, "it has no pixels");
     if (spec.width > kLargestSide || spec.height > kLargestSide)
-        return Error{"map.too-large", fmt::format("{} says it is {} x {} pixels; at most {} a side can be used. Make it smaller.", file.string(), spec.width, spec.height, kLargestSide), {}};
-    if (spec.nchannels > 4) return Error{"map.channels", fmt::format("{} has {} channels; a map has one to four. Write the wanted ones to a file of their own.", file.string(), spec.nchannels), {}};
+        return Error{"map.too-large",
+                     fmt::format("{} says it is {} x {} pixels; at most {} a side can be used. Make it smaller.", file.string(), spec.width,
+                                 spec.height, kLargestSide),
+                     {}};
+    if (spec.nchannels > 4)
+        return Error{"map.channels",
+                     fmt::format("{} has {} channels; a map has one to four. Write the wanted ones to a file of their own.", file.string(),
+                                 spec.nchannels),
+                     {}};
     const size_t texels = size_t(spec.width) * size_t(spec.height);
     const int channels = spec.nchannels;
     auto read = [&](OIIO::TypeDesc type, void* to) { return input->read_image(0, 0, 0, channels, type, to); };
@@ -101,7 +112,8 @@ OIIO::ImageSpec specOf(const Picture& p, OIIO::TypeDesc type, PictureEncoding en
 }
 
 Error cannotWrite(const fs::path& file, const std::string& why) {
-    return {"file.cannot-write", fmt::format("{} cannot be written: {}. Check the folder and the space on the disk.", file.string(), why), {}};
+    return {
+        "file.cannot-write", fmt::format("{} cannot be written: {}. Check the folder and the space on the disk.", file.string(), why), {}};
 }
 
 } // namespace
@@ -112,7 +124,8 @@ Result<std::vector<unsigned char>> encodePng(const Picture& picture, PictureEnco
     auto output = OIIO::ImageOutput::create("x.png", &stream);
     if (!output) return cannotWrite("PNG", OIIO::geterror());
     const std::vector<uint8_t> data = toBytes(picture, encoding);
-    if (!output->open("x.png", specOf(picture, OIIO::TypeDesc::UINT8, encoding)) || !output->write_image(OIIO::TypeDesc::UINT8, data.data()) || !output->close())
+    if (!output->open("x.png", specOf(picture, OIIO::TypeDesc::UINT8, encoding)) ||
+        !output->write_image(OIIO::TypeDesc::UINT8, data.data()) || !output->close())
         return cannotWrite("PNG", output->geterror());
     return bytes;
 }
@@ -121,7 +134,8 @@ Result<size_t> writePicture(const fs::path& file, const Picture& picture, Pictur
     size_t invalid = 0;
     for (float x : picture.values) invalid += !std::isfinite(x);
     const std::string suffix = file.extension().string();
-    if (suffix != ".png" && suffix != ".exr") return cannotWrite(file, fmt::format("pictures are written as .png or .exr, not {}", suffix.empty() ? "without a suffix" : suffix));
+    if (suffix != ".png" && suffix != ".exr")
+        return cannotWrite(file, fmt::format("pictures are written as .png or .exr, not {}", suffix.empty() ? "without a suffix" : suffix));
     fs::path temporary = file;
     temporary.replace_filename("." + file.stem().string() + ".part" + suffix);
     std::error_code none;
@@ -130,12 +144,14 @@ Result<size_t> writePicture(const fs::path& file, const Picture& picture, Pictur
     bool ok = false;
     if (suffix == ".png") {
         const std::vector<uint8_t> data = toBytes(picture, encoding);
-        ok = output->open(temporary.string(), specOf(picture, OIIO::TypeDesc::UINT8, encoding)) && output->write_image(OIIO::TypeDesc::UINT8, data.data());
+        ok = output->open(temporary.string(), specOf(picture, OIIO::TypeDesc::UINT8, encoding)) &&
+             output->write_image(OIIO::TypeDesc::UINT8, data.data());
     } else {
         std::vector<float> data = picture.values;
         for (float& x : data)
             if (!std::isfinite(x)) x = 0;
-        ok = output->open(temporary.string(), specOf(picture, OIIO::TypeDesc::FLOAT, PictureEncoding::Linear)) && output->write_image(OIIO::TypeDesc::FLOAT, data.data());
+        ok = output->open(temporary.string(), specOf(picture, OIIO::TypeDesc::FLOAT, PictureEncoding::Linear)) &&
+             output->write_image(OIIO::TypeDesc::FLOAT, data.data());
     }
     ok = ok && output->close();
     if (!ok) {
@@ -155,7 +171,8 @@ Result<Picture> readPicture(const fs::path& file) {
     const OIIO::ImageSpec& spec = input->spec();
     Picture p{spec.width, spec.height, spec.nchannels, {}};
     p.values.resize(size_t(spec.width) * size_t(spec.height) * size_t(spec.nchannels));
-    if (!input->read_image(0, 0, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, p.values.data())) return unreadable(file, firstLine(input->geterror()));
+    if (!input->read_image(0, 0, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, p.values.data()))
+        return unreadable(file, firstLine(input->geterror()));
     return p;
 }
 

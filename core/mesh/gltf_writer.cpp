@@ -94,7 +94,8 @@ void GltfWriter::addMesh(const Mesh& mesh, const std::string& name, const std::v
     out.name = name;
     for (size_t s = 0; s < mesh.slots.size(); ++s) {
         const MeshSlot& slot = mesh.slots[s];
-        const int view = addView(mesh.indices.data() + slot.firstIndex, slot.indexCount * sizeof(uint32_t), TINYGLTF_TARGET_ELEMENT_ARRAY_BUFFER);
+        const int view =
+            addView(mesh.indices.data() + slot.firstIndex, slot.indexCount * sizeof(uint32_t), TINYGLTF_TARGET_ELEMENT_ARRAY_BUFFER);
         tinygltf::Primitive p;
         p.attributes = attributes;
         p.indices = addAccessor(view, slot.indexCount, TINYGLTF_TYPE_SCALAR, TINYGLTF_COMPONENT_TYPE_UNSIGNED_INT);
@@ -122,7 +123,8 @@ Outcome GltfWriter::write(const std::filesystem::path& file) const {
         out.close();
         if (!ok || !out) {
             std::filesystem::remove(temporary, failed);
-            return Error{"file.cannot-write", fmt::format("{} cannot be written. Check the folder and the space on the disk.", file.string()), {}};
+            return Error{
+                "file.cannot-write", fmt::format("{} cannot be written. Check the folder and the space on the disk.", file.string()), {}};
         }
     }
     std::filesystem::rename(temporary, file, failed);

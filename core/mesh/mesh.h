@@ -43,7 +43,7 @@ Bounds boundsOf(const Mesh& mesh);
 
 // Plain shapes, about 2 m across, centred, with tangents. `detail` scales the number of segments.
 Mesh makeSphere(int detail = 64);
-Mesh makePlane();            ///< in XZ, looking up, thin edge on a base
+Mesh makePlane(); ///< in XZ, looking up, thin edge on a base
 Mesh makeCube();
 Mesh makeCylinder(int detail = 64);
 Mesh makeTorus(int detail = 64);

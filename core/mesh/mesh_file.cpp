@@ -29,8 +29,22 @@ Matrix localMatrix(const tinygltf::Node& n) {
     }
     if (n.rotation.size() == 4) {
         const double x = n.rotation[0], y = n.rotation[1], z = n.rotation[2], w = n.rotation[3];
-        m = {1 - 2 * (y * y + z * z), 2 * (x * y + z * w), 2 * (x * z - y * w), 0, 2 * (x * y - z * w), 1 - 2 * (x * x + z * z), 2 * (y * z + x * w), 0,
-             2 * (x * z + y * w), 2 * (y * z - x * w), 1 - 2 * (x * x + y * y), 0, 0, 0, 0, 1};
+        m = {1 - 2 * (y * y + z * z),
+             2 * (x * y + z * w),
+             2 * (x * z - y * w),
+             0,
+             2 * (x * y - z * w),
+             1 - 2 * (x * x + z * z),
+             2 * (y * z + x * w),
+             0,
+             2 * (x * z + y * w),
+             2 * (y * z - x * w),
+             1 - 2 * (x * x + y * y),
+             0,
+             0,
+             0,
+             0,
+             1};
     }
     if (n.scale.size() == 3)
         for (size_t c = 0; c < 3; ++c)
@@ -58,7 +72,8 @@ class AccessorReader {
         if (stride <= 0 || size <= 0 || m_components <= 0) return;
         m_stride = size_t(stride);
         const size_t begin = view.byteOffset + a.byteOffset;
-        if (a.count == 0 || begin > data.size() || (a.count - 1) * m_stride + size_t(m_components) * size_t(size) > data.size() - begin) return;
+        if (a.count == 0 || begin > data.size() || (a.count - 1) * m_stride + size_t(m_components) * size_t(size) > data.size() - begin)
+            return;
         m_data = data.data() + begin;
         m_count = a.count;
     }
@@ -164,21 +179,25 @@ struct MeshBuilder {
 
 Result<Mesh> readMesh(const fs::path& file) {
     std::error_code none;
-    if (!fs::exists(file, none)) return Error{"mesh.missing", fmt::format("{} is not there. Bring the file back, or relocate the mesh.", file.string()), {}};
+    if (!fs::exists(file, none))
+        return Error{"mesh.missing", fmt::format("{} is not there. Bring the file back, or relocate the mesh.", file.string()), {}};
     tinygltf::TinyGLTF loader;
     // Pictures inside of the file are of no interest here.
-    loader.SetImageLoader([](tinygltf::Image*, const int, std::string*, std::string*, int, int, const unsigned char*, int, void*) { return true; }, nullptr);
+    loader.SetImageLoader(
+        [](tinygltf::Image*, const int, std::string*, std::string*, int, int, const unsigned char*, int, void*) { return true; }, nullptr);
     tinygltf::Model model;
     std::string problem, warning;
     bool ok = false;
     try {
-        ok = file.extension() == ".gltf" ? loader.LoadASCIIFromFile(&model, &problem, &warning, file.string()) : loader.LoadBinaryFromFile(&model, &problem, &warning, file.string());
-    } catch (const std::exception& e) {
-        problem = e.what();
-    }
+        ok = file.extension() == ".gltf" ? loader.LoadASCIIFromFile(&model, &problem, &warning, file.string())
+                                         : loader.LoadBinaryFromFile(&model, &problem, &warning, file.string());
+    } catch (const std::exception& e) { problem = e.what(); }
     if (!ok) {
         problem = problem.substr(0, problem.find('\n'));
-        return Error{"mesh.unreadable", fmt::format("{} cannot be read as glTF: {}. Export it again.", file.string(), problem.empty() ? "it is damaged" : problem), {}};
+        return Error{
+            "mesh.unreadable",
+            fmt::format("{} cannot be read as glTF: {}. Export it again.", file.string(), problem.empty() ? "it is damaged" : problem),
+            {}};
     }
     MeshBuilder builder{model, {}, {}};
     constexpr Matrix identity{1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1};
@@ -193,10 +212,12 @@ Result<Mesh> readMesh(const fs::path& file) {
         builder.mesh.slots.push_back({name, uint32_t(builder.mesh.indices.size()), uint32_t(indices.size())});
         builder.mesh.indices.insert(builder.mesh.indices.end(), indices.begin(), indices.end());
     }
-    if (builder.mesh.indices.empty()) return Error{"mesh.empty", fmt::format("{} holds no triangles. Export a mesh with faces.", file.string()), {}};
+    if (builder.mesh.indices.empty())
+        return Error{"mesh.empty", fmt::format("{} holds no triangles. Export a mesh with faces.", file.string()), {}};
     for (const Vertex& v : builder.mesh.vertices)
         for (float x : v.position)
-            if (!std::isfinite(x)) return Error{"mesh.unreadable", fmt::format("{} has vertices at no finite place. Export it again.", file.string()), {}};
+            if (!std::isfinite(x))
+                return Error{"mesh.unreadable", fmt::format("{} has vertices at no finite place. Export it again.", file.string()), {}};
     if (!builder.allNormals) makeNormals(builder.mesh);
     if (!builder.allTangents) makeTangents(builder.mesh);
     return std::move(builder.mesh);

@@ -52,9 +52,10 @@ Mesh disc(int detail, float y) {
 
 } // namespace
 
+// The seams of the round shapes lie at the back.
 Mesh makeSphere(int detail) {
     return finished(gridMesh(detail * 2, detail, [](float u, float v) {
-        const float around = 2 * kPi * u, down = kPi * v;
+        const float around = 2 * kPi * u + kPi, down = kPi * v;
         Vertex out;
         out.normal = {std::sin(down) * std::sin(around), std::cos(down), std::sin(down) * std::cos(around)};
         out.position = out.normal;
@@ -93,7 +94,7 @@ Mesh makeCube() {
 
 Mesh makeCylinder(int detail) {
     Mesh mesh = gridMesh(detail, 8, [](float u, float v) {
-        const float around = 2 * kPi * u;
+        const float around = 2 * kPi * u + kPi;
         Vertex out;
         out.normal = {std::sin(around), 0, std::cos(around)};
         out.position = {out.normal[0], 1 - 2 * v, out.normal[2]};
@@ -109,18 +110,22 @@ Mesh makeCylinder(int detail) {
 
 Mesh makeTorus(int detail) {
     return finished(gridMesh(detail * 2, detail, [](float u, float v) {
-        const float around = 2 * kPi * u, ring = 2 * kPi * v, big = 0.75f, small = 0.35f;
+        const float around = 2 * kPi * u + kPi, ring = 2 * kPi * v, big = 0.75f, small = 0.35f;
         Vertex out;
         out.normal = {std::cos(ring) * std::sin(around), -std::sin(ring), std::cos(ring) * std::cos(around)};
-        out.position = {(big + small * std::cos(ring)) * std::sin(around), -small * std::sin(ring), (big + small * std::cos(ring)) * std::cos(around)};
+        out.position = {(big + small * std::cos(ring)) * std::sin(around), -small * std::sin(ring),
+                        (big + small * std::cos(ring)) * std::cos(around)};
         out.uv0 = {4 * u, 2 * v};
         return out;
     }));
 }
 
 const std::vector<std::pair<std::string, std::string>>& shapes() {
-    static const std::vector<std::pair<std::string, std::string>> all = {
-        {"shape:sphere", "Sphere"}, {"shape:plane", "Plane"}, {"shape:cube", "Cube"}, {"shape:cylinder", "Cylinder"}, {"shape:torus", "Torus"}};
+    static const std::vector<std::pair<std::string, std::string>> all = {{"shape:sphere", "Sphere"},
+                                                                         {"shape:plane", "Plane"},
+                                                                         {"shape:cube", "Cube"},
+                                                                         {"shape:cylinder", "Cylinder"},
+                                                                         {"shape:torus", "Torus"}};
     return all;
 }
 

@@ -27,8 +27,7 @@ void makeNormals(Mesh& mesh) {
         for (int k = 0; k < 3; ++k)
             for (size_t c = 0; c < 3; ++c) sums[i[k]][c] += n[c];
     }
-    for (size_t v = 0; v < sums.size(); ++v)
-        mesh.vertices[v].normal = toUnit(sums[v]) ? sums[v] : V3{0, 1, 0};
+    for (size_t v = 0; v < sums.size(); ++v) mesh.vertices[v].normal = toUnit(sums[v]) ? sums[v] : V3{0, 1, 0};
 }
 
 // Along growing U (Lengyel, "Computing Tangent Space Basis Vectors for an Arbitrary Mesh", 2001). The bitangent points

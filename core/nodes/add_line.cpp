@@ -114,14 +114,16 @@ std::optional<Proposal> parameterProposal(const Master& master, std::string_view
 
 } // namespace
 
-std::vector<Proposal> propose(const Project& project, const Master& master, std::string_view typed, const std::function<bool(const NodeDef&)>& fits) {
+std::vector<Proposal> propose(const Project& project, const Master& master, std::string_view typed,
+                              const std::function<bool(const NodeDef&)>& fits) {
     std::vector<Proposal> out;
     typed = trimmed(typed);
     const std::string lower = lowerCase(typed);
     Value color;
     if (colorFromHex(typed, color)) out.push_back(constantProposal(color, "Color " + hexFromColor(color), "a constant color"));
     else if (const auto v = numbers(typed)) {
-        static constexpr std::string_view what[] = {"a constant number", "two constant numbers", "a constant color or vector", "four constant numbers"};
+        static constexpr std::string_view what[] = {"a constant number", "two constant numbers", "a constant color or vector",
+                                                    "four constant numbers"};
         std::string title = "Constant";
         for (int c = 0; c < v->width; ++c) title += fmt::format(" {:g}", (*v)[c]);
         out.push_back(constantProposal(*v, title, std::string(what[v->width - 1])));
@@ -148,7 +150,9 @@ std::vector<Proposal> propose(const Project& project, const Master& master, std:
         out.push_back(node);
     }
     for (const auto& map : project.maps) {
-        if (typed.empty() || (lowerCase(map->name).find(lower) == std::string::npos && lowerCase(map->path).find(lower) == std::string::npos)) continue;
+        if (typed.empty() ||
+            (lowerCase(map->name).find(lower) == std::string::npos && lowerCase(map->path).find(lower) == std::string::npos))
+            continue;
         Proposal image;
         image.kind = Proposal::Kind::Map;
         image.title = "Image " + map->name;

@@ -10,12 +10,13 @@ struct Proposal {
     std::string title;  ///< "Mix"
     std::string detail; ///< one sentence, or what is understood
     std::string family;
-    Node node;          ///< ready to be placed, but for its position; for a parameter the card gets its id when placed
+    Node node; ///< ready to be placed, but for its position; for a parameter the card gets its id when placed
     Parameter parameter;
 };
 
 /// Understands "mix", "0.75", "0.2 0.4 0.9", "#3366e6", "grout width = 6 mm, 0 to 20", a parameter's name, and a map's
 /// name. `fits` keeps only nodes that it accepts; an empty text browses all. Best first.
-std::vector<Proposal> propose(const Project& project, const Master& master, std::string_view typed, const std::function<bool(const NodeDef&)>& fits = {});
+std::vector<Proposal> propose(const Project& project, const Master& master, std::string_view typed,
+                              const std::function<bool(const NodeDef&)>& fits = {});
 
 } // namespace hue

@@ -4,13 +4,24 @@ namespace hue {
 
 void addColorNodes(std::vector<NodeDef>& list) {
     const std::string_view family = "Color";
-    list.push_back({"luminance", "Luminance", family, "grey brightness luma desaturate", "The brightness of a linear color, by the Rec. 709 weights.",
+    list.push_back({"luminance",
+                    "Luminance",
+                    family,
+                    "grey brightness luma desaturate",
+                    "The brightness of a linear color, by the Rec. 709 weights.",
                     {{"in", 3, Meaning::Color, Value::vec3(0, 0, 0), 0, 1, "A color", {}}},
-                    {numberOut()}, {}, [](Lowering& l) { l.out("out", l.b.luminance(l.in("in"))); }});
-    list.push_back({"color_distance", "Color distance", family, "key chroma mask match similar replace", "How far a color is from a chosen one, and a mask of where it is near.",
+                    {numberOut()},
+                    {},
+                    [](Lowering& l) { l.out("out", l.b.luminance(l.in("in"))); }});
+    list.push_back({"color_distance",
+                    "Color distance",
+                    family,
+                    "key chroma mask match similar replace",
+                    "How far a color is from a chosen one, and a mask of where it is near.",
                     {{"in", 3, Meaning::Color, Value::vec3(0, 0, 0), 0, 1, "A color", {}},
                      {"target", 3, Meaning::Color, Value::vec3(1, 1, 1), 0, 1, "The chosen color", {}},
-                     numberIn("tolerance", 0.1f, "Distance up to which the mask is 1"), numberIn("soft edge", 0.05f, "Distance over which the mask falls to 0")},
+                     numberIn("tolerance", 0.1f, "Distance up to which the mask is 1"),
+                     numberIn("soft edge", 0.05f, "Distance over which the mask falls to 0")},
                     {numberOut("distance"), numberOut("mask")},
                     {{"measure", {"sum", "euclidean"}, "sum", "Sum of absolute differences, or Euclidean distance"}},
                     [](Lowering& l) {

@@ -5,41 +5,59 @@ namespace hue {
 
 void addInputNodes(std::vector<NodeDef>& list) {
     const std::string_view family = "Inputs";
-    list.push_back({"constant", "Constant", family, "value number color vector float", "One to four numbers that stay as they are.",
+    list.push_back({"constant",
+                    "Constant",
+                    family,
+                    "value number color vector float",
+                    "One to four numbers that stay as they are.",
                     {anyIn("value", 0, "The constant")},
                     {anyOut()},
                     {},
                     [](Lowering& l) { l.out("out", l.in("value")); }});
-    list.push_back({"parameter", "Parameter", family, "exposed uniform property input", "A named value that instances can set.",
+    list.push_back({"parameter",
+                    "Parameter",
+                    family,
+                    "exposed uniform property input",
+                    "A named value that instances can set.",
                     {},
                     {anyOut()},
                     {{"parameter", {}, "", "Which parameter of the master"}},
                     [](Lowering& l) {
                         const Parameter* p = l.parameter();
                         if (!p) return;
-                        if (p->type == ParameterType::Map)
-                            l.outMap("out", l.b.mapSlot({p->id, {}, p->mapKind}));
-                        else
-                            l.out("out", l.b.parameter(p->id, p->width()));
+                        if (p->type == ParameterType::Map) l.outMap("out", l.b.mapSlot({p->id, {}, p->mapKind}));
+                        else l.out("out", l.b.parameter(p->id, p->width()));
                     }});
-    list.push_back({"image", "Image", family, "texture picture map bitmap sample fetch file",
-                    "A map read at a UV. Only color maps are decoded from sRGB, and never their alpha.",
-                    {{"map", kMapPort, Meaning::Any, {}, 0, 1, "A map parameter; or choose a map on the card", {}}, uvIn()},
-                    {out(3, Meaning::Color, "color", "Red, green and blue"), numberOut("alpha", "The fourth channel; 1 where the map has none")},
-                    {{"map", {}, "", "A map of the project"}},
-                    [](Lowering& l) {
-                        const int slot = l.mapSlot("map");
-                        if (slot < 0) return;
-                        const Val rgba = l.b.sample(slot, l.in("uv"));
-                        l.out("color", l.b.swizzle(rgba, {0, 1, 2}));
-                        l.out("alpha", l.b.component(rgba, 3));
-                    }});
-    list.push_back({"texcoord", "Texcoord", family, "uv coordinates st", "The mesh's UVs. V grows downward, as in glTF.",
+    list.push_back(
+        {"image",
+         "Image",
+         family,
+         "texture picture map bitmap sample fetch file",
+         "A map read at a UV. Only color maps are decoded from sRGB, and never their alpha.",
+         {{"map", kMapPort, Meaning::Any, {}, 0, 1, "A map parameter; or choose a map on the card", {}}, uvIn()},
+         {out(3, Meaning::Color, "color", "Red, green and blue"), numberOut("alpha", "The fourth channel; 1 where the map has none")},
+         {{"map", {}, "", "A map of the project"}},
+         [](Lowering& l) {
+             const int slot = l.mapSlot("map");
+             if (slot < 0) return;
+             const Val rgba = l.b.sample(slot, l.in("uv"));
+             l.out("color", l.b.swizzle(rgba, {0, 1, 2}));
+             l.out("alpha", l.b.component(rgba, 3));
+         }});
+    list.push_back({"texcoord",
+                    "Texcoord",
+                    family,
+                    "uv coordinates st",
+                    "The mesh's UVs. V grows downward, as in glTF.",
                     {},
                     {out(2, Meaning::Uv)},
                     {{"set", {"0", "1"}, "0", "UV set"}},
                     [](Lowering& l) { l.out("out", l.uv(l.setting("set") == "1" ? 1 : 0)); }});
-    list.push_back({"geometric_color", "Geometric color", family, "vertex color paint painted mesh", "The colors painted on the mesh's vertices; white where there are none.",
+    list.push_back({"geometric_color",
+                    "Geometric color",
+                    family,
+                    "vertex color paint painted mesh",
+                    "The colors painted on the mesh's vertices; white where there are none.",
                     {},
                     {out(3, Meaning::Color, "color"), numberOut("alpha")},
                     {},
@@ -48,27 +66,42 @@ void addInputNodes(std::vector<NodeDef>& list) {
                         l.out("color", l.b.swizzle(c, {0, 1, 2}));
                         l.out("alpha", l.b.component(c, 3));
                     }});
-    list.push_back({"position", "Position", family, "world object location point", "Where the point lies, in metres.",
+    list.push_back({"position",
+                    "Position",
+                    family,
+                    "world object location point",
+                    "Where the point lies, in metres.",
                     {},
                     {out(3, Meaning::Position)},
                     {{"space", {"object", "world"}, "object", "Space"}},
                     [](Lowering& l) {
                         l.out("out", l.b.attribute(l.setting("space") == "world" ? Attribute::PositionWorld : Attribute::PositionObject));
                     }});
-    list.push_back({"normal", "Normal", family, "direction face geometric", "The direction the mesh's surface looks, unit length.",
+    list.push_back({"normal",
+                    "Normal",
+                    family,
+                    "direction face geometric",
+                    "The direction the mesh's surface looks, unit length.",
                     {},
                     {out(3, Meaning::Normal)},
                     {{"space", {"object", "world"}, "world", "Space"}},
                     [](Lowering& l) {
                         l.out("out", l.b.attribute(l.setting("space") == "world" ? Attribute::NormalWorld : Attribute::NormalObject));
                     }});
-    list.push_back({"random_per_placement", "Random per placement", family, "seed variation object each copy vary",
+    list.push_back({"random_per_placement",
+                    "Random per placement",
+                    family,
+                    "seed variation object each copy vary",
                     "A number that differs for each placed copy of a mesh and stays with it.",
                     {numberIn("low", 0, "Smallest"), numberIn("high", 1, "Largest")},
                     {numberOut()},
                     {},
                     [](Lowering& l) { l.out("out", l.b.mix(l.in("low"), l.in("high"), l.b.placementRandom())); }});
-    list.push_back({"dot", "Dot", family, "reroute pass through elbow", "Passes a value on unchanged, to lead a wire around.",
+    list.push_back({"dot",
+                    "Dot",
+                    family,
+                    "reroute pass through elbow",
+                    "Passes a value on unchanged, to lead a wire around.",
                     {anyIn("in", 0, "Any value")},
                     {anyOut()},
                     {},

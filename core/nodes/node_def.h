@@ -8,8 +8,8 @@
 
 namespace hue {
 
-constexpr int kAnyWidth = 0;  ///< follows the other ports of any width of the same node
-constexpr int kMapPort = -1;  ///< carries a map, not numbers
+constexpr int kAnyWidth = 0; ///< follows the other ports of any width of the same node
+constexpr int kMapPort = -1; ///< carries a map, not numbers
 
 /// What an unwired input reads.
 enum class Unwired { Constant, Uv, NormalWorld };
@@ -18,8 +18,8 @@ struct PortDef {
     std::string_view key;
     int width = kAnyWidth;
     Meaning meaning = Meaning::Any;
-    Value standard;             ///< default of an unwired input; a number spreads
-    float low = 0, high = 1;    ///< comfortable range for dragging
+    Value standard;          ///< default of an unwired input; a number spreads
+    float low = 0, high = 1; ///< comfortable range for dragging
     std::string_view help;
     std::string_view unit;
     Unwired unwired = Unwired::Constant;
@@ -58,10 +58,10 @@ class Lowering {
 };
 
 struct NodeDef {
-    std::string_view key;    ///< in files
-    std::string_view name;   ///< for people
+    std::string_view key;  ///< in files
+    std::string_view name; ///< for people
     std::string_view family;
-    std::string_view words;  ///< further search words, separated by blanks
+    std::string_view words; ///< further search words, separated by blanks
     std::string_view help;
     std::vector<PortDef> inputs;
     std::vector<PortDef> outputs;

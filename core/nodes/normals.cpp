@@ -5,20 +5,38 @@ namespace hue {
 
 void addNormalNodes(std::vector<NodeDef>& list) {
     const std::string_view family = "Normals";
-    const PortDef encodedIn{"in", 3, Meaning::Any, Value::vec3(0.5f, 0.5f, 1), 0, 1, "Encoded tangent-space normal, 0 to 1 per component, from a map of kind normal or from Height to normal", {}};
-    list.push_back({"normal_map", "Normal map", family, "bump tangent space decode", "Turns an encoded tangent-space normal into a world-space one, for the normal channel.",
-                    {encodedIn, numberIn("scale", 1, "Strength; 0 is flat", 0, 4)},
-                    {out(3, Meaning::Normal)}, {{"green", {"up", "down"}, "up", "Which way the map's green points"}},
-                    [](Lowering& l) {
-                        Builder& b = l.b;
-                        const Val n = b.sub(b.mul(l.in("in"), b.number(2)), b.number(1));
-                        const Val strength = l.in("scale");
-                        const Val green = b.mul(b.component(n, 1), b.number(l.setting("green") == "down" ? -1.f : 1.f));
-                        l.out("out", b.tangentToWorld(b.compose({b.mul(b.component(n, 0), strength), b.mul(green, strength), b.component(n, 2)})));
-                    }});
-    list.push_back({"height_to_normal", "Height to normal", family, "bump derivative slope sobel", "An encoded normal from a height, read at neighbouring UVs: a map's texels, or any computed height.",
+    const PortDef encodedIn{"in",
+                            3,
+                            Meaning::Any,
+                            Value::vec3(0.5f, 0.5f, 1),
+                            0,
+                            1,
+                            "Encoded tangent-space normal, 0 to 1 per component, from a map of kind normal or from Height to normal",
+                            {}};
+    list.push_back(
+        {"normal_map",
+         "Normal map",
+         family,
+         "bump tangent space decode",
+         "Turns an encoded tangent-space normal into a world-space one, for the normal channel.",
+         {encodedIn, numberIn("scale", 1, "Strength; 0 is flat", 0, 4)},
+         {out(3, Meaning::Normal)},
+         {{"green", {"up", "down"}, "up", "Which way the map's green points"}},
+         [](Lowering& l) {
+             Builder& b = l.b;
+             const Val n = b.sub(b.mul(l.in("in"), b.number(2)), b.number(1));
+             const Val strength = l.in("scale");
+             const Val green = b.mul(b.component(n, 1), b.number(l.setting("green") == "down" ? -1.f : 1.f));
+             l.out("out", b.tangentToWorld(b.compose({b.mul(b.component(n, 0), strength), b.mul(green, strength), b.component(n, 2)})));
+         }});
+    list.push_back({"height_to_normal",
+                    "Height to normal",
+                    family,
+                    "bump derivative slope sobel",
+                    "An encoded normal from a height, read at neighbouring UVs: a map's texels, or any computed height.",
                     {numberIn("in", 0, "Height, 0 to 1"), numberIn("scale", 0.05f, "Depth of a height of 1, in UV units", 0, 0.5f)},
-                    {out(3, Meaning::Vector)}, {},
+                    {out(3, Meaning::Vector)},
+                    {},
                     [](Lowering& l) {
                         Builder& b = l.b;
                         // Without a map behind the height there is no texel: a 1024th is finer than most details.
@@ -35,9 +53,14 @@ void addNormalNodes(std::vector<NodeDef>& list) {
                         const Val n = b.normalize(b.compose({b.mul(sx, minus), sy, b.number(1)}));
                         l.out("out", b.add(b.mul(n, b.number(0.5f)), b.number(0.5f)));
                     }});
-    list.push_back({"rebuild_z", "Rebuild Z", family, "reconstruct normal derive two channel bc5", "The third component of a normal from the other two, which are kept just inside the unit disc.",
+    list.push_back({"rebuild_z",
+                    "Rebuild Z",
+                    family,
+                    "reconstruct normal derive two channel bc5",
+                    "The third component of a normal from the other two, which are kept just inside the unit disc.",
                     {{"in", 2, Meaning::Any, Value::vec2(0.5f, 0.5f), 0, 1, "The first two components", {}}},
-                    {out(3, Meaning::Vector)}, {{"range", {"0 to 1", "-1 to 1"}, "0 to 1", "How the components are encoded, in and out"}},
+                    {out(3, Meaning::Vector)},
+                    {{"range", {"0 to 1", "-1 to 1"}, "0 to 1", "How the components are encoded, in and out"}},
                     [](Lowering& l) {
                         Builder& b = l.b;
                         const bool encoded = l.setting("range") == "0 to 1";

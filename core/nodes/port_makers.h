@@ -15,8 +15,15 @@ inline PortDef uvIn(std::string_view help = "UV; the mesh's first set when nothi
     return {"uv", 2, Meaning::Uv, Value::vec2(0, 0), 0, 1, help, {}, Unwired::Uv};
 }
 inline PortDef normalIn() {
-    return {"normal", 3, Meaning::Normal, Value::vec3(0, 0, 1), -1, 1,
-            "World-space normal; the mesh's own when nothing is wired", {}, Unwired::NormalWorld};
+    return {"normal",
+            3,
+            Meaning::Normal,
+            Value::vec3(0, 0, 1),
+            -1,
+            1,
+            "World-space normal; the mesh's own when nothing is wired",
+            {},
+            Unwired::NormalWorld};
 }
 inline PortDef anyOut(std::string_view key = "out", std::string_view help = {}) {
     return {key, kAnyWidth, Meaning::Any, {}, 0, 1, help, {}};
@@ -24,8 +31,6 @@ inline PortDef anyOut(std::string_view key = "out", std::string_view help = {}) 
 inline PortDef out(int width, Meaning meaning, std::string_view key = "out", std::string_view help = {}) {
     return {key, width, meaning, {}, 0, 1, help, {}};
 }
-inline PortDef numberOut(std::string_view key = "out", std::string_view help = {}) {
-    return out(1, Meaning::Number, key, help);
-}
+inline PortDef numberOut(std::string_view key = "out", std::string_view help = {}) { return out(1, Meaning::Number, key, help); }
 
 } // namespace hue

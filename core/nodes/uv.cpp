@@ -7,7 +7,10 @@ constexpr float kDegree = 0.017453292519943295f;
 
 void addUvNodes(std::vector<NodeDef>& list) {
     const std::string_view family = "UV and time";
-    list.push_back({"place_2d", "Place 2D", family, "tiling transform scale rotate offset uv repeat tile",
+    list.push_back({"place_2d",
+                    "Place 2D",
+                    family,
+                    "tiling transform scale rotate offset uv repeat tile",
                     "Scales, then rotates UVs about a pivot, then moves them. A scale of 4 shows a map four times across.",
                     {uvIn(),
                      {"scale", 2, Meaning::Vector, Value::vec2(1, 1), 0, 8, "How often a map repeats across; one number sets both", {}},

@@ -4,26 +4,43 @@
 namespace hue {
 namespace {
 
-Val facing(Lowering& l) {
-    return l.b.op(Op::Min, l.b.op(Op::Abs, l.b.dot(l.in("normal"), l.b.attribute(Attribute::View))), l.b.number(1));
-}
+Val facing(Lowering& l) { return l.b.op(Op::Min, l.b.op(Op::Abs, l.b.dot(l.in("normal"), l.b.attribute(Attribute::View))), l.b.number(1)); }
 
 } // namespace
 
 void addViewNodes(std::vector<NodeDef>& list) {
     const std::string_view family = "View";
-    list.push_back({"view_direction", "View direction", family, "camera eye incident", "From the point to the eye, world space, unit length.",
-                    {}, {out(3, Meaning::Direction)}, {}, [](Lowering& l) { l.out("out", l.b.attribute(Attribute::View)); }});
-    list.push_back({"facing_ratio", "Facing ratio", family, "rim angle ndotv edge", "1 where the surface faces the eye, 0 at its outline.",
-                    {normalIn()}, {numberOut()}, {{"invert", {"off", "on"}, "off", "1 at the outline instead"}},
+    list.push_back({"view_direction",
+                    "View direction",
+                    family,
+                    "camera eye incident",
+                    "From the point to the eye, world space, unit length.",
+                    {},
+                    {out(3, Meaning::Direction)},
+                    {},
+                    [](Lowering& l) { l.out("out", l.b.attribute(Attribute::View)); }});
+    list.push_back({"facing_ratio",
+                    "Facing ratio",
+                    family,
+                    "rim angle ndotv edge",
+                    "1 where the surface faces the eye, 0 at its outline.",
+                    {normalIn()},
+                    {numberOut()},
+                    {{"invert", {"off", "on"}, "off", "1 at the outline instead"}},
                     [](Lowering& l) {
                         const Val f = facing(l);
                         l.out("out", l.setting("invert") == "on" ? l.b.oneMinus(f) : f);
                     }});
     // Schlick, "An Inexpensive BRDF Model for Physically-based Rendering", 1994.
-    list.push_back({"fresnel", "Fresnel", family, "schlick rim edge glow reflect", "Grows towards the outline: as reflection does for an index of refraction, or by a power.",
-                    {normalIn(), numberIn("index", 1.5f, "Index of refraction", 1, 3), numberIn("power", 5, "Higher keeps it nearer to the outline", 0.1f, 16)},
-                    {numberOut()}, {{"by", {"index", "power"}, "index", "What gives the curve"}},
+    list.push_back({"fresnel",
+                    "Fresnel",
+                    family,
+                    "schlick rim edge glow reflect",
+                    "Grows towards the outline: as reflection does for an index of refraction, or by a power.",
+                    {normalIn(), numberIn("index", 1.5f, "Index of refraction", 1, 3),
+                     numberIn("power", 5, "Higher keeps it nearer to the outline", 0.1f, 16)},
+                    {numberOut()},
+                    {{"by", {"index", "power"}, "index", "What gives the curve"}},
                     [](Lowering& l) {
                         Builder& b = l.b;
                         const Val grazing = b.oneMinus(facing(l));
@@ -33,11 +50,17 @@ void addViewNodes(std::vector<NodeDef>& list) {
                         const Val f0 = b.mul(r, r);
                         l.out("out", b.mix(f0, b.number(1), b.op(Op::Power, grazing, b.number(5))));
                     }});
-    list.push_back({"facing_axis", "Facing axis", family, "slope up direction dust snow moss mask", "A mask of the faces that look along a direction.",
+    list.push_back({"facing_axis",
+                    "Facing axis",
+                    family,
+                    "slope up direction dust snow moss mask",
+                    "A mask of the faces that look along a direction.",
                     {normalIn(),
                      {"axis", 3, Meaning::Direction, Value::vec3(0, 1, 0), -1, 1, "World-space direction; Y is up", {}},
-                     numberIn("low", 0.3f, "Cosine of the angle where the mask starts", -1, 1), numberIn("high", 0.8f, "Cosine where it is full", -1, 1)},
-                    {numberOut()}, {},
+                     numberIn("low", 0.3f, "Cosine of the angle where the mask starts", -1, 1),
+                     numberIn("high", 0.8f, "Cosine where it is full", -1, 1)},
+                    {numberOut()},
+                    {},
                     [](Lowering& l) {
                         const Val cosine = l.b.dot(l.in("normal"), l.b.normalize(l.in("axis")));
                         l.out("out", l.b.op(Op::Smooth, cosine, l.in("low"), l.in("high")));

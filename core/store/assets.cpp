@@ -69,7 +69,8 @@ MeshPtr Assets::mesh(const Project& project, const Id& id, std::string* problem)
     {
         const std::lock_guard lock(m_mutex);
         auto it = m_meshes.find(path.string());
-        if (it != m_meshes.end() && it->second.changed == changed && !missing) return it->second.mesh ? it->second.mesh : fail(it->second.problem);
+        if (it != m_meshes.end() && it->second.changed == changed && !missing)
+            return it->second.mesh ? it->second.mesh : fail(it->second.problem);
     }
     MeshEntry entry;
     entry.changed = changed;
@@ -86,12 +87,15 @@ std::vector<Diagnostic> Assets::problems(const Project& project) {
     std::vector<Diagnostic> out;
     for (const auto& m : project.maps) {
         const fs::path path = resolve(m->path);
-        if (!m_maps.get(path, m->kind, m->wrap)) out.push_back({Severity::Error, "map.cannot-use", {{}, {}, m->id}, fmt::format("The map {}: {}", m->name, m_maps.problem(path)), {}});
+        if (!m_maps.get(path, m->kind, m->wrap))
+            out.push_back(
+                {Severity::Error, "map.cannot-use", {{}, {}, m->id}, fmt::format("The map {}: {}", m->name, m_maps.problem(path)), {}});
     }
     for (const auto& m : project.meshes) {
         std::string problem;
         mesh(project, m->id, &problem);
-        if (!problem.empty()) out.push_back({Severity::Error, "mesh.cannot-use", {{}, {}, m->id}, fmt::format("The mesh {}: {}", m->name, problem), {}});
+        if (!problem.empty())
+            out.push_back({Severity::Error, "mesh.cannot-use", {{}, {}, m->id}, fmt::format("The mesh {}: {}", m->name, problem), {}});
     }
     return out;
 }

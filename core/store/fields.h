@@ -10,7 +10,8 @@ namespace hue {
 
 class Fields {
   public:
-    Fields(const Json& object, std::string where, std::vector<Diagnostic>& report) : m_object(object), m_where(std::move(where)), m_report(report) {}
+    Fields(const Json& object, std::string where, std::vector<Diagnostic>& report)
+        : m_object(object), m_where(std::move(where)), m_report(report) {}
 
     const Json* find(const char* key) {
         m_known.insert(key);
@@ -80,7 +81,11 @@ class Fields {
         return extra.empty() ? std::string{} : extra.dump();
     }
     void odd(const char* key, std::string_view wanted) {
-        m_report.push_back({Severity::Caution, "project.odd-field", {}, fmt::format("In {}, {} should be {}; its default is used instead.", m_where, key, wanted), {}});
+        m_report.push_back({Severity::Caution,
+                            "project.odd-field",
+                            {},
+                            fmt::format("In {}, {} should be {}; its default is used instead.", m_where, key, wanted),
+                            {}});
     }
     static bool readValue(const Json& j, Value& out) {
         if (j.is_number() && std::isfinite(j.get<double>())) {

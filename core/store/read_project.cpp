@@ -33,7 +33,12 @@ class ProjectReader {
         std::vector<std::reference_wrapper<const Json>> out;
         for (const Json& j : list) {
             if (j.is_object()) out.emplace_back(j);
-            else m_report.push_back({Severity::Caution, "project.odd-entry", {}, fmt::format("An entry of {} is not an object and was left out.", where), {}});
+            else
+                m_report.push_back({Severity::Caution,
+                                    "project.odd-entry",
+                                    {},
+                                    fmt::format("An entry of {} is not an object and was left out.", where),
+                                    {}});
         }
         return out;
     }
@@ -44,11 +49,14 @@ class ProjectReader {
     }
 
     static MapKind mapKind(Fields& f) {
-        return f.choice("kind", {{"color", MapKind::Color}, {"data", MapKind::Data}, {"normal", MapKind::Normal}, {"height", MapKind::Height}}, MapKind::Color);
+        return f.choice("kind",
+                        {{"color", MapKind::Color}, {"data", MapKind::Data}, {"normal", MapKind::Normal}, {"height", MapKind::Height}},
+                        MapKind::Color);
     }
     static std::optional<AlphaMode> alphaMode(Fields& f) {
         if (!f.find("alphaMode")) return {};
-        return f.choice("alphaMode", {{"opaque", AlphaMode::Opaque}, {"mask", AlphaMode::Mask}, {"blend", AlphaMode::Blend}}, AlphaMode::Opaque);
+        return f.choice("alphaMode", {{"opaque", AlphaMode::Opaque}, {"mask", AlphaMode::Mask}, {"blend", AlphaMode::Blend}},
+                        AlphaMode::Opaque);
     }
 
     MapFile map(const Json& json) {
@@ -92,7 +100,13 @@ class ProjectReader {
         for (const auto& [port, j] : json.items()) {
             Value v;
             if (Fields::readValue(j, v)) out[port] = v;
-            else m_report.push_back({Severity::Caution, "project.odd-field", {}, fmt::format("In {}, {} should be a number or a list of one to four; its default is used instead.", where, port), {}});
+            else
+                m_report.push_back(
+                    {Severity::Caution,
+                     "project.odd-field",
+                     {},
+                     fmt::format("In {}, {} should be a number or a list of one to four; its default is used instead.", where, port),
+                     {}});
         }
         return out;
     }
@@ -120,7 +134,13 @@ class ProjectReader {
         p.id = f.text("id", newId('p'));
         p.name = f.text("name", p.id);
         p.codeName = f.text("code", p.name);
-        p.type = f.choice("type", {{"number", ParameterType::Number}, {"vector2", ParameterType::Vector2}, {"vector3", ParameterType::Vector3}, {"color", ParameterType::Color}, {"map", ParameterType::Map}}, ParameterType::Number);
+        p.type = f.choice("type",
+                          {{"number", ParameterType::Number},
+                           {"vector2", ParameterType::Vector2},
+                           {"vector3", ParameterType::Vector3},
+                           {"color", ParameterType::Color},
+                           {"map", ParameterType::Map}},
+                          ParameterType::Number);
         p.mapKind = mapKind(f);
         if (p.type == ParameterType::Map) p.standard.map = f.text("default");
         else p.standard.value = f.value("default", Value::number(0));
@@ -154,7 +174,12 @@ class ProjectReader {
         for (const Json& j : objects(f.list("cards"), "cards")) {
             auto n = std::make_shared<Node>(node(j));
             const Id id = n->id;
-            if (m.graph.nodes.contains(id)) m_report.push_back({Severity::Caution, "project.same-id", {m.id, id, {}}, fmt::format("Two cards of {} have the id {}; only the last was kept.", m.name, id), {}});
+            if (m.graph.nodes.contains(id))
+                m_report.push_back({Severity::Caution,
+                                    "project.same-id",
+                                    {m.id, id, {}},
+                                    fmt::format("Two cards of {} have the id {}; only the last was kept.", m.name, id),
+                                    {}});
             m.graph.nodes[id] = std::move(n);
         }
         for (const Json& j : objects(f.list("bays"), "bays")) {
@@ -219,7 +244,12 @@ void breakLoops(Project& p, std::vector<Diagnostic>& report) {
             if (at != slot->id && steps < 64) continue;
             auto copy = std::make_shared<Instance>(*slot);
             copy->parent = p.masters.empty() ? Id{} : p.masters[0]->id;
-            report.push_back({Severity::Error, "instance.loop", {}, fmt::format("The instance {} was its own ancestor; it now hangs on {}.", slot->name, p.masters.empty() ? "nothing" : p.masters[0]->name), {}});
+            report.push_back({Severity::Error,
+                              "instance.loop",
+                              {},
+                              fmt::format("The instance {} was its own ancestor; it now hangs on {}.", slot->name,
+                                          p.masters.empty() ? "nothing" : p.masters[0]->name),
+                              {}});
             slot = std::move(copy);
             break;
         }
@@ -229,7 +259,8 @@ void breakLoops(Project& p, std::vector<Diagnostic>& report) {
 } // namespace
 
 Result<Loaded> parseProject(const std::string& text, const std::string& name) {
-    if (text.find_first_not_of(" \t\r\n") == std::string::npos) return refuse("project.truncated", fmt::format("{} is empty. Bring back an earlier version of the file.", name));
+    if (text.find_first_not_of(" \t\r\n") == std::string::npos)
+        return refuse("project.truncated", fmt::format("{} is empty. Bring back an earlier version of the file.", name));
     Json json;
     try {
         json = Json::parse(text);
@@ -237,14 +268,18 @@ Result<Loaded> parseProject(const std::string& text, const std::string& name) {
         const auto line = 1 + std::count(text.begin(), text.begin() + std::min<long>(long(e.byte), long(text.size())), '\n');
         const std::string end = text.substr(text.find_last_not_of(" \t\r\n"), 1);
         if (e.byte >= text.size() || (text[text.find_first_not_of(" \t\r\n")] == '{' && end != "}"))
-            return refuse("project.truncated", fmt::format("{} ends in the middle, at line {}. Bring back an earlier version of the file.", name, line));
+            return refuse("project.truncated",
+                          fmt::format("{} ends in the middle, at line {}. Bring back an earlier version of the file.", name, line));
         return refuse("project.not-json", fmt::format("{} is not a project file: line {} is not JSON.", name, line));
     }
-    if (!json.is_object() || json.value("kind", Json()) != "huestack project") return refuse("project.not-a-project", fmt::format("{} is JSON but not a Hue Stack project.", name));
+    if (!json.is_object() || json.value("kind", Json()) != "huestack project")
+        return refuse("project.not-a-project", fmt::format("{} is JSON but not a Hue Stack project.", name));
     const Json format = json.value("format", Json());
     if (!format.is_number_integer()) return refuse("project.not-a-project", fmt::format("{} does not say which format it has.", name));
     if (format.get<int>() > kFormat)
-        return refuse("project.newer-format", fmt::format("{} was saved by a newer version (format {}; this one reads up to {}). Open it with that version.", name, format.get<int>(), kFormat));
+        return refuse("project.newer-format",
+                      fmt::format("{} was saved by a newer version (format {}; this one reads up to {}). Open it with that version.", name,
+                                  format.get<int>(), kFormat));
     Loaded out;
     out.project = ProjectReader(out.report).project(json);
     breakLoops(out.project, out.report);

@@ -36,11 +36,16 @@ Outcome saveProject(const Project& project, const fs::path& file) {
         // A damaged project may be replaced by its mended state; a stranger's file or a newer one may not.
         const auto text = contentOf(file);
         const Result<Loaded> there = parseProject(text.value_or(""), file.filename().string());
-        if (!there && (there.error().code == "project.newer-format" || there.error().code == "project.not-a-project" || there.error().code == "project.not-json"))
-            return Error{"file.not-ours", fmt::format("{} was not overwritten: {} Save under another name.", file.string(), there.error().sentence), {}};
+        if (!there && (there.error().code == "project.newer-format" || there.error().code == "project.not-a-project" ||
+                       there.error().code == "project.not-json"))
+            return Error{"file.not-ours",
+                         fmt::format("{} was not overwritten: {} Save under another name.", file.string(), there.error().sentence),
+                         {}};
     }
     const std::string problem = writeAtomically(file.string(), projectText(project));
-    if (!problem.empty()) return Error{"file.cannot-write", fmt::format("{} was not saved: {}. What was there before is untouched.", file.string(), problem), {}};
+    if (!problem.empty())
+        return Error{
+            "file.cannot-write", fmt::format("{} was not saved: {}. What was there before is untouched.", file.string(), problem), {}};
     return Done{};
 }
 
@@ -57,7 +62,8 @@ Outcome writeJournal(const Project& project, const fs::path& file) {
     std::error_code none;
     fs::create_directories(journal.parent_path(), none);
     const std::string problem = writeAtomically(journal.string(), projectText(project));
-    if (!problem.empty()) return Error{"journal.cannot-write", fmt::format("Unsaved changes cannot be kept in {}: {}.", journal.string(), problem), {}};
+    if (!problem.empty())
+        return Error{"journal.cannot-write", fmt::format("Unsaved changes cannot be kept in {}: {}.", journal.string(), problem), {}};
     return Done{};
 }
 

@@ -1,8 +1,8 @@
+#include "core/maps/map.h"
 #include "core/nodes/catalogue.h"
+#include "core/store/json_text.h"
 #include "core/store/store.h"
 #include "core/surface/channels.h"
-#include "core/maps/map.h"
-#include "core/store/json_text.h"
 
 namespace hue {
 namespace {
@@ -70,7 +70,12 @@ Json of(const Parameter& p) {
 }
 
 Json of(const Master& m) {
-    Json j{{"id", m.id}, {"name", m.name}, {"alphaMode", nameOf(m.surface.alphaMode)}, {"alphaCutoff", m.surface.alphaCutoff}, {"doubleSided", m.surface.doubleSided}, {"unlit", m.surface.unlit}};
+    Json j{{"id", m.id},
+           {"name", m.name},
+           {"alphaMode", nameOf(m.surface.alphaMode)},
+           {"alphaCutoff", m.surface.alphaCutoff},
+           {"doubleSided", m.surface.doubleSided},
+           {"unlit", m.surface.unlit}};
     j["parameters"] = Json::array();
     for (const Parameter& p : m.parameters) j["parameters"].push_back(of(p));
     j["channels"] = of(m.graph.channelWires);
@@ -129,7 +134,8 @@ std::string projectText(const Project& p) {
     const Lineup& l = p.lineup;
     Json specimens = Json::array();
     for (const Specimen& s : l.specimens) specimens.push_back(Json{{"mesh", s.mesh}, {"wears", s.wears}});
-    j["lineup"] = Json{{"specimens", specimens}, {"view", l.view}, {"light", l.light}, {"exposure", l.exposure}, {"yaw", l.yaw}, {"pitch", l.pitch}, {"standOff", l.standOff}};
+    j["lineup"] = Json{{"specimens", specimens}, {"view", l.view},   {"light", l.light},      {"exposure", l.exposure},
+                       {"yaw", l.yaw},           {"pitch", l.pitch}, {"standOff", l.standOff}};
     j["loop"] = p.loopSeconds;
     addRest(j, p.extra);
     return textOf(j);

@@ -44,11 +44,13 @@ Rgb sodiumShed(const Rgb& d) {
     if (d[1] < 0) out = mix(out, {0.05f, 0.043f, 0.036f}, smooth(0, -0.3f, d[1]));
     const Rgb roof{0, 1, 0}, along{1, 0, 0};
     for (float row : {-0.85f, 0.55f})
-        for (float lamp : {-1.9f, -0.65f, 0.6f, 1.85f}) addScaled(out, {15.f, 8.6f, 3.4f}, panel(d, roof, along, lamp, row, 0.3f, 0.075f, 0.05f));
+        for (float lamp : {-1.9f, -0.65f, 0.6f, 1.85f})
+            addScaled(out, {15.f, 8.6f, 3.4f}, panel(d, roof, along, lamp, row, 0.3f, 0.075f, 0.05f));
     // The gate: cold evening light, low and wide, with posts.
     const Rgb gate{-0.6f, 0, -0.8f}, gateRight = unit(cross({0, 1, 0}, gate));
     const float opening = panel(d, unit(gate), gateRight, 0, 0.28f, 0.85f, 0.42f, 0.03f);
-    const float posts = 1 - panel(d, unit(gate), gateRight, 0.28f, 0.28f, 0.03f, 0.5f, 0.02f) - panel(d, unit(gate), gateRight, -0.28f, 0.28f, 0.03f, 0.5f, 0.02f);
+    const float posts = 1 - panel(d, unit(gate), gateRight, 0.28f, 0.28f, 0.03f, 0.5f, 0.02f) -
+                        panel(d, unit(gate), gateRight, -0.28f, 0.28f, 0.03f, 0.5f, 0.02f);
     addScaled(out, mix({1.6f, 2.3f, 3.4f}, {2.6f, 3.0f, 3.6f}, smooth(0.3f, -0.05f, d[1])), opening * std::max(posts, 0.f));
     // Work light behind, a soft white wall.
     addScaled(out, {1.5f, 1.4f, 1.25f}, panel(d, unit({0.8f, 0.1f, 0.6f}), unit({0.6f, 0, -0.8f}), 0, 0.2f, 0.9f, 0.45f, 0.15f));
@@ -69,14 +71,14 @@ Rgb overcastYard(const Rgb& d) {
 
 // A studio of grey walls with three soft panels: judges color without adding any.
 Rgb greyBox(const Rgb& d) {
-    const float base = 0.32f + 0.14f * d[1];
+    const float base = 0.2f + 0.1f * d[1];
     Rgb out{base, base, base};
     const Rgb key = unit({0.6f, 0.6f, 0.7f}), fill = unit({-0.9f, 0.2f, 0.35f}), rim = unit({-0.1f, 0.35f, -1});
     auto add = [&](const Rgb& axis, float x, float y, float strength) {
         addScaled(out, {strength, strength, strength}, panel(d, axis, unit(cross({0, 1, 0}, axis)), 0, 0, x, y, 0.06f));
     };
-    add(key, 0.45f, 0.45f, 4.2f);
-    add(fill, 0.25f, 0.8f, 1.5f);
+    add(key, 0.45f, 0.45f, 3.0f);
+    add(fill, 0.25f, 0.8f, 1.1f);
     add(rim, 0.7f, 0.14f, 2.8f);
     return out;
 }
@@ -92,7 +94,9 @@ Rgb directionOf(int face, float s, float t) { // s, t in -1..1, as OpenGL's tabl
     }
 }
 
-Rgb texelDirection(int face, int x, int y, int size) { return directionOf(face, 2 * (float(x) + 0.5f) / float(size) - 1, 2 * (float(y) + 0.5f) / float(size) - 1); }
+Rgb texelDirection(int face, int x, int y, int size) {
+    return directionOf(face, 2 * (float(x) + 0.5f) / float(size) - 1, 2 * (float(y) + 0.5f) / float(size) - 1);
+}
 
 const float* nearestTexel(const std::vector<float>& faces, int size, const Rgb& d) {
     const float ax = std::fabs(d[0]), ay = std::fabs(d[1]), az = std::fabs(d[2]);
@@ -101,7 +105,8 @@ const float* nearestTexel(const std::vector<float>& faces, int size, const Rgb& 
     if (ax >= ay && ax >= az) face = d[0] > 0 ? 0 : 1, s = d[0] > 0 ? -d[2] : d[2], t = -d[1], m = ax;
     else if (ay >= az) face = d[1] > 0 ? 2 : 3, s = d[0], t = d[1] > 0 ? d[2] : -d[2], m = ay;
     else face = d[2] > 0 ? 4 : 5, s = d[2] > 0 ? d[0] : -d[0], t = -d[1], m = az;
-    const int x = std::clamp(int((s / m + 1) / 2 * float(size)), 0, size - 1), y = std::clamp(int((t / m + 1) / 2 * float(size)), 0, size - 1);
+    const int x = std::clamp(int((s / m + 1) / 2 * float(size)), 0, size - 1),
+              y = std::clamp(int((t / m + 1) / 2 * float(size)), 0, size - 1);
     return &faces[size_t((face * size + y) * size + x) * 3];
 }
 
@@ -163,8 +168,15 @@ std::vector<float> filteredLevel(const std::vector<std::vector<float>>& mips, in
 }
 
 std::array<float, 9> harmonicBasis(const Rgb& d) {
-    return {0.282095f, 0.488603f * d[1], 0.488603f * d[2], 0.488603f * d[0], 1.092548f * d[0] * d[1], 1.092548f * d[1] * d[2],
-            0.315392f * (3 * d[2] * d[2] - 1), 1.092548f * d[0] * d[2], 0.546274f * (d[0] * d[0] - d[1] * d[1])};
+    return {0.282095f,
+            0.488603f * d[1],
+            0.488603f * d[2],
+            0.488603f * d[0],
+            1.092548f * d[0] * d[1],
+            1.092548f * d[1] * d[2],
+            0.315392f * (3 * d[2] * d[2] - 1),
+            1.092548f * d[0] * d[2],
+            0.546274f * (d[0] * d[0] - d[1] * d[1])};
 }
 
 std::array<Rgb, 9> harmonicsOf(const std::vector<float>& faces, int size) {
@@ -193,7 +205,7 @@ const std::vector<LightDef>& lights() {
     static const std::vector<LightDef> all = {
         {"sodium-shed", "Sodium-lamp shed", {unit({0.55f, 0.9f, 0.5f}), {2.5f, 1.85f, 1.15f}}, sodiumShed},
         {"overcast-yard", "Overcast yard", {unit({0.5f, 0.75f, 0.45f}), {1.1f, 1.08f, 1.0f}}, overcastYard},
-        {"grey-box", "Neutral grey box", {unit({0.6f, 0.7f, 0.7f}), {1.4f, 1.4f, 1.4f}}, greyBox},
+        {"grey-box", "Neutral grey box", {unit({0.6f, 0.7f, 0.7f}), {0.9f, 0.9f, 0.9f}}, greyBox},
     };
     return all;
 }

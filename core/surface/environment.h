@@ -25,8 +25,8 @@ const LightDef* findLight(const std::string& id);
 
 /// A cube map of radiance for reflections by roughness, and spherical harmonics for diffuse light.
 struct PrefilteredLight {
-    static constexpr int kSize = 128;  ///< pixels a side of level 0
-    static constexpr int kLevels = 6;  ///< level l holds roughness l / (kLevels - 1)
+    static constexpr int kSize = 128; ///< pixels a side of level 0
+    static constexpr int kLevels = 6; ///< level l holds roughness l / (kLevels - 1)
     /// By level: six faces in OpenGL's order (+X -X +Y -Y +Z -Z), RGB, rows as OpenGL expects them.
     std::vector<std::vector<float>> faces;
     /// Irradiance over pi, order 2 (Ramamoorthi and Hanrahan 2001): coefficients with the cosine lobe folded in.

@@ -1,7 +1,7 @@
 #pragma once
 // The real window, driven by mouse and keys.
-#include "app/board.h"
 #include "app/add_line.h"
+#include "app/board.h"
 #include "app/dispatch_page.h"
 #include "app/fields.h"
 #include "app/instances_page.h"
@@ -49,11 +49,13 @@ class Window : public testing::Test {
     /// Waits until swatches and pictures are those of the present state.
     void settle() {
         ASSERT_TRUE(QTest::qWaitFor([&] { return window->boardService().facts()->snapshot == session().snapshot(); }, 10000));
-        ASSERT_TRUE(QTest::qWaitFor([&] {
-            for (size_t i = 0; i < window->lineup().count(); ++i)
-                if (window->lineup().specimen(i)->updating()) return false;
-            return true;
-        }, 20000));
+        ASSERT_TRUE(QTest::qWaitFor(
+            [&] {
+                for (size_t i = 0; i < window->lineup().count(); ++i)
+                    if (window->lineup().specimen(i)->updating()) return false;
+                return true;
+            },
+            20000));
     }
 
     void key(QWidget* to, Qt::Key k, Qt::KeyboardModifiers modifiers = {}) { QTest::keyClick(to, k, modifiers); }
@@ -104,9 +106,7 @@ class Window : public testing::Test {
         return picture.pixelColor(picture.width() / 2, picture.height() / 2);
     }
     void view(const char* name) {
-        while (project().lineup.view != name) {
-            window->lineup().nextView();
-        }
+        while (project().lineup.view != name) { window->lineup().nextView(); }
         settle();
     }
 

@@ -35,7 +35,8 @@ TEST_F(Journey, FromAnEmptyProjectToBakedMaps) {
     QTest::keyClicks(board().addLine()->line(), "ultiply");
     key(board().addLine()->line(), Qt::Key_Return);
     settle();
-    const auto product = std::find_if(graph().nodes.begin(), graph().nodes.end(), [](const auto& n) { return n.second->kind == "multiply"; });
+    const auto product =
+        std::find_if(graph().nodes.begin(), graph().nodes.end(), [](const auto& n) { return n.second->kind == "multiply"; });
     ASSERT_NE(product, graph().nodes.end());
     EXPECT_EQ(product->second->wires.at("in1").node, red);
 

@@ -147,7 +147,9 @@ TEST_F(BoardTest, TidyLaysColumnsWithoutOverlap) {
     Id last = type("0.5", {300, 200});
     for (int i = 0; i < 4; ++i) {
         const Id next = type("sine", {300 - 10 * i, 200});
-        ASSERT_TRUE(session().apply("wire", [&](const Project& p) { return edit::connect(p, session().masterId(), {last, "out", ""}, next, "in"); }));
+        ASSERT_TRUE(session().apply("wire", [&](const Project& p) {
+            return edit::connect(p, session().masterId(), {last, "out", ""}, next, "in");
+        }));
         last = next;
     }
     board().select({});
@@ -155,8 +157,7 @@ TEST_F(BoardTest, TidyLaysColumnsWithoutOverlap) {
     key(&board(), Qt::Key_F4);
     const auto& cards = board().layout().cards;
     for (const auto& [a, one] : cards)
-        for (const auto& [b, two] : cards)
-            EXPECT_FALSE(a < b && one.rect.intersects(two.rect));
+        for (const auto& [b, two] : cards) EXPECT_FALSE(a < b && one.rect.intersects(two.rect));
 }
 
 TEST_F(SheetTest, AHintStandsWhereNothingIsExposedAndTypingExposes) {
@@ -183,7 +184,9 @@ TEST_F(LineupTest, ABrokenGraphKeepsTheLastGoodPicture) {
     const QColor before = middle();
     EXPECT_EQ(before, QColor(0, 255, 0));
     const Id uv = type("texcoord", {80, 220});
-    ASSERT_TRUE(session().apply("break", [&](const Project& p) { return edit::connectChannel(p, session().masterId(), {uv, "out", ""}, "base_color"); }));
+    ASSERT_TRUE(session().apply("break", [&](const Project& p) {
+        return edit::connectChannel(p, session().masterId(), {uv, "out", ""}, "base_color");
+    }));
     settle();
     EXPECT_EQ(middle(), before);
     EXPECT_FALSE(window->lineup().specimen(0)->problem().isEmpty());
@@ -248,7 +251,8 @@ TEST_F(InstanceTest, TheTableShowsTheTreeAndEditsInPlace) {
     editor->selectAll();
     QTest::keyClicks(editor, "0.8");
     QTest::keyClick(editor, Qt::Key_Return);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return project().instance(parent)->own.contains(parameter); }, 3000)) << "the table takes the value when it is back in its loop";
+    ASSERT_TRUE(QTest::qWaitFor([&] { return project().instance(parent)->own.contains(parameter); }, 3000))
+        << "the table takes the value when it is back in its loop";
     EXPECT_FLOAT_EQ(project().instance(parent)->own.at(parameter).value[0], 0.8f);
     const QModelIndex inherited = model->index(0, InstanceModel::FirstParameter, model->indexOf(parent));
     EXPECT_EQ(inherited.data().toString(), "0.8");
@@ -316,11 +320,15 @@ TEST_F(FileTest, ADroppedMapFileBecomesAnImageCard) {
 }
 
 TEST(Themes, KeepTextReadableAndHueOut) {
-    auto luminance = [](const QColor& c) { return 0.2126 * double(srgbToLinear(float(c.redF()))) + 0.7152 * double(srgbToLinear(float(c.greenF()))) + 0.0722 * double(srgbToLinear(float(c.blueF()))); };
+    auto luminance = [](const QColor& c) {
+        return 0.2126 * double(srgbToLinear(float(c.redF()))) + 0.7152 * double(srgbToLinear(float(c.greenF()))) +
+               0.0722 * double(srgbToLinear(float(c.blueF())));
+    };
     for (const char* name : {"Graphite", "Plaster"}) {
         setTheme(name);
         const Theme& t = theme();
-        for (const QColor& c : {t.window, t.panel, t.board, t.card, t.ink, t.ink2, t.hairline, t.surround}) EXPECT_TRUE(c.red() == c.green() && c.green() == c.blue());
+        for (const QColor& c : {t.window, t.panel, t.board, t.card, t.ink, t.ink2, t.hairline, t.surround})
+            EXPECT_TRUE(c.red() == c.green() && c.green() == c.blue());
         for (const QColor& ground : {t.window, t.panel, t.card}) {
             // WCAG 2.1 contrast.
             const double a = luminance(t.ink) + 0.05, b = luminance(ground) + 0.05;

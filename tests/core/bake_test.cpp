@@ -24,7 +24,8 @@ using namespace test;
 class Output : public testing::Test {
   protected:
     void SetUp() override {
-        folder = fs::temp_directory_path() / ("huestack-out-" + std::to_string(::getpid()) + testing::UnitTest::GetInstance()->current_test_info()->name());
+        folder = fs::temp_directory_path() /
+                 ("huestack-out-" + std::to_string(::getpid()) + testing::UnitTest::GetInstance()->current_test_info()->name());
         fs::create_directories(folder);
     }
     void TearDown() override { fs::remove_all(folder); }
@@ -47,7 +48,8 @@ TEST_F(Bake, WritesEachChannelWhereGltfExpectsIt) {
     const auto files = writeBake(*set, folder);
     ASSERT_TRUE(files);
     ASSERT_EQ(files->size(), 4u);
-    const Picture base = *readPicture(folder / "base_color.png"), orm = *readPicture(folder / "occlusion_roughness_metallic.png"), normal = *readPicture(folder / "normal.png");
+    const Picture base = *readPicture(folder / "base_color.png"), orm = *readPicture(folder / "occlusion_roughness_metallic.png"),
+                  normal = *readPicture(folder / "normal.png");
     EXPECT_EQ(base.width, 8);
     EXPECT_EQ(base.channels, 3);
     EXPECT_NEAR(base.values[1], 0.5f, 0.01f) << "base color is sRGB-encoded";
@@ -138,7 +140,8 @@ TEST_F(Bake, AGlbCarriesMeshMapsAndSurface) {
 TEST(Cost, CountsOneMapOnceAndSeesDependentFetches) {
     Project p = bareProject();
     p.maps.push_back(std::make_shared<MapFile>(MapFile{"t", "t", "t.png", MapKind::Data, Wrap::Repeat, {}, {}}));
-    const Id a = add(p, "image", {}, {{"map", "t"}}), b = add(p, "image", {}, {{"map", "t"}}), place = add(p, "place_2d", {{"scale", Value::vec2(2, 2)}});
+    const Id a = add(p, "image", {}, {{"map", "t"}}), b = add(p, "image", {}, {{"map", "t"}}),
+             place = add(p, "place_2d", {{"scale", Value::vec2(2, 2)}});
     wire(p, {a, "color", "rg"}, place, "uv");
     wire(p, {place, "out", ""}, b, "uv");
     channel(p, {b, "color", ""}, "base_color");
@@ -153,7 +156,9 @@ TEST(Cost, CountsOneMapOnceAndSeesDependentFetches) {
 
 TEST(Reflectance, IsReciprocalAndGivesBackNoMoreThanArrives) {
     const Rgb n{0, 0, 1};
-    auto direction = [](float theta, float phi) { return Rgb{std::sin(theta) * std::cos(phi), std::sin(theta) * std::sin(phi), std::cos(theta)}; };
+    auto direction = [](float theta, float phi) {
+        return Rgb{std::sin(theta) * std::cos(phi), std::sin(theta) * std::sin(phi), std::cos(theta)};
+    };
     for (float roughness : {0.2f, 0.5f, 1.f})
         for (float metallic : {0.f, 1.f}) {
             const SurfacePoint p{{1, 1, 1}, metallic, roughness};
@@ -164,7 +169,8 @@ TEST(Reflectance, IsReciprocalAndGivesBackNoMoreThanArrives) {
             const int steps = 160;
             for (int i = 0; i < steps; ++i)
                 for (int k = 0; k < 2 * steps; ++k) {
-                    const float theta = (float(i) + 0.5f) / steps * std::numbers::pi_v<float> / 2, phi = (float(k) + 0.5f) / steps * std::numbers::pi_v<float>;
+                    const float theta = (float(i) + 0.5f) / steps * std::numbers::pi_v<float> / 2,
+                                phi = (float(k) + 0.5f) / steps * std::numbers::pi_v<float>;
                     sum += reflect(p, n, v, direction(theta, phi))[0] * std::sin(theta);
                 }
             sum *= std::numbers::pi / 2 / steps * std::numbers::pi / steps;
@@ -181,7 +187,8 @@ TEST(Environments, AreFilteredWithoutLosingTheirLight) {
             for (float x : filtered->faces[level]) sum += x;
             return sum / double(filtered->faces[level].size());
         };
-        for (size_t level = 1; level < filtered->faces.size(); ++level) EXPECT_NEAR(mean(level) / mean(0), 1, 0.25) << light.id << " level " << level;
+        for (size_t level = 1; level < filtered->faces.size(); ++level)
+            EXPECT_NEAR(mean(level) / mean(0), 1, 0.25) << light.id << " level " << level;
         for (const Rgb& n : {Rgb{0, 1, 0}, Rgb{0, -1, 0}, Rgb{1, 0, 0}}) EXPECT_GT(diffuseLight(*filtered, n)[1], 0) << light.id;
         EXPECT_GT(diffuseLight(*filtered, {0, 1, 0})[1], diffuseLight(*filtered, {0, -1, 0})[1]) << light.id << " comes from above";
     }
@@ -212,8 +219,11 @@ TEST_F(Hsk, FindsNoProblemsInTheDemoAndSomeInABrokenProject) {
 }
 
 TEST_F(Hsk, CannotRunWithoutAProjectOrWithAnUnknownName) {
-    for (const std::string& bad : {std::string("check /no/such.huestack"), "cost " + kDepot + " --of Nothing", std::string("fly"), "render " + kDepot + " --of Setts/Dry --view x-ray --out x.png", "bake " + kDepot + " --of Setts/Dry --size 1 --out x",
-                                   "evaluate " + kDepot + " --of Setts/Dry --channel smell --out x.exr", "render " + kDepot + " --of Setts/Dry --size big --out x.png"}) {
+    for (const std::string& bad :
+         {std::string("check /no/such.huestack"), "cost " + kDepot + " --of Nothing", std::string("fly"),
+          "render " + kDepot + " --of Setts/Dry --view x-ray --out x.png", "bake " + kDepot + " --of Setts/Dry --size 1 --out x",
+          "evaluate " + kDepot + " --of Setts/Dry --channel smell --out x.exr",
+          "render " + kDepot + " --of Setts/Dry --size big --out x.png"}) {
         const Ran r = run(bad);
         EXPECT_EQ(r.code, 2) << bad;
         EXPECT_NE(r.output.find("hsk: "), std::string::npos) << bad;
@@ -231,10 +241,18 @@ TEST_F(Hsk, PrintsListsCostsAndShaders) {
 }
 
 TEST_F(Hsk, EvaluatesTheSameWithBothEnginesAndRenders) {
-    for (const char* engine : {"cpu", "gl"}) ASSERT_EQ(run("evaluate " + kDepot + " --of \"Route display/Line 4\" --channel roughness --size 32 --engine " + engine + " --out " + (folder / (std::string(engine) + ".exr")).string()).code, 0);
+    for (const char* engine : {"cpu", "gl"})
+        ASSERT_EQ(run("evaluate " + kDepot + " --of \"Route display/Line 4\" --channel roughness --size 32 --engine " + engine + " --out " +
+                      (folder / (std::string(engine) + ".exr")).string())
+                      .code,
+                  0);
     const Picture cpu = *readPicture(folder / "cpu.exr"), gl = *readPicture(folder / "gl.exr");
     for (size_t i = 0; i < cpu.values.size(); ++i) ASSERT_NEAR(cpu.values[i], gl.values[i], 1e-4f);
-    ASSERT_EQ(run("render " + kDepot + " --of \"Route display/Line 4,Bodywork/Works Grey\" --mesh \"route display\" --size 64x48 --time 1 --out " + (folder / "r.png").string()).code, 0);
+    ASSERT_EQ(run("render " + kDepot +
+                  " --of \"Route display/Line 4,Bodywork/Works Grey\" --mesh \"route display\" --size 64x48 --time 1 --out " +
+                  (folder / "r.png").string())
+                  .code,
+              0);
     EXPECT_EQ(readPicture(folder / "r.png")->width, 64);
     ASSERT_EQ(run("bake " + kDepot + " --of Setts/Dry --size 16 --out " + (folder / "maps").string()).code, 0);
     EXPECT_TRUE(fs::exists(folder / "maps" / "normal.png"));

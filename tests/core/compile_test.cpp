@@ -46,7 +46,8 @@ TEST(Widths, AColorIntoANumberNeedsATakeAndOffersThem) {
 
 TEST(Widths, AMismatchNamesBothWidthsAndThePlace) {
     Project p = bareProject();
-    const Id a = add(p, "constant", {{"value", Value::vec2(1, 2)}}), b = add(p, "constant", {{"value", Value::vec3(1, 2, 3)}}), sum = add(p, "add");
+    const Id a = add(p, "constant", {{"value", Value::vec2(1, 2)}}), b = add(p, "constant", {{"value", Value::vec3(1, 2, 3)}}),
+             sum = add(p, "add");
     wire(p, {a, "out", ""}, sum, "in1");
     wire(p, {b, "out", ""}, sum, "in2");
     channel(p, {sum, "out", "r"}, "roughness");
@@ -96,7 +97,8 @@ TEST(Checks, SayWhatLeadsNowhereAndWhatHasNoEffect) {
     p = *edit::addParameter(p, "m", lost);
     channel(p, {add(p, "constant"), "out", ""}, "alpha");
     const auto found = checkMaster(p, masterOf(p));
-    EXPECT_EQ(std::count_if(found.begin(), found.end(), [](const Diagnostic& d) { return d.code == "graph.dead-end"; }), 1) << "only the end of a chain is named";
+    EXPECT_EQ(std::count_if(found.begin(), found.end(), [](const Diagnostic& d) { return d.code == "graph.dead-end"; }), 1)
+        << "only the end of a chain is named";
     EXPECT_EQ(find(found, "graph.dead-end")->place.node, b);
     EXPECT_TRUE(find(found, "parameter.no-effect"));
     const Diagnostic* alpha = find(found, "channel.inactive");
@@ -177,7 +179,8 @@ TEST(Rates, WhatDependsOnlyOnParametersAndTimeIsComputedOnceAFrame) {
     speed.id = "s";
     speed.name = "Speed";
     p = *edit::addParameter(p, "m", speed);
-    const Id parameter = add(p, "parameter", {}, {{"parameter", "s"}}), wave = add(p, "wave"), noise = add(p, "noise_2d"), product = add(p, "multiply");
+    const Id parameter = add(p, "parameter", {}, {{"parameter", "s"}}), wave = add(p, "wave"), noise = add(p, "noise_2d"),
+             product = add(p, "multiply");
     wire(p, {parameter, "out", ""}, wave, "frequency");
     wire(p, {wave, "out", ""}, product, "in1");
     wire(p, {noise, "out", ""}, product, "in2");
@@ -203,7 +206,8 @@ TEST(LiveConstants, GiveTheSameResultAndKeepTheStructureWhenTheyChange) {
             return v;
         };
         float out = 0;
-        e.grid(e.frame(inputs), {"roughness"}, 2, 2, FlatSquare(2, 2), [&](int, int, int, int, const float* const* planes) { out = planes[0][0]; }, {});
+        e.grid(e.frame(inputs), {"roughness"}, 2, 2, FlatSquare(2, 2),
+               [&](int, int, int, int, const float* const* planes) { out = planes[0][0]; }, {});
         return out;
     };
     EXPECT_FLOAT_EQ(valueAt(p, Constants::Folded), valueAt(p, Constants::Live));

@@ -16,16 +16,21 @@ std::vector<float> evaluate(const Evaluator& e, const Frame& frame, const std::s
     std::vector<float> out(size_t(width * height * components));
     Evaluator::Control control;
     control.threads = threads;
-    e.grid(frame, {output}, width, height, FlatSquare(width, height), [&](int x, int y, int columns, int rows, const float* const* planes) {
-        for (int r = 0; r < rows; ++r)
-            for (int i = 0; i < columns; ++i)
-                for (int c = 0; c < components; ++c) out[size_t(((y + r) * width + x + i) * components + c)] = planes[c][r * kBlockColumns + i];
-    }, control);
+    e.grid(
+        frame, {output}, width, height, FlatSquare(width, height),
+        [&](int x, int y, int columns, int rows, const float* const* planes) {
+            for (int r = 0; r < rows; ++r)
+                for (int i = 0; i < columns; ++i)
+                    for (int c = 0; c < components; ++c)
+                        out[size_t(((y + r) * width + x + i) * components + c)] = planes[c][r * kBlockColumns + i];
+        },
+        control);
     return out;
 }
 
 /// The value of a node's output with constants at its inputs.
-float valueOf(std::string_view kind, std::map<std::string, Value> constants, std::map<std::string, std::string> settings = {}, const std::string& port = "out", double time = 0) {
+float valueOf(std::string_view kind, std::map<std::string, Value> constants, std::map<std::string, std::string> settings = {},
+              const std::string& port = "out", double time = 0) {
     Project p = bareProject();
     const Id n = add(p, kind, std::move(constants), std::move(settings));
     const Evaluator e(compileTap(p, masterOf(p), {n, port, ""}).program);
@@ -49,8 +54,11 @@ TEST(Nodes, ComputeWhatTheirNamesSay) {
     EXPECT_FLOAT_EQ(valueOf("distance", {{"in1", Value::vec3(1, 2, 2)}}), 3);
     EXPECT_NEAR(valueOf("sine", {{"in", n(100)}}), std::sin(100.f), 1e-5f);
     EXPECT_NEAR(valueOf("power", {{"in1", n(0.3f)}, {"in2", n(2.2f)}}), std::pow(0.3f, 2.2f), 1e-6f);
-    EXPECT_FLOAT_EQ(valueOf("color_distance", {{"in", Value::vec3(0, 0.5f, 1)}, {"target", Value::vec3(0.1f, 0.5f, 0.8f)}}, {}, "distance"), 0.3f);
-    EXPECT_FLOAT_EQ(valueOf("color_distance", {{"in", Value::vec3(0, 3, 0)}, {"target", Value::vec3(4, 0, 0)}}, {{"measure", "euclidean"}}, "distance"), 5);
+    EXPECT_FLOAT_EQ(valueOf("color_distance", {{"in", Value::vec3(0, 0.5f, 1)}, {"target", Value::vec3(0.1f, 0.5f, 0.8f)}}, {}, "distance"),
+                    0.3f);
+    EXPECT_FLOAT_EQ(
+        valueOf("color_distance", {{"in", Value::vec3(0, 3, 0)}, {"target", Value::vec3(4, 0, 0)}}, {{"measure", "euclidean"}}, "distance"),
+        5);
 }
 
 TEST(Nodes, HoldTheirEdges) {
@@ -128,7 +136,8 @@ TEST(Evaluator, GivesTheSameBitsOnEveryInstructionSetAndThreadCount) {
             for (int threads : {1, 2}) {
                 const auto v = evaluate(e, e.frame({}), "base_color", 97, 33, threads);
                 if (first.empty()) first = v;
-                EXPECT_EQ(std::memcmp(first.data(), v.data(), v.size() * sizeof(float)), 0) << "seed " << seed << " target " << hwy::TargetName(rest & -rest);
+                EXPECT_EQ(std::memcmp(first.data(), v.data(), v.size() * sizeof(float)), 0)
+                    << "seed " << seed << " target " << hwy::TargetName(rest & -rest);
             }
         }
         hwy::SetSupportedTargetsForTest(0);
@@ -142,7 +151,8 @@ TEST(Evaluator, CanBeCancelled) {
     std::atomic<bool> cancelled = true;
     Evaluator::Control control;
     control.cancelled = &cancelled;
-    EXPECT_FALSE(e.grid(e.frame({}), {"roughness"}, 64, 64, FlatSquare(64, 64), [](int, int, int, int, const float* const*) {}, control));
+    EXPECT_FALSE(e.grid(
+        e.frame({}), {"roughness"}, 64, 64, FlatSquare(64, 64), [](int, int, int, int, const float* const*) {}, control));
 }
 
 TEST(Evaluator, ADivisionByZeroShowsAsNotFinite) {

@@ -22,7 +22,8 @@ using namespace test;
 class Files : public testing::Test {
   protected:
     void SetUp() override {
-        folder = fs::temp_directory_path() / ("huestack-test-" + std::to_string(::getpid()) + testing::UnitTest::GetInstance()->current_test_info()->name());
+        folder = fs::temp_directory_path() /
+                 ("huestack-test-" + std::to_string(::getpid()) + testing::UnitTest::GetInstance()->current_test_info()->name());
         fs::create_directories(folder);
     }
     void TearDown() override { fs::remove_all(folder); }
@@ -142,7 +143,8 @@ TEST(Shapes, HaveAFrameThatFitsTheirUvs) {
         ASSERT_EQ(mesh->slots.size(), 1u);
         for (const Vertex& v : mesh->vertices) {
             float n = 0, t = 0, d = 0;
-            for (size_t c = 0; c < 3; ++c) n += v.normal[c] * v.normal[c], t += v.tangent[c] * v.tangent[c], d += v.normal[c] * v.tangent[c];
+            for (size_t c = 0; c < 3; ++c)
+                n += v.normal[c] * v.normal[c], t += v.tangent[c] * v.tangent[c], d += v.normal[c] * v.tangent[c];
             ASSERT_NEAR(n, 1, 1e-3f) << id;
             ASSERT_NEAR(t, 1, 1e-3f) << id;
             ASSERT_NEAR(d, 0, 2e-2f) << id;
@@ -150,7 +152,8 @@ TEST(Shapes, HaveAFrameThatFitsTheirUvs) {
         // Triangles look outward: their winding agrees with the vertices' normals.
         int inward = 0;
         for (size_t i = 0; i + 2 < mesh->indices.size(); i += 3) {
-            const Vertex &a = mesh->vertices[mesh->indices[i]], &b = mesh->vertices[mesh->indices[i + 1]], &c = mesh->vertices[mesh->indices[i + 2]];
+            const Vertex &a = mesh->vertices[mesh->indices[i]], &b = mesh->vertices[mesh->indices[i + 1]],
+                         &c = mesh->vertices[mesh->indices[i + 2]];
             float e[3], f[3];
             for (size_t k = 0; k < 3; ++k) e[k] = b.position[k] - a.position[k], f[k] = c.position[k] - a.position[k];
             const float cross[3] = {e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]};

@@ -24,11 +24,14 @@ float difference(const std::shared_ptr<const Program>& program, const std::strin
     std::vector<float> cpu(gl->values.size());
     const int width = gl->channels;
     const FlatSquare square(kSize, kSize);
-    evaluator.grid(frame, {output}, kSize, kSize, square, [&](int x, int y, int columns, int rows, const float* const* planes) {
-        for (int r = 0; r < rows; ++r)
-            for (int i = 0; i < columns; ++i)
-                for (int c = 0; c < width; ++c) cpu[size_t(((y + r) * kSize + x + i) * width + c)] = planes[c][r * kBlockColumns + i];
-    }, {});
+    evaluator.grid(frame, {output}, kSize, kSize, square,
+                   [&](int x, int y, int columns, int rows, const float* const* planes) {
+                       for (int r = 0; r < rows; ++r)
+                           for (int i = 0; i < columns; ++i)
+                               for (int c = 0; c < width; ++c)
+                                   cpu[size_t(((y + r) * kSize + x + i) * width + c)] = planes[c][r * kBlockColumns + i];
+                   },
+                   {});
     float worst = 0;
     for (size_t i = 0; i < cpu.size(); ++i) {
         if (std::isfinite(cpu[i]) != std::isfinite(gl->values[i])) return INFINITY;
@@ -74,7 +77,8 @@ TEST_P(EveryNode, GivesTheSameOnTheGraphicsCardAndTheCpu) {
                 if (def.key == "separate" && int(&port - def.outputs.data()) >= width) continue;
                 const Compilation compiled = compileTap(p, masterOf(p), {node, std::string(port.key), ""});
                 ASSERT_TRUE(compiled.ok) << compiled.diagnostics[0].sentence;
-                EXPECT_LE(difference(compiled.program, "tap", inputs), 1e-4f) << port.key << " of width " << width << "\n" << describe(*compiled.program);
+                EXPECT_LE(difference(compiled.program, "tap", inputs), 1e-4f) << port.key << " of width " << width << "\n"
+                                                                              << describe(*compiled.program);
             }
             // Nodes without ports of any width are the same for every width.
             if (std::none_of(def.inputs.begin(), def.inputs.end(), [](const PortDef& q) { return q.width == kAnyWidth; })) break;

@@ -156,7 +156,10 @@ TEST(InvalidPixels, ShoutInTheirView) {
 }
 
 TEST(Parameters, AMapParameterWithoutAMapLooksNeutral) {
-    for (const auto& [kind, wanted] : {std::pair{MapKind::Color, std::array<int, 3>{255, 255, 255}}, {MapKind::Data, {255, 255, 255}}, {MapKind::Height, {188, 188, 188}}, {MapKind::Normal, {188, 188, 255}}}) {
+    for (const auto& [kind, wanted] : {std::pair{MapKind::Color, std::array<int, 3>{255, 255, 255}},
+                                       {MapKind::Data, {255, 255, 255}},
+                                       {MapKind::Height, {188, 188, 188}},
+                                       {MapKind::Normal, {188, 188, 255}}}) {
         Scene s;
         Parameter map;
         map.id = "p";
@@ -197,9 +200,14 @@ TEST(Dragging, AValueNeitherCompilesNorLinks) {
 TEST(Reflectance, IsTheSameInGlslAndInTheReference) {
     Gl::renderer();
     constexpr int size = 32;
-    const std::string fragment = "#version 410 core\n" + reflectanceGlsl() + "uniform sampler2D u_a, u_b, u_c;\nlayout(location = 0) out vec4 o;\nvoid main() { ivec2 p = ivec2(gl_FragCoord.xy); vec4 a = texelFetch(u_a, p, 0), b = texelFetch(u_b, p, 0), c = texelFetch(u_c, p, 0);\n"
-                                 "o = vec4(hs_reflect(a.rgb, a.a, b.a, vec3(0.0, 0.0, 1.0), b.rgb, c.rgb), 1.0); }\n";
-    const auto program = GlProgram::link("#version 410 core\nvoid main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, gl_VertexID == 2 ? 3.0 : -1.0, 0.0, 1.0); }\n", fragment);
+    const std::string fragment =
+        "#version 410 core\n" + reflectanceGlsl() +
+        "uniform sampler2D u_a, u_b, u_c;\nlayout(location = 0) out vec4 o;\nvoid main() { ivec2 p = ivec2(gl_FragCoord.xy); vec4 a = "
+        "texelFetch(u_a, p, 0), b = texelFetch(u_b, p, 0), c = texelFetch(u_c, p, 0);\n"
+        "o = vec4(hs_reflect(a.rgb, a.a, b.a, vec3(0.0, 0.0, 1.0), b.rgb, c.rgb), 1.0); }\n";
+    const auto program = GlProgram::link(
+        "#version 410 core\nvoid main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, gl_VertexID == 2 ? 3.0 : -1.0, 0.0, 1.0); }\n",
+        fragment);
     ASSERT_TRUE(program) << program.error().sentence;
     std::mt19937 random(5);
     auto r = [&] { return float(random() % 10000) / 10000.f; };
@@ -242,7 +250,8 @@ TEST(Reflectance, IsTheSameInGlslAndInTheReference) {
     glReadPixels(0, 0, size, size, GL_RGBA, GL_FLOAT, out.data());
     glDeleteVertexArrays(1, &array);
     for (size_t i = 0; i < size_t(size * size); ++i) {
-        const Rgb wanted = reflect({{a[i * 4], a[i * 4 + 1], a[i * 4 + 2]}, a[i * 4 + 3], b[i * 4 + 3]}, {0, 0, 1}, {b[i * 4], b[i * 4 + 1], b[i * 4 + 2]}, {c[i * 4], c[i * 4 + 1], c[i * 4 + 2]});
+        const Rgb wanted = reflect({{a[i * 4], a[i * 4 + 1], a[i * 4 + 2]}, a[i * 4 + 3], b[i * 4 + 3]}, {0, 0, 1},
+                                   {b[i * 4], b[i * 4 + 1], b[i * 4 + 2]}, {c[i * 4], c[i * 4 + 1], c[i * 4 + 2]});
         for (size_t k = 0; k < 3; ++k) ASSERT_NEAR(out[i * 4 + k], wanted[k], 1e-3f * std::max(1.f, wanted[k]));
     }
 }

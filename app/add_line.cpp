@@ -96,7 +96,6 @@ QVariant ProposalModel::data(const QModelIndex& index, int role) const {
 AddLine::AddLine(Session& session, QWidget* parent) : QFrame(parent), m_session(session) {
     setObjectName("addLine");
     setAccessibleName(tr("Add line"));
-    setStyleSheet(QString("#addLine { border: 2px solid %1; border-radius: 3px; }").arg(theme().ink.name()));
     setAutoFillBackground(true);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(6, 6, 6, 6);
@@ -122,12 +121,12 @@ AddLine::AddLine(Session& session, QWidget* parent) : QFrame(parent), m_session(
 }
 
 void AddLine::open(QPoint at, const QString& typed, std::function<bool(const NodeDef&)> fits) {
+    setStyleSheet(QString("#addLine { border: 2px solid %1; border-radius: 3px; background: %2; }").arg(theme().ink.name(), theme().panel.name()));
     m_anchor = at;
     m_fits = std::move(fits);
     m_line->setText(typed);
     refresh();
     const QWidget* board = parentWidget();
-    resize(320, 240);
     move(std::clamp(at.x(), 4, std::max(4, board->width() - width() - 4)),
          std::clamp(at.y(), 4, std::max(4, board->height() - height() - 4)));
     show();
@@ -140,6 +139,8 @@ void AddLine::refresh() {
     if (!master) return;
     m_model->set(propose(m_session.project(), *master, m_line->text().toStdString(), m_fits));
     m_list->setCurrentIndex(m_model->index(0, 0));
+    // As tall as what it has to show.
+    resize(320, 50 + 40 * std::clamp(m_model->rowCount(), 1, 5));
 }
 
 void AddLine::choose() {

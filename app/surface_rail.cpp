@@ -122,7 +122,7 @@ SurfaceRail::SurfaceRail(Session& session, BoardService& service, QWidget* paren
     : QWidget(parent), m_session(session), m_service(service) {
     setObjectName("panel");
     setAttribute(Qt::WA_StyledBackground);
-    setFixedWidth(196);
+    setFixedWidth(206);
     setAccessibleName(tr("Surface rail"));
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 8, 0, 8);

@@ -2,6 +2,7 @@
 // Graph -> Program.
 #include "core/compile/program.h"
 #include "core/diagnostic.h"
+#include "core/document/wires.h"
 #include "core/nodes/catalogue.h"
 
 namespace hue {
@@ -47,11 +48,5 @@ Compilation compileTap(const Project& project, const Master& master, const Sourc
 std::vector<Diagnostic> checkMaster(const Project& project, const Master& master);
 /// All masters, instances and the lineup; not the files (see findings of the store and the libraries for those).
 std::vector<Diagnostic> checkProject(const Project& project);
-
-/// Widths after a take; 0 when the take does not fit a source of that width.
-int widthOfTake(std::string_view take, int sourceWidth);
-
-/// True when following wires from `from` leads to `to`.
-bool leadsTo(const Graph& graph, const Id& from, const Id& to);
 
 } // namespace hue

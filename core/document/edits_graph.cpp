@@ -1,6 +1,7 @@
 // Edits of masters, cards, wires and bays.
-#include "core/compile/compile.h"
 #include "core/document/edit_parts.h"
+#include "core/document/wires.h"
+#include "core/nodes/catalogue.h"
 #include "core/surface/channels.h"
 
 namespace hue::edit {

@@ -1,0 +1,311 @@
+#pragma once
+// The inside of compile.h: one graph on its way to a Program. Not for use elsewhere.
+#include "core/compile/compile.h"
+#include "core/compile/passes.h"
+#include "core/document/edits.h"
+#include "core/surface/channels.h"
+
+#include <algorithm>
+#include <cassert>
+#include <fmt/format.h>
+#include <optional>
+
+namespace hue {
+
+/// What a wire brings: a value of the Program, or a map.
+struct Brought {
+    Val value;
+    int slot = -1;
+    Meaning meaning = Meaning::Any;
+    bool exists = false;
+};
+
+inline std::string widthText(int width) {
+    static constexpr std::string_view texts[] = {"a map", "any width", "one number", "2 components", "3 components", "4 components"};
+    return std::string(texts[std::clamp(width + 1, 0, 5)]);
+}
+
+class GraphCompiler {
+  public:
+    GraphCompiler(const Project& project, const Master& master, Constants constants = Constants::Folded)
+        : m_project(project),
+          m_master(master),
+          m_graph(master.graph),
+          m_constants(constants),
+          m_program(std::make_shared<Program>()),
+          m_builder(*m_program) {
+        for (const auto& [id, node] : m_graph.nodes) {
+            m_origins[id] = int32_t(m_program->origins.size());
+            m_program->origins.push_back(id);
+        }
+        m_shifts.push_back({});
+    }
+
+    Compilation surface() {
+        lowerInOrder(reachableFromChannels());
+        for (const ChannelDef& channel : channels()) {
+            Val value = channelValue(channel);
+            m_program->outputs.push_back({std::string(channel.key), value.id});
+        }
+        return finish();
+    }
+
+    Compilation taps() {
+        std::vector<Id> all;
+        for (const auto& [id, node] : m_graph.nodes) all.push_back(id);
+        lowerInOrder(all);
+        for (const auto& [key, brought] : m_outputs)
+            if (brought.value && std::get<0>(key) == 0)
+                m_program->outputs.push_back({std::get<1>(key) + "." + std::get<2>(key), brought.value.id});
+        for (const ChannelDef& channel : channels())
+            m_program->outputs.push_back({"channel." + std::string(channel.key), channelValue(channel).id});
+        return finish();
+    }
+
+    Compilation tap(const Source& wire) {
+        lowerInOrder({wire.node});
+        const Brought brought = follow(wire, {}, wire.node, wire.port);
+        m_program->outputs.push_back({"tap", (brought.value ? brought.value : m_builder.number(0)).id});
+        return finish();
+    }
+
+  private:
+    friend class NodeLowering;
+
+    void report(Severity severity, std::string code, Place place, std::string sentence, std::vector<Fix> fixes = {}) {
+        place.master = m_master.id;
+        // The same node may be lowered at several UVs; one report is enough.
+        for (const Diagnostic& d : m_out.diagnostics)
+            if (d.code == code && d.place == place) return;
+        if (severity == Severity::Error) m_out.ok = false;
+        m_out.diagnostics.push_back({severity, std::move(code), std::move(place), std::move(sentence), std::move(fixes)});
+    }
+
+    std::string titleOf(const Id& id) const {
+        const Node* node = m_graph.find(id);
+        if (!node) return "a missing card";
+        if (!node->title.empty()) return node->title;
+        if (node->kind == "parameter")
+            if (auto it = node->settings.find("parameter"); it != node->settings.end())
+                if (const Parameter* p = m_master.parameter(it->second)) return p->name;
+        const NodeDef* def = findNodeDef(node->kind);
+        return def ? std::string(def->name) : node->kind;
+    }
+
+    std::vector<Id> reachableFromChannels() const {
+        std::vector<Id> roots;
+        for (const auto& [channel, wire] : m_graph.channelWires)
+            if (std::find(m_graph.mutedChannels.begin(), m_graph.mutedChannels.end(), channel) == m_graph.mutedChannels.end())
+                roots.push_back(wire.node);
+        return roots;
+    }
+
+    /// Lowers the roots and all that they depend on, sources first and without recursion. Finds cycles.
+    void lowerInOrder(const std::vector<Id>& roots) {
+        enum class State { Open, Done };
+        std::map<Id, State> states;
+        for (const Id& root : roots) {
+            std::vector<std::pair<Id, bool>> stack{{root, false}};
+            while (!stack.empty()) {
+                auto [id, sourcesDone] = stack.back();
+                stack.pop_back();
+                const Node* node = m_graph.find(id);
+                if (!node) continue;
+                if (sourcesDone) {
+                    states[id] = State::Done;
+                    lowerNode(*node, 0);
+                    continue;
+                }
+                if (states.contains(id)) continue;
+                states[id] = State::Open;
+                stack.emplace_back(id, true);
+                for (const auto& [port, wire] : node->wires) {
+                    auto it = states.find(wire.node);
+                    if (it == states.end()) {
+                        stack.emplace_back(wire.node, false);
+                    } else if (it->second == State::Open && leadsTo(m_graph, id, wire.node)) {
+                        const Id master = m_master.id;
+                        report(Severity::Error, "graph.cycle", {{}, id, port},
+                               fmt::format("{} depends on itself through its input {}. Cut one wire of the loop.", titleOf(id), port),
+                               {{"Cut this wire",
+                                 [master, id = id, port = port](const Project& p) { return edit::disconnect(p, master, id, port); }}});
+                    }
+                }
+            }
+        }
+    }
+
+    const Brought* outputOf(const Id& node, const std::string& port, int shift) {
+        auto it = m_outputs.find({shift, node, port});
+        return it == m_outputs.end() ? nullptr : &it->second;
+    }
+
+    /// What a wire brings to a port, after its take. `exists` is false, and reported, when it brings nothing usable.
+    Brought follow(const Source& wire, const Id& toNode, const Id& placeNode, const std::string& placePort, int shift = 0) {
+        const Place place{{}, toNode.empty() ? Id{} : placeNode, placePort};
+        const Node* source = m_graph.find(wire.node);
+        if (!source) {
+            report(Severity::Error, "wire.no-source", place,
+                   fmt::format("The wire into {} starts at a card that is not there. Wire it anew.", placePort));
+            return {};
+        }
+        if (shift && !m_lowered.contains({shift, wire.node})) lowerNode(*source, shift);
+        const Brought* found = outputOf(wire.node, wire.port, shift);
+        if (!found) {
+            // A card that has already been reported needs no second sentence.
+            if (!m_broken.contains(wire.node) && m_lowered.contains({shift, wire.node}))
+                report(Severity::Error, "wire.no-port", place,
+                       fmt::format("{} has no output {} here, which the wire into {} wants. Choose another output.", titleOf(wire.node),
+                                   wire.port, placePort));
+            return {};
+        }
+        Brought brought = *found;
+        brought.exists = true;
+        if (brought.slot >= 0 || wire.take.empty()) return brought;
+        const int width = m_builder.width(brought.value);
+        if (!widthOfTake(wire.take, width)) {
+            report(Severity::Error, "wire.take", place,
+                   fmt::format("The take .{} of the wire into {} asks for a component that {} ({}) does not have.", wire.take, placePort,
+                               titleOf(wire.node), widthText(width)));
+            return {};
+        }
+        if (wire.take == "luma") {
+            brought.value = m_builder.luminance(brought.value);
+        } else {
+            Val parts[4];
+            int n = 0;
+            for (char c : wire.take) parts[n++] = m_builder.component(brought.value, int(std::string_view("rgbaxyzw").find(c) % 4));
+            if (n == 1) brought.value = parts[0];
+            else if (n == 2) brought.value = m_builder.compose({parts[0], parts[1]});
+            else if (n == 3) brought.value = m_builder.compose({parts[0], parts[1], parts[2]});
+            else brought.value = m_builder.compose({parts[0], parts[1], parts[2], parts[3]});
+        }
+        if (wire.take.size() == 1 || wire.take == "luma") brought.meaning = Meaning::Number;
+        return brought;
+    }
+
+    std::vector<Fix> takeFixes(const Id& node, const std::string& port, int from) {
+        std::vector<Fix> fixes;
+        const Id master = m_master.id;
+        static constexpr std::string_view letters[] = {"r", "g", "b", "a"};
+        for (int i = 0; i < from; ++i) {
+            const std::string take(letters[i]);
+            fixes.push_back({"Take ." + take, [=](const Project& p) { return edit::setTake(p, master, node, port, take); }});
+        }
+        if (from >= 3) fixes.push_back({"Take .luma", [=](const Project& p) { return edit::setTake(p, master, node, port, "luma"); }});
+        return fixes;
+    }
+
+    /// Fits a value to a width, or reports and returns nothing.
+    Val fit(Val value, int width, const Id& node, const std::string& port, const std::string& receiver) {
+        const int from = m_builder.width(value);
+        if (from == width) return value;
+        if (from == 1) return m_builder.spread(value, width);
+        const Place place{{}, node, port};
+        if (width == 1) {
+            report(Severity::Error, "wire.needs-take", place,
+                   fmt::format("{} takes one number and the wire brings {}. Choose a component, or .luma for its brightness.", receiver,
+                               widthText(from)),
+                   takeFixes(node, port, from));
+        } else {
+            std::vector<Fix> fixes;
+            if (from > width) {
+                const std::string take = std::string("rgba").substr(0, width);
+                const Id master = m_master.id;
+                fixes.push_back({"Take ." + take, [=](const Project& p) { return edit::setTake(p, master, node, port, take); }});
+            }
+            report(Severity::Error, "wire.width", place,
+                   fmt::format("{} takes {} and the wire brings {}. Take the components that are wanted, or combine the missing ones.",
+                               receiver, widthText(width), widthText(from)),
+                   std::move(fixes));
+        }
+        return {};
+    }
+
+    Val channelValue(const ChannelDef& channel) {
+        const std::string key(channel.key);
+        const bool muted = std::find(m_graph.mutedChannels.begin(), m_graph.mutedChannels.end(), key) != m_graph.mutedChannels.end();
+        m_builder.setOrigin(-1);
+        if (auto it = m_graph.channelWires.find(key); it != m_graph.channelWires.end() && !muted) {
+            const Brought brought = follow(it->second, {}, {}, key);
+            if (brought.value) {
+                if (channel.meaning == Meaning::Normal) checkNormalChannel(it->second, brought);
+                if (Val fitted = fit(brought.value, channel.width, {}, key, fmt::format("The channel {}", channel.name))) return fitted;
+            } else if (brought.exists) {
+                report(
+                    Severity::Error, "wire.map-to-number", {{}, {}, key},
+                    fmt::format("The channel {} takes numbers and the wire brings a map. Read the map with an Image card.", channel.name));
+            }
+        }
+        if (channel.meaning == Meaning::Normal) return m_builder.attribute(Attribute::NormalWorld);
+        if (m_constants == Constants::Live && !muted) return m_builder.parameter(liveConstantName({}, key), channel.width);
+        if (auto it = m_graph.channelConstants.find(key); it != m_graph.channelConstants.end() && !muted)
+            return m_builder.constant({channel.width, it->second.v});
+        return m_builder.constant(channel.standard);
+    }
+
+    void checkNormalChannel(const Source& wire, const Brought& brought) {
+        if (brought.meaning == Meaning::Normal || m_builder.width(brought.value) != 3) return;
+        const Id master = m_master.id;
+        report(Severity::Caution, "normal.not-a-normal", {{}, {}, "normal"},
+               fmt::format("The normal channel takes a world-space normal and {} gives a {}. Put a Normal map card between.",
+                           titleOf(wire.node), nameOf(brought.meaning)),
+               {{"Put a Normal map between", [master, wire](const Project& p) {
+                     const Node* source = p.master(master) ? p.master(master)->graph.find(wire.node) : nullptr;
+                     Node node = makeNode("normal_map", source ? Point{source->position.x + 190, source->position.y} : Point{});
+                     const Id id = node.id;
+                     return edit::chain(p, {[=](const Project& q) { return edit::addNode(q, master, node); },
+                                            [=](const Project& q) { return edit::connect(q, master, wire, id, "in"); },
+                                            [=](const Project& q) {
+                                                return edit::connectChannel(q, master, {id, "out", ""}, "normal");
+                                            }});
+                 }}});
+    }
+
+    void lowerNode(const Node& node, int shift);
+    int addShift(int base, Val offset);
+
+    Compilation finish() {
+        for (const auto& [key, brought] : m_outputs) {
+            const auto& [shift, node, port] = key;
+            if (shift) continue;
+            PortInfo info;
+            info.meaning = brought.meaning;
+            info.width = brought.slot >= 0 ? kMapPort : m_builder.width(brought.value);
+            m_out.ports[{node, port}] = info;
+        }
+        // Rates of ports are read before anything is folded, so that they speak of the graph as drawn.
+        assignRates(*m_program);
+        for (const auto& [key, brought] : m_outputs)
+            if (std::get<0>(key) == 0 && brought.value)
+                m_out.ports[{std::get<1>(key), std::get<2>(key)}].rate = m_program->code[brought.value.id].rate;
+        optimise(*m_program);
+        assert(validate(*m_program).empty());
+        for (const Instruction& i : m_program->code) {
+            if (i.origin < 0) continue;
+            CardCost& cost = m_out.cards[m_program->origins[i.origin]];
+            const OpInfo& info = infoOf(i.op);
+            cost.operations += info.elementwise ? info.cost * i.width : info.cost * (i.op == Op::Fractal2 ? int(i.imm) : 1);
+            cost.fetches += i.op == Op::Sample;
+            cost.rate = std::max(cost.rate, i.rate);
+        }
+        m_out.program = m_program;
+        return std::move(m_out);
+    }
+
+    const Project& m_project;
+    const Master& m_master;
+    const Graph& m_graph;
+    const Constants m_constants;
+    std::shared_ptr<Program> m_program;
+    Builder m_builder;
+    Compilation m_out;
+    std::map<Id, int32_t> m_origins;
+    std::map<std::tuple<int, Id, std::string>, Brought> m_outputs;
+    std::map<std::pair<int, Id>, bool> m_lowered;
+    std::map<Id, bool> m_broken;
+    std::vector<Val> m_shifts; ///< UV offset in force; 0 is none
+    int m_depth = 0;
+};
+
+} // namespace hue

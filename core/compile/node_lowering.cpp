@@ -1,0 +1,259 @@
+// How one card becomes operations: widths of its ports, its inputs, and what its definition makes of them.
+#include "core/compile/graph_compiler.h"
+
+namespace hue {
+
+class NodeLowering final : public Lowering {
+  public:
+    NodeLowering(GraphCompiler& c, const Node& node, const NodeDef& def, int shift)
+        : Lowering(c.m_builder), m_c(c), m_node(node), m_def(def), m_shift(shift) {
+        findWidth();
+    }
+
+    bool broken() const { return m_broken; }
+
+    Val in(std::string_view port) override { return inAt(port, m_shift); }
+
+    Val inAtShiftedUv(std::string_view port, Val offset) override {
+        const Val value = inAt(port, m_c.addShift(m_shift, offset));
+        b.setOrigin(m_c.m_origins[m_node.id]);
+        return value;
+    }
+
+    Val uv(int set) override {
+        const Val plain = b.attribute(set ? Attribute::Uv1 : Attribute::Uv0);
+        return m_shift ? b.add(plain, m_c.m_shifts[m_shift]) : plain;
+    }
+
+    bool wired(std::string_view port) const override { return m_node.wires.contains(std::string(port)); }
+
+    int mapSlot(std::string_view port) override {
+        if (auto it = m_node.wires.find(std::string(port)); it != m_node.wires.end()) {
+            const Brought brought = m_c.follow(it->second, m_node.id, m_node.id, std::string(port), m_shift);
+            if (brought.slot >= 0) return brought.slot;
+            if (brought.exists) {
+                m_c.report(
+                    Severity::Error, "wire.number-to-map", {{}, m_node.id, std::string(port)},
+                    fmt::format("{}'s input {} takes a map and the wire brings numbers. Wire a map parameter, or choose a map on the card.",
+                                m_c.titleOf(m_node.id), port));
+            }
+            m_broken = true;
+            return -1;
+        }
+        const Id id(setting(port));
+        if (const MapFile* map = m_c.m_project.map(id)) return b.mapSlot({{}, id, map->kind});
+        m_c.report(Severity::Caution, "image.no-map", {{}, m_node.id, std::string(port)},
+                   id.empty() ? fmt::format("{} has no map and shows white. Choose one on the card, or wire a map parameter.",
+                                            m_c.titleOf(m_node.id))
+                              : fmt::format("{} asks for a map that the project does not have and shows white. Choose another on the card.",
+                                            m_c.titleOf(m_node.id)));
+        return b.mapSlot({{}, {}, MapKind::Data});
+    }
+
+    int mapBehind(std::string_view port) override {
+        const Val value = in(port);
+        std::vector<int32_t> open{value.id};
+        std::map<int32_t, bool> seen;
+        while (!open.empty()) {
+            const int32_t at = open.back();
+            open.pop_back();
+            if (std::exchange(seen[at], true)) continue;
+            const Instruction& i = m_c.m_program->code[at];
+            if (i.op == Op::Sample) return int(i.imm);
+            for (int a = 0; a < i.operands; ++a) open.push_back(i.args[a]);
+        }
+        return -1;
+    }
+
+    std::string_view setting(std::string_view key) const override { return settingOf(m_node, m_def, key); }
+
+    const Parameter* parameter() const override {
+        const Id id(setting("parameter"));
+        const Parameter* p = m_c.m_master.parameter(id);
+        if (!p) {
+            m_c.report(Severity::Error, "parameter.missing", {{}, m_node.id, "out"},
+                       "This card stands for a parameter that the master does not have. Delete the card, or choose a parameter.");
+            m_broken = true;
+        }
+        return p;
+    }
+
+    void out(std::string_view port, Val value) override {
+        const PortDef* def = m_def.output(port);
+        Meaning meaning = def->meaning;
+        if (meaning == Meaning::Any) meaning = m_meaning;
+        // Three constant numbers are a color as a rule; so they are shown and typed.
+        if (m_node.kind == "constant" && b.width(value) == 3) meaning = Meaning::Color;
+        if (m_node.kind == "image" && port == "color") meaning = mapMeaning(value);
+        if (m_node.kind == "parameter")
+            if (const Parameter* p = parameter())
+                meaning = p->type == ParameterType::Color    ? Meaning::Color
+                          : p->type == ParameterType::Number ? Meaning::Number
+                                                             : Meaning::Vector;
+        if (b.width(value) == 1) meaning = Meaning::Number;
+        m_c.m_outputs[{m_shift, m_node.id, std::string(port)}] = {value, -1, meaning, true};
+    }
+
+    void outMap(std::string_view port, int slot) override {
+        m_c.m_outputs[{m_shift, m_node.id, std::string(port)}] = {{}, slot, Meaning::Any, true};
+    }
+
+    /// A muted card hands on its first input that fits.
+    void passThrough() {
+        for (const PortDef& output : m_def.outputs) {
+            Val passed;
+            for (const PortDef& input : m_def.inputs) {
+                if (input.width == kMapPort) continue;
+                const Val value = in(input.key);
+                if (output.width == kAnyWidth || b.width(value) == output.width || b.width(value) == 1) {
+                    passed = output.width > 0 ? b.spread(value, output.width) : value;
+                    break;
+                }
+            }
+            out(output.key, passed ? passed : b.constant({std::max(1, output.width), {}}));
+        }
+    }
+
+    void standIn() {
+        for (const PortDef& output : m_def.outputs)
+            if (!m_c.m_outputs.contains({m_shift, m_node.id, std::string(output.key)}) && output.width != kMapPort &&
+                m_node.kind != "separate")
+                out(output.key, b.constant({output.width > 0 ? output.width : m_width, {}}));
+    }
+
+  private:
+    Meaning mapMeaning(Val rgb) const {
+        const Instruction& take = m_c.m_program->code[rgb.id];
+        const Instruction& sample = m_c.m_program->code[take.args[0]];
+        if (sample.op != Op::Sample) return Meaning::Color;
+        return m_c.m_program->maps[sample.imm].kind == MapKind::Color ? Meaning::Color : Meaning::Vector;
+    }
+
+    /// The width that all ports of any width share.
+    void findWidth() {
+        std::string_view widestPort;
+        for (const PortDef& port : m_def.inputs) {
+            if (port.width != kAnyWidth) continue;
+            const std::string key(port.key);
+            auto wire = m_node.wires.find(key);
+            if (wire == m_node.wires.end()) continue;
+            const Brought brought = m_c.follow(wire->second, m_node.id, m_node.id, key, m_shift);
+            if (!brought.value) {
+                if (brought.exists)
+                    m_c.report(Severity::Error, "wire.map-to-number", {{}, m_node.id, key},
+                               fmt::format("{}'s input {} takes numbers and the wire brings a map. Read the map with an Image card.",
+                                           m_c.titleOf(m_node.id), key));
+                m_broken = true;
+                continue;
+            }
+            const int width = b.width(brought.value);
+            if (m_meaning == Meaning::Normal && brought.meaning == Meaning::Normal && (m_node.kind == "add" || m_node.kind == "multiply"))
+                m_c.report(Severity::Caution, "normal.added", {{}, m_node.id, key},
+                           fmt::format("{} joins two normals as if they were numbers, which flattens both. Combine their heights before "
+                                       "Height to normal instead.",
+                                       m_c.titleOf(m_node.id)));
+            if (m_meaning == Meaning::Any) m_meaning = brought.meaning;
+            if (width > 1 && m_width > 1 && width != m_width) {
+                std::vector<Fix> fixes;
+                const Id master = m_c.m_master.id, node = m_node.id;
+                if (width > m_width) {
+                    const std::string take = std::string("rgba").substr(0, m_width);
+                    fixes.push_back({"Take ." + take, [=](const Project& p) { return edit::setTake(p, master, node, key, take); }});
+                }
+                m_c.report(Severity::Error, "wire.width", {{}, m_node.id, key},
+                           fmt::format("{} gets {} at {} and {} at {}; both must be the same. Take the components that are wanted.",
+                                       m_c.titleOf(m_node.id), widthText(m_width), widestPort, widthText(width), key),
+                           std::move(fixes));
+                m_broken = true;
+            } else if (width > m_width) {
+                m_width = width;
+                widestPort = port.key;
+            }
+        }
+        if (m_width > 1) return;
+        for (const PortDef& port : m_def.inputs)
+            if (port.width == kAnyWidth && !m_node.wires.contains(std::string(port.key)))
+                m_width = std::max(m_width, constantOf(m_node, port).width);
+    }
+
+    Val inAt(std::string_view portKey, int shift) {
+        const PortDef& port = *m_def.input(portKey);
+        const std::string key(portKey);
+        const int width = port.width == kAnyWidth ? m_width : port.width;
+        if (auto it = m_node.wires.find(key); it != m_node.wires.end()) {
+            const Brought brought = m_c.follow(it->second, m_node.id, m_node.id, key, shift);
+            b.setOrigin(m_c.m_origins[m_node.id]);
+            if (brought.value) {
+                // Numbers stay narrow at ports of any width; operations spread them.
+                if (port.width == kAnyWidth && b.width(brought.value) == 1) return brought.value;
+                if (Val fitted = m_c.fit(brought.value, width, m_node.id, key, fmt::format("{}'s input {}", m_c.titleOf(m_node.id), key)))
+                    return fitted;
+            } else if (brought.exists) {
+                m_c.report(Severity::Error, "wire.map-to-number", {{}, m_node.id, key},
+                           fmt::format("{}'s input {} takes numbers and the wire brings a map. Read the map with an Image card.",
+                                       m_c.titleOf(m_node.id), key));
+            }
+            m_broken = true;
+        } else if (port.unwired == Unwired::Uv) {
+            const Val plain = b.attribute(Attribute::Uv0);
+            return shift ? b.add(plain, m_c.m_shifts[shift]) : plain;
+        } else if (port.unwired == Unwired::NormalWorld) {
+            return b.attribute(Attribute::NormalWorld);
+        }
+        Value value = constantOf(m_node, port);
+        if (value.width == 1 && width > 1 && port.width != kAnyWidth) value = {width, {value[0], value[0], value[0], value[0]}};
+        else if (value.width != 1 || port.width != kAnyWidth) value.width = width;
+        if (m_c.m_constants == Constants::Live)
+            return b.spread(b.parameter(liveConstantName(m_node.id, key), constantOf(m_node, port).width == 1 ? 1 : value.width),
+                            port.width == kAnyWidth ? 1 : width);
+        return b.constant(value);
+    }
+
+    GraphCompiler& m_c;
+    const Node& m_node;
+    const NodeDef& m_def;
+    const int m_shift;
+    int m_width = 1;
+    Meaning m_meaning = Meaning::Any;
+    mutable bool m_broken = false;
+};
+
+int GraphCompiler::addShift(int base, Val offset) {
+    m_shifts.push_back(base ? m_builder.add(m_shifts[base], offset) : offset);
+    return int(m_shifts.size()) - 1;
+}
+
+void GraphCompiler::lowerNode(const Node& node, int shift) {
+    if (std::exchange(m_lowered[{shift, node.id}], true)) return;
+    const NodeDef* def = findNodeDef(node.kind);
+    if (!def) {
+        report(
+            Severity::Error, "node.unknown", {{}, node.id, {}},
+            fmt::format(
+                "This version does not know the node {}. Its card is kept; delete it, or open the project with the version that made it.",
+                node.kind));
+        m_broken[node.id] = true;
+        return;
+    }
+    // Nested derivatives of derivatives multiply the work; past this depth they are surely a mistake.
+    constexpr int kDeepest = 1500;
+    if (m_depth > kDeepest || m_shifts.size() > 4096) {
+        report(Severity::Error, "graph.too-deep", {{}, node.id, {}},
+               fmt::format("{} lies too deep under cards that read it at several UVs. Bake a part of it to a map.", titleOf(node.id)));
+        m_broken[node.id] = true;
+        return;
+    }
+    ++m_depth;
+    m_builder.setOrigin(m_origins[node.id]);
+    NodeLowering lowering(*this, node, *def, shift);
+    m_builder.setOrigin(m_origins[node.id]);
+    if (node.muted && !def->inputs.empty()) lowering.passThrough();
+    else if (!lowering.broken()) def->lower(lowering);
+    if (lowering.broken()) {
+        m_broken[node.id] = true;
+        lowering.standIn();
+    }
+    --m_depth;
+}
+
+} // namespace hue

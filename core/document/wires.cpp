@@ -1,0 +1,33 @@
+#include "core/document/wires.h"
+
+#include <utility>
+
+namespace hue {
+
+int widthOfTake(std::string_view take, int sourceWidth) {
+    if (take.empty()) return sourceWidth;
+    if (take == "luma") return sourceWidth >= 3 ? 1 : 0;
+    if (take.size() > 4) return 0;
+    for (char c : take) {
+        const size_t at = std::string_view("rgbaxyzw").find(c);
+        if (at == std::string_view::npos || int(at % 4) >= sourceWidth) return 0;
+    }
+    return int(take.size());
+}
+
+bool leadsTo(const Graph& graph, const Id& from, const Id& to) {
+    // Walks against the wires, from `to` back to its sources.
+    std::vector<Id> open{to};
+    std::map<Id, bool> seen;
+    while (!open.empty()) {
+        const Id at = open.back();
+        open.pop_back();
+        if (at == from) return true;
+        if (std::exchange(seen[at], true)) continue;
+        if (const Node* node = graph.find(at))
+            for (const auto& [port, wire] : node->wires) open.push_back(wire.node);
+    }
+    return false;
+}
+
+} // namespace hue

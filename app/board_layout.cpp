@@ -56,7 +56,9 @@ bool valueFromText(const QString& text, int width, Value& value) {
         read[c] = QString(parts[c]).replace(',', '.').toFloat(&ok);
         if (!ok || !std::isfinite(read[c])) return false;
     }
-    if (width > 1 && read.width == 1) read = {width, {read[0], read[0], read[0], read[0]}};
+    if (width > 1 && read.width == 1)
+        for (int c = read.width; c < width; ++c) read[c] = read[0];
+    if (width > 1 && read.width == 1) read.width = width;
     if (width > 0 && read.width != width) return false;
     value = read;
     return true;

@@ -1,0 +1,294 @@
+// The tools around the board: wires, problems, fields, starting points.
+#include "core/document/starting_points.h"
+#include "core/store/store.h"
+#include "tests/app/app_fixture.h"
+
+#include <QAction>
+#include <QComboBox>
+#include <QLabel>
+#include <QMenu>
+#include <QPushButton>
+#include <QSlider>
+#include <QToolButton>
+
+namespace hue {
+namespace {
+
+using namespace test;
+using WireTest = Window;
+using ProblemTest = Window;
+using FieldTest = Window;
+using StartTest = Window;
+using KeyTest = Window;
+
+QString spoken(Session& session, const std::function<void()>& act) {
+    QString said;
+    const auto connection = QObject::connect(&session, &Session::said, [&](const QString& s) { said = s; });
+    act();
+    QObject::disconnect(connection);
+    return said;
+}
+
+TEST_F(WireTest, ControlDragCutsTheWiresThatItCrosses) {
+    const Id a = type("0.5", {80, 60}), b = type("sine", {400, 60}), c = type("sine", {400, 200});
+    wireTo(a, "out", b, "in");
+    wireTo(a, "out", c, "in");
+    const QPoint from(320, 20), to(320, 300);
+    QTest::mousePress(&board(), Qt::LeftButton, Qt::ControlModifier, from);
+    QTest::mouseMove(&board(), to);
+    QTest::mouseRelease(&board(), Qt::LeftButton, Qt::ControlModifier, to);
+    EXPECT_TRUE(graph().find(b)->wires.empty());
+    EXPECT_TRUE(graph().find(c)->wires.empty());
+    session().undoStack()->undo();
+    EXPECT_EQ(graph().find(b)->wires.size(), 1u) << "both cuts are one step of undo";
+    EXPECT_EQ(graph().find(c)->wires.size(), 1u);
+}
+
+TEST_F(WireTest, ASelectedWireIsDeletedByTheKey) {
+    const Id a = type("0.5", {80, 60}), b = type("sine", {400, 60});
+    wireTo(a, "out", b, "in");
+    const QPoint end = pin(b, CardRow::Kind::Input, "in") - QPoint(9, 0);
+    QTest::mouseClick(&board(), Qt::LeftButton, {}, end - QPoint(3, 0));
+    key(&board(), Qt::Key_Delete);
+    EXPECT_TRUE(graph().find(b)->wires.empty());
+    EXPECT_EQ(graph().nodes.size(), 2u);
+}
+
+TEST_F(WireTest, ACardLetGoOnAWireGoesBetween) {
+    const Id a = type("0.5", {60, 60}), b = type("sine", {600, 60});
+    wireTo(a, "out", b, "in");
+    const Id between = type("invert", {330, 240});
+    const QPoint grip = board().toWidget(board().layout().cards.at(between).title.center()).toPoint();
+    const QRectF card = board().layout().cards.at(between).rect;
+    // Its middle must come to lie on the wire, which runs at the height of the source's output.
+    const int wireY = pin(a, CardRow::Kind::Output, "out").y();
+    const int middleY = board().toWidget(card.center()).toPoint().y();
+    drag(&board(), grip, board().mapToGlobal(grip + QPoint(0, wireY - middleY)));
+    EXPECT_EQ(graph().find(b)->wires.at("in").node, between);
+    EXPECT_EQ(graph().find(between)->wires.at("in").node, a);
+}
+
+TEST_F(WireTest, LettingGoOnTheEmptyBoardOffersOnlyWhatFits) {
+    const Id a = type("0.5", {80, 60});
+    drag(&board(), pin(a, CardRow::Kind::Output, "out"), board().mapToGlobal(QPoint(420, 220)));
+    ASSERT_TRUE(board().addLine()->isVisible());
+    const ProposalModel* model = board().addLine()->model();
+    for (int i = 0; i < model->rowCount(); ++i) EXPECT_FALSE(findNodeDef(model->at(i).node.kind)->inputs.empty()) << model->at(i).title;
+    QTest::keyClicks(board().addLine()->line(), "power");
+    key(board().addLine()->line(), Qt::Key_Return);
+    const auto power = std::find_if(graph().nodes.begin(), graph().nodes.end(), [](const auto& n) { return n.second->kind == "power"; });
+    ASSERT_NE(power, graph().nodes.end());
+    EXPECT_EQ(power->second->wires.at("in1").node, a);
+}
+
+TEST_F(WireTest, AWireIntoAMutedChannelStaysAndTheChannelShowsItsDefault) {
+    const Id c = type("#00FF00", {80, 60});
+    wireToChannel(c, "out", "base_color");
+    view("base_color");
+    QTest::mouseClick(window->rail().row("base_color")->muteButton(), Qt::LeftButton);
+    settle();
+    EXPECT_NE(middle(), QColor(0, 255, 0));
+    EXPECT_TRUE(graph().channelWires.contains("base_color"));
+    QTest::mouseClick(window->rail().row("base_color")->muteButton(), Qt::LeftButton);
+    settle();
+    EXPECT_EQ(middle(), QColor(0, 255, 0));
+}
+
+TEST_F(ProblemTest, AreListedWithFixesThatMendThem) {
+    const Id c = type("#FF8000", {80, 60});
+    ASSERT_TRUE(session().apply("wire", [&](const Project& p) { return edit::connectChannel(p, session().masterId(), {c, "out", ""}, "roughness"); }));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !session().problems().empty() && session().problems()[0].code == "wire.needs-take"; }, 5000));
+    auto* button = window->findChild<QToolButton*>("problemsButton");
+    EXPECT_TRUE(button->text().contains("1 error")) << button->text().toStdString();
+    QTest::mouseClick(button, Qt::LeftButton);
+    QPushButton* fix = nullptr;
+    for (QPushButton* b : window->findChildren<QPushButton*>())
+        if (b->isVisible() && b->text() == "Take .r") fix = b;
+    ASSERT_TRUE(fix);
+    QTest::mouseClick(fix, Qt::LeftButton);
+    EXPECT_EQ(graph().channelWires.at("roughness").take, "r");
+    ASSERT_TRUE(QTest::qWaitFor([&] { return session().problems().empty(); }, 5000));
+    EXPECT_EQ(button->text(), "problems 0");
+}
+
+TEST_F(ProblemTest, TheKeyLeadsToTheCardAtFault) {
+    const Id a = type("texcoord", {80, 60}), b = type("luminance", {400, 60});
+    ASSERT_TRUE(session().apply("wire", [&](const Project& p) { return edit::connect(p, session().masterId(), {a, "out", ""}, b, "in"); }));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !session().problems().empty() && session().problems()[0].code == "wire.width"; }, 5000));
+    key(window.get(), Qt::Key_2, Qt::ControlModifier);
+    key(window.get(), Qt::Key_F8);
+    EXPECT_EQ(board().selection(), std::set<Id>{b});
+    EXPECT_TRUE(board().isVisible());
+}
+
+TEST_F(ProblemTest, ALostMapIsNamedAndItsCardKeepsTheReference) {
+    ASSERT_TRUE(session().apply("map", [&](const Project& p) { return edit::addMap(p, {"t", "lost", "/no/such/map.png", MapKind::Color, Wrap::Repeat, {}, {}}); }));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !session().problems().empty(); }, 5000));
+    EXPECT_EQ(session().problems()[0].code, "map.cannot-use");
+    EXPECT_NE(session().problems()[0].sentence.find("/no/such/map.png"), std::string::npos);
+    EXPECT_EQ(project().map("t")->path, "/no/such/map.png");
+}
+
+TEST_F(FieldTest, ANumberIsDraggedTypedAndStepped) {
+    ValueField* field = window->rail().row("roughness")->field();
+    QTest::mousePress(field, Qt::LeftButton, {}, QPoint(20, field->height() - 6));
+    QTest::mouseMove(field, QPoint(40, field->height() - 6));
+    QTest::mouseMove(field, QPoint(60, field->height() - 6));
+    QTest::mouseRelease(field, Qt::LeftButton, {}, QPoint(60, field->height() - 6));
+    EXPECT_GT(graph().channelConstants.at("roughness")[0], 0.55f);
+    const int steps = session().undoStack()->count();
+    field->setFocus();
+    key(field, Qt::Key_Return);
+    auto* editor = field->findChild<QLineEdit*>();
+    ASSERT_TRUE(editor && editor->isVisible());
+    editor->selectAll();
+    QTest::keyClicks(editor, "0.125");
+    key(editor, Qt::Key_Return);
+    EXPECT_FLOAT_EQ(graph().channelConstants.at("roughness")[0], 0.125f);
+    EXPECT_EQ(session().undoStack()->count(), steps + 1);
+    key(field, Qt::Key_Right);
+    EXPECT_FLOAT_EQ(graph().channelConstants.at("roughness")[0], 0.135f);
+    key(field, Qt::Key_Return);
+    editor->selectAll();
+    QTest::keyClicks(editor, "much");
+    key(editor, Qt::Key_Return);
+    EXPECT_FLOAT_EQ(graph().channelConstants.at("roughness")[0], 0.135f) << "what is no number changes nothing";
+}
+
+TEST_F(FieldTest, ValuesOnCardsAreDraggedInOneStepOfUndo) {
+    const Id a = type("invert", {80, 60});
+    const int steps = session().undoStack()->count();
+    const CardRow* row = board().layout().cards.at(a).row(CardRow::Kind::Input, "amount");
+    const QPoint at = board().toWidget(QPointF(row->rect.right() - 14, row->rect.center().y())).toPoint();
+    QTest::mousePress(&board(), Qt::LeftButton, {}, at);
+    for (int x = 5; x <= 40; x += 5) QTest::mouseMove(&board(), at + QPoint(x, 0));
+    QTest::mouseRelease(&board(), Qt::LeftButton, {}, at + QPoint(40, 0));
+    EXPECT_NEAR(graph().find(a)->constants.at("amount")[0], 1.2f, 0.01f);
+    EXPECT_EQ(session().undoStack()->count(), steps + 1);
+}
+
+TEST_F(FieldTest, TextAndValuesAgree) {
+    Value v;
+    EXPECT_TRUE(valueFromText("0.5", 1, v));
+    EXPECT_TRUE(valueFromText("1 2 3", 0, v));
+    EXPECT_EQ(v, Value::vec3(1, 2, 3));
+    EXPECT_TRUE(valueFromText("2", 2, v));
+    EXPECT_EQ(v, Value::vec2(2, 2));
+    EXPECT_TRUE(valueFromText("#FF0000", 3, v));
+    EXPECT_EQ(valueText(v, true), "#FF0000");
+    for (const char* bad : {"", "a", "1 2 3 4 5", "nan", "inf", "1 2"}) EXPECT_FALSE(valueFromText(bad, 1, v)) << bad;
+    EXPECT_EQ(numberText(0.5f), "0.5");
+    EXPECT_EQ(numberText(2), "2");
+    EXPECT_EQ(numberText(-0.f), "0");
+    EXPECT_EQ(numberText(1234.56f), "1234.6");
+}
+
+TEST_F(StartTest, EveryStartingPointShowsAPictureAndItsParameters) {
+    for (const StartingPoint& s : startingPoints()) {
+        window->setAsksBeforeClosing(false);
+        window->startNew(s.id);
+        settle();
+        EXPECT_TRUE(window->lineup().specimen(0)->problem().isEmpty()) << s.id;
+        EXPECT_FALSE(window->lineup().specimen(0)->picture().isNull()) << s.id;
+        for (const Parameter& p : session().master()->parameters) EXPECT_TRUE(window->sheet().row(p.id)) << s.id << " " << p.name;
+        EXPECT_FALSE(session().dirty()) << s.id;
+    }
+}
+
+TEST_F(StartTest, TheDemoOpensWithoutProblemsOnAllStations) {
+    ASSERT_TRUE(window->openFile(QString(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack"));
+    settle();
+    ASSERT_EQ(window->lineup().count(), 3u);
+    EXPECT_EQ(session().target(), project().findByName("Bodywork/Line Ochre Worn"));
+    ASSERT_TRUE(QTest::qWaitFor([&] { return window->instances().model()->rows().size() == project().masters.size() + project().instances.size(); }, 3000));
+    for (int station : {1, 2, 0}) {
+        window->showStation(station);
+        QTest::qWait(60);
+    }
+    QTest::qWait(250);
+    EXPECT_TRUE(session().problems().empty());
+    // The display scrolls: play, and the third picture changes.
+    const QImage before = window->lineup().specimen(2)->picture();
+    session().setTime(2);
+    settle();
+    EXPECT_NE(window->lineup().specimen(2)->picture(), before);
+    EXPECT_FALSE(session().dirty());
+}
+
+TEST_F(StartTest, ANewInstanceIsWornWhereItsMasterWas) {
+    window->setAsksBeforeClosing(false);
+    window->startNew("plain");
+    settle();
+    key(window.get(), Qt::Key_I, Qt::ControlModifier);
+    EXPECT_EQ(project().lineup.specimens[0].wears[0], session().target());
+    EXPECT_TRUE(project().instance(session().target()));
+    const QString worn = window->sheet().findChildren<QLabel*>()[0]->text();
+    EXPECT_TRUE(worn.contains("specimen 1")) << worn.toStdString();
+}
+
+TEST_F(StartTest, SavingInAnotherFolderKeepsTheMaps) {
+    ASSERT_TRUE(window->openFile(QString(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack"));
+    const QString file = folder->filePath("copy.huestack");
+    ASSERT_TRUE(window->saveTo(file));
+    EXPECT_TRUE(session().assets().problems(project()).empty());
+    const Result<Loaded> back = loadProject(file.toStdString());
+    ASSERT_TRUE(back);
+    EXPECT_EQ(back->project.name, "copy");
+    Assets assets;
+    assets.setFolder(folder->path().toStdString());
+    EXPECT_TRUE(assets.problems(back->project).empty());
+}
+
+TEST_F(KeyTest, NoKeyIsGivenTwiceAndEveryCommandHasAName) {
+    std::map<QString, QString> keys;
+    for (const QAction* a : window->actions()) {
+        EXPECT_FALSE(a->text().isEmpty());
+        for (const QKeySequence& k : a->shortcuts()) {
+            const auto [it, fresh] = keys.emplace(k.toString(), a->text());
+            EXPECT_TRUE(fresh) << k.toString().toStdString() << ": " << it->second.toStdString() << " and " << a->text().toStdString();
+        }
+    }
+    // Plain letters and digits belong to the add line.
+    for (const auto& [k, name] : keys) EXPECT_GT(k.size(), 1) << name.toStdString();
+}
+
+TEST_F(KeyTest, EveryControlHasANameForScreenReadersAndATooltipOrText) {
+    for (QToolButton* b : window->findChildren<QToolButton*>()) {
+        if (!b->isVisible()) continue;
+        EXPECT_FALSE(b->accessibleName().isEmpty() && b->text().isEmpty()) << b->objectName().toStdString();
+        EXPECT_FALSE(b->toolTip().isEmpty() && b->text().size() < 2) << b->text().toStdString();
+    }
+    for (ValueField* f : window->findChildren<ValueField*>())
+        EXPECT_FALSE(f->isVisible() && f->accessibleName().isEmpty());
+    for (QComboBox* c : window->findChildren<QComboBox*>())
+        EXPECT_FALSE(c->isVisible() && c->accessibleName().isEmpty()) << c->objectName().toStdString();
+}
+
+TEST_F(KeyTest, ArrowsWalkAlongWires) {
+    const Id a = type("0.5", {80, 60}), b = type("sine", {330, 60}), c = type("sine", {330, 240});
+    wireTo(a, "out", c, "in");
+    board().select({c});
+    board().setFocus();
+    key(&board(), Qt::Key_Left);
+    EXPECT_EQ(board().selection(), std::set<Id>{a});
+    key(&board(), Qt::Key_Right);
+    EXPECT_EQ(board().selection(), std::set<Id>{c}) << "along the wire, though another card is nearer";
+    key(&board(), Qt::Key_Up, Qt::ShiftModifier);
+    EXPECT_EQ(board().selection(), (std::set<Id>{b, c}));
+}
+
+TEST_F(KeyTest, RefusedCommandsSayWhatIsMissing) {
+    board().select({});
+    EXPECT_TRUE(spoken(session(), [&] { key(window.get(), Qt::Key_E, Qt::ControlModifier); }).contains("Select"));
+    EXPECT_TRUE(spoken(session(), [&] { key(window.get(), Qt::Key_B, Qt::ControlModifier); }).contains("Select"));
+    type("0.5", {80, 60});
+    EXPECT_TRUE(spoken(session(), [&] {
+                    board().setFocus();
+                    QTest::keyClicks(&board(), "z");
+                    QTest::keyClicks(board().addLine()->line(), "zzz");
+                    key(board().addLine()->line(), Qt::Key_Return);
+                }).contains("zzzz"));
+}
+
+} // namespace
+} // namespace hue

@@ -366,6 +366,12 @@ InstancesPage::InstancesPage(Session& session, PictureService& pictures, QWidget
     });
 }
 
+void InstancesPage::showEvent(QShowEvent*) {
+    // Coming here changes nothing of what is being tuned.
+    select(m_session.target());
+    requestPictures();
+}
+
 void InstancesPage::requestPictures() {
     if (!isVisible()) return;
     const Project& p = m_session.project();

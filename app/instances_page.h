@@ -60,7 +60,7 @@ class InstancesPage : public QWidget {
     InstanceModel* model() const { return m_model; }
 
   protected:
-    void showEvent(QShowEvent*) override { requestPictures(); }
+    void showEvent(QShowEvent*) override;
 
   private:
     void select(const Id& id);

@@ -33,7 +33,7 @@ SpecimenView::SpecimenView(Session& session, size_t index, QWidget* parent) : QW
     setAcceptDrops(true);
     setObjectName(QString("specimen_%1").arg(index + 1));
     setAccessibleName(tr("Specimen %1").arg(index + 1));
-    setToolTip(tr("Drag to turn all specimens, wheel to come nearer. Right click for mesh, light and what it wears."));
+    setToolTip(tr("Drag to turn all specimens, wheel to come nearer, double click to edit what it wears. Right click for mesh, light and what it wears."));
 }
 
 void SpecimenView::show(const QImage& picture, const QString& problem, bool animated, quint64 serial) {
@@ -114,6 +114,11 @@ void SpecimenView::mouseMoveEvent(QMouseEvent* e) {
     Q_EMIT orbited(float(-d.x()) * 0.5f, float(d.y()) * 0.4f);
 }
 
+void SpecimenView::editWorn() {
+    const auto& specimens = m_session.project().lineup.specimens;
+    if (m_index < specimens.size() && !specimens[m_index].wears.empty()) m_session.setTarget(specimens[m_index].wears[0]);
+}
+
 void SpecimenView::wheelEvent(QWheelEvent* e) { Q_EMIT zoomed(std::pow(0.9985f, float(e->angleDelta().y()))); }
 
 void SpecimenView::keyPressEvent(QKeyEvent* e) {
@@ -122,6 +127,7 @@ void SpecimenView::keyPressEvent(QKeyEvent* e) {
     case Qt::Key_Right: return Q_EMIT orbited(8, 0);
     case Qt::Key_Up: return Q_EMIT orbited(0, 6);
     case Qt::Key_Down: return Q_EMIT orbited(0, -6);
+    case Qt::Key_Return: return editWorn();
     case Qt::Key_Plus: return Q_EMIT zoomed(0.9f);
     case Qt::Key_Minus: return Q_EMIT zoomed(1.1f);
     default: QWidget::keyPressEvent(e);
@@ -265,10 +271,7 @@ void LineupView::refresh() {
             for (const auto& [name, factor] : {std::pair{tr("near"), 0.55f}, {tr("middle"), 1.f}, {tr("far"), 2.5f}})
                 stand->addAction(name, this, [this, f = factor] { change([&](Lineup& l) { l.standOff = f; }); });
             menu->addSeparator();
-            menu->addAction(tr("Edit what it wears"), this, [this, index] {
-                const auto& worn = m_session.project().lineup.specimens[index].wears;
-                if (!worn.empty()) m_session.setTarget(worn[0]);
-            });
+            menu->addAction(tr("Edit what it wears"), m_views[index], &SpecimenView::editWorn);
             menu->addAction(tr("Remove specimen"), this, [this, index] {
                 m_session.apply(tr("remove specimen"), [&](const Project& q) {
                     Lineup l = q.lineup;

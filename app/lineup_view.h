@@ -52,6 +52,8 @@ class SpecimenView : public QWidget {
     bool updating() const { return m_shown < m_expected; }
     bool animated() const { return m_animated; }
     int framesShown() const { return m_frames; }
+    /// The sheet and the board show what the specimen wears.
+    void editWorn();
     QSize pictureSize() const { return {width(), height() - kFoot}; }
     static constexpr int kFoot = 30;
 
@@ -66,6 +68,7 @@ class SpecimenView : public QWidget {
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;
+    void mouseDoubleClickEvent(QMouseEvent*) override { editWorn(); }
     void wheelEvent(QWheelEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
     void resizeEvent(QResizeEvent*) override { Q_EMIT resized(); }

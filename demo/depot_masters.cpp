@@ -132,7 +132,7 @@ Master makeBodywork() {
         number("seam_depth", "Seam depth", 1, 0, 2, "Panels", "Strength of seams, rivets and dents"),
         limitedTo1(number("edge_wear", "Edge wear", 0.18f, 0, 1, "Wear", "How far the enamel has come off edges and rivets")),
         limitedTo1(number("grime", "Grime", 0.25f, 0, 1, "Wear", "Dirt that settles in the grain")),
-        colored("metal_color", "Metal color", "#A9A49B", "Wear", "Steel under the enamel"),
+        colored("metal_color", "Metal color", "#CBC6BB", "Wear", "Steel under the enamel"),
     };
     GraphWriter g(m);
     g.card("uv", "texcoord", 0, 1.6f);
@@ -166,7 +166,7 @@ Master makeBodywork() {
     g.card("base", "mix", 8, 0.6f, "Base").wire("bg", "dirty").wire("fg", "card_metal_color").wire("mix", "worn");
     g.parameter("enamel_roughness", 6, 5.3f);
     g.card("dull", "add", 7, 4.7f).wire("in1", "card_enamel_roughness").wire("in2", "dirt");
-    g.card("rough", "mix", 8, 3.4f, "Roughness").set("fg", 0.42f).wire("bg", "dull").wire("mix", "worn");
+    g.card("rough", "mix", 8, 3.4f, "Roughness").set("fg", 0.58f).wire("bg", "dull").wire("mix", "worn");
     g.spread();
     g.bay("panel tiling", {"uv", "card_panel_count", "place"});
     g.bay("wear", {"card_edge_wear", "reach", "rough_edge", "reach_end", "worn"});
@@ -323,7 +323,7 @@ std::vector<Instance> makeInstances() {
     auto n = [](float x) { return ParameterValue{Value::number(x), {}}; };
     auto c = [](const char* hex) { return ParameterValue{color(hex), {}}; };
     add("line_ochre", "Line Ochre", "bodywork", {});
-    add("line_ochre_worn", "Line Ochre Worn", "line_ochre", {{"edge_wear", n(0.5f)}, {"grime", n(0.55f)}, {"enamel_roughness", n(0.3f)}});
+    add("line_ochre_worn", "Line Ochre Worn", "line_ochre", {{"edge_wear", n(0.44f)}, {"grime", n(0.55f)}, {"enamel_roughness", n(0.3f)}});
     add("line_teal", "Line Teal", "bodywork", {{"enamel_color", c("#1F7F78")}, {"edge_wear", n(0.1f)}});
     add("works_grey", "Works Grey", "bodywork",
         {{"enamel_color", c("#4B4E50")},

@@ -7,6 +7,7 @@
 
 #include <QApplication>
 #include <QCursor>
+#include <QInputDialog>
 #include <QKeyEvent>
 #include <QLineEdit>
 #include <QMenu>
@@ -278,7 +279,11 @@ void Board::mouseReleaseEvent(QMouseEvent* e) {
     const bool still = (e->position() - m_pressWidget).manhattanLength() < 4;
     if (mode == Mode::Wire && !(still && m_selectedOutput)) dropWire(at, e->globalPosition().toPoint());
     if (mode == Mode::Cut) cutAlong(QLineF(m_pressBoard, at));
-    if (mode == Mode::Move && !still && m_moveFrom.size() == 1) {
+    if (mode == Mode::Move && !still && e->position().x() < 0 && m_moveFrom.size() == 1) {
+        // Let go on the parameter sheet, left of the board: the card stays where it was and is exposed.
+        m_session.undoStack()->undo();
+        exposeSelection();
+    } else if (mode == Mode::Move && !still && m_moveFrom.size() == 1) {
         // A card that is let go on a wire goes between.
         const Id card = m_moveFrom.begin()->first;
         const Node* node = m_session.master()->graph.find(card);
@@ -403,10 +408,19 @@ void Board::contextMenuEvent(QContextMenuEvent* e) {
         menu->addAction(tr("Paste"), QKeySequence::Paste, this, &Board::paste);
         menu->addAction(tr("Fit"), QKeySequence(Qt::Key_F9), this, [this] { fit(false); });
         for (const auto& [id, rect] : m_layout.bays)
-            if (rect.contains(toBoard(e->pos())))
+            if (rect.contains(toBoard(e->pos()))) {
+                menu->addAction(tr("Rename this bay"), this, [this, bay = id] {
+                    bool ok = false;
+                    const QString name = QInputDialog::getText(this, tr("Rename bay"), tr("Name"), QLineEdit::Normal, {}, &ok);
+                    if (ok)
+                        m_session.apply(tr("rename bay"), [&](const Project& p) {
+                            return edit::renameBay(p, m_session.masterId(), bay, name.trimmed().toStdString());
+                        });
+                });
                 menu->addAction(tr("Remove this bay"), this, [this, bay = id] {
                     m_session.apply(tr("remove bay"), [&](const Project& p) { return edit::removeBay(p, m_session.masterId(), bay); });
                 });
+            }
     }
     menu->popup(e->globalPos());
 }

@@ -13,6 +13,7 @@
 #include <QMimeData>
 #include <QPainter>
 #include <QPushButton>
+#include <QShortcut>
 #include <QStyledItemDelegate>
 #include <QTreeView>
 #include <QVBoxLayout>
@@ -312,7 +313,7 @@ InstancesPage::InstancesPage(Session& session, PictureService& pictures, QWidget
         const Id id = i.id;
         if (m_session.apply(tr("copy instance"), [&](const Project& p) { return edit::addInstance(p, i); })) select(id);
     });
-    button(tr("Return value"), tr("Give the chosen cell back to what is inherited (Delete)"), [this] {
+    QPushButton* giveBack = button(tr("Return value"), tr("Give the chosen cell back to what is inherited (Delete)"), [this] {
         const QModelIndex at = m_table->currentIndex();
         const Id id = m_model->idAt(at);
         const Instance* i = m_session.project().instance(id);
@@ -349,6 +350,8 @@ InstancesPage::InstancesPage(Session& session, PictureService& pictures, QWidget
     m_table->setDragDropMode(QAbstractItemView::DragOnly);
     m_table->header()->setStretchLastSection(false);
     column->addWidget(m_table, 1);
+    auto* remove = new QShortcut(QKeySequence(Qt::Key_Delete), m_table, nullptr, nullptr, Qt::WidgetShortcut);
+    connect(remove, &QShortcut::activated, giveBack, &QPushButton::click);
     auto layOut = [this] {
         m_table->expandAll();
         for (int c = 0; c < m_model->columnCount(); ++c)

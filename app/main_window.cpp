@@ -180,6 +180,8 @@ void MainWindow::makeMenu() {
     add(editing, tr("Select all"), QKeySequence::SelectAll, [this] { m_board->selectAll(); });
     add(editing, tr("Rename"), QKeySequence(Qt::Key_F2), [this] {
         if (m_pages->currentIndex() == 1) m_instances->table()->edit(m_instances->table()->currentIndex());
+        else if (const auto* row = qobject_cast<ParameterRow*>(QApplication::focusWidget()))
+            editParameter(*m_session, row->parameter(), this);
         else m_board->renameSelection();
     });
     add(editing, tr("Mute"), QKeySequence(Qt::Key_F10), [this] { m_board->muteSelection(); });

@@ -32,6 +32,7 @@ QString text(const std::string& s) { return QString::fromStdString(s); }
 
 ParameterRow::ParameterRow(Session& session, const Id& parameter, QWidget* parent) : QWidget(parent), m_session(session), m_id(parameter) {
     setFixedHeight(36);
+    setAcceptDrops(true);
     setFocusPolicy(Qt::StrongFocus);
     setObjectName("parameter_" + text(parameter));
     m_field = new ValueField(this);
@@ -145,6 +146,26 @@ void ParameterRow::mouseMoveEvent(QMouseEvent* e) {
     mime->setData(kParameterMime, QByteArray::fromStdString(m_id));
     drag->setMimeData(mime);
     drag->exec(Qt::CopyAction | Qt::MoveAction);
+}
+
+void ParameterRow::dragEnterEvent(QDragEnterEvent* e) {
+    if (e->mimeData()->hasFormat(kParameterMime)) e->acceptProposedAction();
+}
+
+void ParameterRow::dropEvent(QDropEvent* e) {
+    const Id moved = e->mimeData()->data(kParameterMime).toStdString();
+    const Master* master = m_session.master();
+    const Parameter* here = master ? master->parameter(m_id) : nullptr;
+    if (!here || moved == m_id) return;
+    // The index counts without the row that is moved.
+    size_t index = 0;
+    for (const Parameter& p : master->parameters) {
+        if (p.id == m_id) break;
+        index += p.id != moved;
+    }
+    m_session.apply(tr("move parameter"),
+                    [&, group = here->group](const Project& p) { return edit::moveParameter(p, master->id, moved, index, group); });
+    e->acceptProposedAction();
 }
 
 void ParameterRow::mouseDoubleClickEvent(QMouseEvent*) { editParameter(m_session, m_id, window()); }

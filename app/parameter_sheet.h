@@ -61,6 +61,9 @@ class ParameterRow : public QWidget {
     void contextMenuEvent(QContextMenuEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
     void resizeEvent(QResizeEvent*) override;
+    /// Another row that is dropped here comes to stand before this one, in its group.
+    void dragEnterEvent(QDragEnterEvent*) override;
+    void dropEvent(QDropEvent*) override;
 
   private:
     void chooseMap();

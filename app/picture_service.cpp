@@ -26,8 +26,15 @@ void PictureService::request(int place, PictureRequest request) {
 void PictureService::run() {
     auto created = EglContext::create();
     if (!created) {
-        Q_EMIT ready(0, {}, QString::fromStdString(created.error().sentence), false, ~0ull);
-        return;
+        // Every specimen says why it stays empty.
+        std::unique_lock lock(m_mutex);
+        while (true) {
+            m_wake.wait(lock, [&] { return m_quit || !m_requests.empty(); });
+            if (m_quit) return;
+            for (const auto& [place, request] : m_requests)
+                Q_EMIT ready(place, {}, QString::fromStdString(created.error().sentence), false, request.serial);
+            m_requests.clear();
+        }
     }
     (*created)->makeCurrent();
     auto renderer = std::make_unique<Renderer>();

@@ -174,6 +174,8 @@ class NodeLowering final : public Lowering {
         for (const PortDef& port : m_def.inputs)
             if (port.width == kAnyWidth && !m_node.wires.contains(std::string(port.key)))
                 m_width = std::max(m_width, constantOf(m_node, port).width);
+        // Three constant numbers that are mixed or chosen between are colors as a rule.
+        if (m_width == 3 && m_meaning == Meaning::Any && (m_node.kind == "mix" || m_node.kind == "if_greater")) m_meaning = Meaning::Color;
     }
 
     Val inAt(std::string_view portKey, int shift) {

@@ -1,5 +1,7 @@
 #include "core/compile/passes.h"
 
+#include <cassert>
+
 namespace hue {
 namespace {
 
@@ -70,12 +72,16 @@ void assignRates(Program& p) {
 }
 
 void optimise(Program& p) {
-    removeDead(p);
-    bool changed = true;
-    while (changed) {
-        changed = foldConstants(p);
-        changed = mergeCommon(p) || changed;
-        changed = removeDead(p) && changed;
+    const auto run = [&p](bool (*pass)(Program&)) {
+        const bool changed = pass(p);
+        assert(validate(p).empty());
+        return changed;
+    };
+    run(removeDead);
+    for (bool changed = true; changed;) {
+        changed = run(foldConstants);
+        changed = run(mergeCommon) || changed;
+        changed = run(removeDead) && changed;
     }
     assignRates(p);
 }

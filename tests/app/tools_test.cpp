@@ -1,4 +1,5 @@
 // The tools around the board: wires, problems, fields, starting points.
+#include "app/drops.h"
 #include "core/document/starting_points.h"
 #include "core/store/store.h"
 #include "tests/app/app_fixture.h"
@@ -10,6 +11,7 @@
 #include <QPushButton>
 #include <QSlider>
 #include <QToolButton>
+#include <QTreeView>
 
 namespace hue {
 namespace {
@@ -96,7 +98,9 @@ TEST_F(WireTest, AWireIntoAMutedChannelStaysAndTheChannelShowsItsDefault) {
 
 TEST_F(ProblemTest, AreListedWithFixesThatMendThem) {
     const Id c = type("#FF8000", {80, 60});
-    ASSERT_TRUE(session().apply("wire", [&](const Project& p) { return edit::connectChannel(p, session().masterId(), {c, "out", ""}, "roughness"); }));
+    ASSERT_TRUE(session().apply("wire", [&](const Project& p) {
+        return edit::connectChannel(p, session().masterId(), {c, "out", ""}, "roughness");
+    }));
     ASSERT_TRUE(QTest::qWaitFor([&] { return !session().problems().empty() && session().problems()[0].code == "wire.needs-take"; }, 5000));
     auto* button = window->findChild<QToolButton*>("problemsButton");
     EXPECT_TRUE(button->text().contains("1 error")) << button->text().toStdString();
@@ -122,7 +126,9 @@ TEST_F(ProblemTest, TheKeyLeadsToTheCardAtFault) {
 }
 
 TEST_F(ProblemTest, ALostMapIsNamedAndItsCardKeepsTheReference) {
-    ASSERT_TRUE(session().apply("map", [&](const Project& p) { return edit::addMap(p, {"t", "lost", "/no/such/map.png", MapKind::Color, Wrap::Repeat, {}, {}}); }));
+    ASSERT_TRUE(session().apply("map", [&](const Project& p) {
+        return edit::addMap(p, {"t", "lost", "/no/such/map.png", MapKind::Color, Wrap::Repeat, {}, {}});
+    }));
     ASSERT_TRUE(QTest::qWaitFor([&] { return !session().problems().empty(); }, 5000));
     EXPECT_EQ(session().problems()[0].code, "map.cannot-use");
     EXPECT_NE(session().problems()[0].sentence.find("/no/such/map.png"), std::string::npos);
@@ -200,7 +206,8 @@ TEST_F(StartTest, TheDemoOpensWithoutProblemsOnAllStations) {
     settle();
     ASSERT_EQ(window->lineup().count(), 3u);
     EXPECT_EQ(session().target(), project().findByName("Bodywork/Line Ochre Worn"));
-    ASSERT_TRUE(QTest::qWaitFor([&] { return window->instances().model()->rows().size() == project().masters.size() + project().instances.size(); }, 3000));
+    ASSERT_TRUE(QTest::qWaitFor(
+        [&] { return window->instances().model()->rows().size() == project().masters.size() + project().instances.size(); }, 3000));
     for (int station : {1, 2, 0}) {
         window->showStation(station);
         QTest::qWait(60);
@@ -239,6 +246,49 @@ TEST_F(StartTest, SavingInAnotherFolderKeepsTheMaps) {
     EXPECT_TRUE(assets.problems(back->project).empty());
 }
 
+TEST_F(WireTest, AConstantDroppedOnTheSheetIsExposedAndStaysInPlace) {
+    const Id a = type("0.5", {80, 60});
+    wireToChannel(a, "out", "roughness");
+    const Point before = graph().find(a)->position;
+    const QPoint grip = board().toWidget(board().layout().cards.at(a).title.center()).toPoint();
+    drag(&board(), grip, window->sheet().mapToGlobal(QPoint(100, 200)));
+    ASSERT_EQ(session().master()->parameters.size(), 1u);
+    EXPECT_EQ(graph().find(a)->kind, "parameter");
+    EXPECT_EQ(graph().find(a)->position, before);
+}
+
+TEST_F(FieldTest, ParametersAreOrderedByDragging) {
+    for (const char* name : {"one = 1", "two = 2", "three = 3"}) type(name, {80, 60});
+    auto names = [&] {
+        std::vector<std::string> out;
+        for (const Parameter& p : session().master()->parameters) out.push_back(p.name);
+        return out;
+    };
+    QMimeData data;
+    data.setData(kParameterMime, QByteArray::fromStdString(session().master()->parameters[2].id));
+    drop(window->sheet().row(session().master()->parameters[0].id), {20, 8}, data);
+    EXPECT_EQ(names(), (std::vector<std::string>{"Three", "One", "Two"}));
+    session().undoStack()->undo();
+    EXPECT_EQ(names(), (std::vector<std::string>{"One", "Two", "Three"}));
+}
+
+TEST_F(KeyTest, DeleteGivesAnInstancesValueBackInTheTable) {
+    type("amount = 0.5, 0 to 1", {80, 60});
+    const Id parameter = session().master()->parameters[0].id;
+    key(window.get(), Qt::Key_I, Qt::ControlModifier);
+    const Id instance = session().target();
+    ASSERT_TRUE(session().apply("own", [&](const Project& p) { return edit::setOwn(p, instance, parameter, {Value::number(0.9f), {}}); }));
+    key(window.get(), Qt::Key_2, Qt::ControlModifier);
+    EXPECT_EQ(session().target(), instance) << "coming to the table changes nothing of what is tuned";
+    InstanceModel* model = window->instances().model();
+    const QModelIndex row = model->indexOf(instance);
+    window->instances().table()->setCurrentIndex(model->index(row.row(), InstanceModel::FirstParameter, row.parent()));
+    window->instances().table()->setFocus();
+    key(window->instances().table(), Qt::Key_Delete);
+    EXPECT_TRUE(project().instance(instance)->own.empty());
+    EXPECT_TRUE(project().instance(instance));
+}
+
 TEST_F(KeyTest, NoKeyIsGivenTwiceAndEveryCommandHasAName) {
     std::map<QString, QString> keys;
     for (const QAction* a : window->actions()) {
@@ -258,8 +308,7 @@ TEST_F(KeyTest, EveryControlHasANameForScreenReadersAndATooltipOrText) {
         EXPECT_FALSE(b->accessibleName().isEmpty() && b->text().isEmpty()) << b->objectName().toStdString();
         EXPECT_FALSE(b->toolTip().isEmpty() && b->text().size() < 2) << b->text().toStdString();
     }
-    for (ValueField* f : window->findChildren<ValueField*>())
-        EXPECT_FALSE(f->isVisible() && f->accessibleName().isEmpty());
+    for (ValueField* f : window->findChildren<ValueField*>()) EXPECT_FALSE(f->isVisible() && f->accessibleName().isEmpty());
     for (QComboBox* c : window->findChildren<QComboBox*>())
         EXPECT_FALSE(c->isVisible() && c->accessibleName().isEmpty()) << c->objectName().toStdString();
 }

@@ -1,0 +1,100 @@
+// The demo in the repository is what its code makes, and shows what it promises.
+#include "core/bake/bake.h"
+#include "core/maps/map_file.h"
+#include "core/mesh/mesh.h"
+#include "core/store/store.h"
+#include "tests/test_graphs.h"
+
+#include <cmath>
+#include <filesystem>
+#include <gtest/gtest.h>
+#include <regex>
+#include <unistd.h>
+
+namespace hue {
+namespace {
+
+namespace fs = std::filesystem;
+const fs::path kFolder = std::string(HUE_SOURCE_DIR) + "/demo/depot";
+
+TEST(Demo, IsWhatItsCodeMakes) {
+    const fs::path made = fs::temp_directory_path() / ("huestack-depot-" + std::to_string(::getpid()));
+    ASSERT_EQ(std::system((std::string(HUE_MAKE_DEPOT) + " " + made.string()).c_str()), 0);
+    const Result<Loaded> here = loadProject(kFolder / "depot.huestack"), there = loadProject(made / "depot.huestack");
+    ASSERT_TRUE(here && there);
+    // The last bit of a mathematical function may differ between processors, and with it a map's hash.
+    const std::regex hash("\"hash\": \"[0-9a-f]*\"");
+    EXPECT_EQ(std::regex_replace(projectText(here->project), hash, ""), std::regex_replace(projectText(there->project), hash, ""));
+    for (const auto& map : here->project.maps) {
+        const Result<Picture> a = readPicture(kFolder / map->path), b = readPicture(made / map->path);
+        ASSERT_TRUE(a && b) << map->path;
+        ASSERT_EQ(a->values.size(), b->values.size()) << map->path;
+        float worst = 0;
+        for (size_t i = 0; i < a->values.size(); ++i) worst = std::max(worst, std::fabs(a->values[i] - b->values[i]));
+        EXPECT_LE(worst, 1.5f / 255) << map->path;
+    }
+    for (const auto& mesh : here->project.meshes) {
+        const Result<Mesh> a = readMesh(kFolder / mesh->path), b = readMesh(made / mesh->path);
+        ASSERT_TRUE(a && b) << mesh->path;
+        EXPECT_EQ(a->indices, b->indices) << mesh->path;
+        EXPECT_EQ(a->slots.size(), b->slots.size()) << mesh->path;
+    }
+    fs::remove_all(made);
+}
+
+TEST(Demo, MapsOfRepeatingSurfacesHaveNoSeam) {
+    for (const char* name : {"maps/setts_color.png", "maps/setts_height.png", "maps/setts_normal.png", "maps/panel_normal.png"}) {
+        const Result<Picture> p = readPicture(kFolder / name);
+        ASSERT_TRUE(p) << name;
+        const size_t n = size_t(p->width), c = size_t(p->channels);
+        auto step = [&](size_t from, size_t to) {
+            double sum = 0;
+            for (size_t y = 0; y < n; ++y)
+                for (size_t k = 0; k < c; ++k) sum += std::fabs(p->values[(y * n + from) * c + k] - p->values[(y * n + to) * c + k]);
+            return sum;
+        };
+        double inside = 0;
+        for (size_t x = 0; x + 1 < n; ++x) inside = std::max(inside, step(x, x + 1));
+        // Across the border the map changes no more than it does somewhere inside.
+        EXPECT_LE(step(n - 1, 0), inside * 1.05) << name;
+    }
+}
+
+TEST(Demo, TheDisplayScrollsByWholeLampsAndTheLoopCloses) {
+    const Result<Loaded> depot = loadProject(kFolder / "depot.huestack");
+    Assets assets;
+    assets.setFolder(kFolder);
+    const Id worn = depot->project.findByName("Route display/Line 4");
+    auto glow = [&](double time) { return evaluateChannel(depot->project, assets, worn, "emissive", 192, time, {})->values; };
+    const auto start = glow(0);
+    EXPECT_NE(start, glow(2)) << "it moves";
+    EXPECT_EQ(start, glow(depot->project.loopSeconds)) << "one turn of the text fits the loop";
+    float brightest = 0;
+    for (float x : start) brightest = std::max(brightest, x);
+    EXPECT_GT(brightest, 0.5f);
+    const auto fixed = evaluateChannel(depot->project, assets, depot->project.findByName("Route display/Depot only"), "emissive", 64, 1, {})->values;
+    EXPECT_EQ(fixed, evaluateChannel(depot->project, assets, depot->project.findByName("Route display/Depot only"), "emissive", 64, 5, {})->values) << "this one stands still";
+}
+
+TEST(Demo, RainMakesTheSettsDarkerAndSmoother) {
+    const Result<Loaded> depot = loadProject(kFolder / "depot.huestack");
+    Assets assets;
+    assets.setFolder(kFolder);
+    auto mean = [&](const char* name, const char* channel) {
+        const auto v = evaluateChannel(depot->project, assets, depot->project.findByName(name), channel, 64, 0, {})->values;
+        double sum = 0;
+        for (float x : v) sum += x;
+        return sum / double(v.size());
+    };
+    EXPECT_LT(mean("Setts/After rain", "base_color"), mean("Setts/Dry", "base_color"));
+    EXPECT_LT(mean("Setts/After rain", "roughness"), 0.6 * mean("Setts/Dry", "roughness"));
+    EXPECT_GT(mean("Bodywork/Line Ochre Worn", "metallic"), 2 * mean("Bodywork/Line Ochre", "metallic")) << "more of the enamel is gone";
+    for (const auto& i : depot->project.instances)
+        for (const char* channel : {"roughness", "metallic", "occlusion"}) {
+            const auto v = evaluateChannel(depot->project, assets, i->id, channel, 48, 0, {})->values;
+            for (float x : v) ASSERT_TRUE(x >= -1e-4f && x <= 1.0001f) << i->name << " " << channel << " leaves 0..1";
+        }
+}
+
+} // namespace
+} // namespace hue

@@ -28,7 +28,7 @@ class Fields {
     float number(const char* key, float otherwise) {
         const Json* j = find(key);
         if (!j) return otherwise;
-        if (j->is_number() && std::isfinite(j->get<double>())) return j->get<float>();
+        if (j->is_number() && std::isfinite(j->get<float>())) return j->get<float>();
         odd(key, "a number");
         return otherwise;
     }
@@ -88,7 +88,7 @@ class Fields {
                             {}});
     }
     static bool readValue(const Json& j, Value& out) {
-        if (j.is_number() && std::isfinite(j.get<double>())) {
+        if (j.is_number() && std::isfinite(j.get<float>())) {
             out = Value::number(j.get<float>());
             return true;
         }
@@ -96,7 +96,7 @@ class Fields {
         Value read;
         read.width = int(j.size());
         for (size_t c = 0; c < j.size(); ++c) {
-            if (!j[c].is_number() || !std::isfinite(j[c].get<double>())) return false;
+            if (!j[c].is_number() || !std::isfinite(j[c].get<float>())) return false;
             read[int(c)] = j[c].get<float>();
         }
         out = read;

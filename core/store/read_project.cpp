@@ -271,15 +271,18 @@ Result<Loaded> parseProject(const std::string& text, const std::string& name) {
             return refuse("project.truncated",
                           fmt::format("{} ends in the middle, at line {}. Bring back an earlier version of the file.", name, line));
         return refuse("project.not-json", fmt::format("{} is not a project file: line {} is not JSON.", name, line));
+    } catch (const Json::exception&) {
+        // Such as a number that no computer can hold.
+        return refuse("project.not-json", fmt::format("{} is not a project file: it holds a number out of range.", name));
     }
     if (!json.is_object() || json.value("kind", Json()) != "huestack project")
         return refuse("project.not-a-project", fmt::format("{} is JSON but not a Hue Stack project.", name));
     const Json format = json.value("format", Json());
-    if (!format.is_number_integer()) return refuse("project.not-a-project", fmt::format("{} does not say which format it has.", name));
-    if (format.get<int>() > kFormat)
+    if (!format.is_number_integer() || format.get<int64_t>() < 1) return refuse("project.not-a-project", fmt::format("{} does not say which format it has.", name));
+    if (format.get<int64_t>() > kFormat)
         return refuse("project.newer-format",
                       fmt::format("{} was saved by a newer version (format {}; this one reads up to {}). Open it with that version.", name,
-                                  format.get<int>(), kFormat));
+                                  format.get<int64_t>(), kFormat));
     Loaded out;
     out.project = ProjectReader(out.report).project(json);
     breakLoops(out.project, out.report);

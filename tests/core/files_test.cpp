@@ -258,6 +258,9 @@ TEST_F(ProjectFiles, DamagedOnesAreRefusedWithTheReason) {
     EXPECT_EQ(code("not json at all"), "project.not-json");
     EXPECT_EQ(code("[1, 2]"), "project.not-a-project");
     EXPECT_EQ(code("{\"kind\": \"huestack project\", \"format\": 99}"), "project.newer-format");
+    EXPECT_EQ(code("{\"kind\": \"huestack project\", \"format\": 4294967297}"), "project.newer-format");
+    EXPECT_EQ(code("{\"kind\": \"huestack project\", \"format\": 0}"), "project.not-a-project");
+    EXPECT_EQ(code("{\"kind\": \"huestack project\", \"loop\": 1e999}"), "project.not-json");
     EXPECT_EQ(loadProject(folder / "gone.huestack").error().code, "project.missing");
     EXPECT_EQ(loadProject(folder).error().code, "project.unreadable");
     // Every cut of a real file is refused, never misread.

@@ -95,7 +95,7 @@ RC_GTEST_PROP(DamagedText, IsRefusedOrReadWithoutACrash, ()) {
     }();
     std::mt19937 random(*rc::gen::arbitrary<uint32_t>());
     std::string text = whole;
-    static constexpr std::string_view pieces[] = {"null", "-1e40", "[]", "{}", "\"\"", "true", "99999999999999999999", "\"luma\"", ",", "}"};
+    static constexpr std::string_view pieces[] = {"null", "-1e40", "1e999", "[]", "{}", "\"\"", "true", "99999999999999999999", "\"luma\"", ",", "}"};
     for (int i = 0; i < 6; ++i) {
         const size_t at = random() % text.size();
         if (random() % 2) text.replace(at, random() % 12, pieces[random() % std::size(pieces)]);

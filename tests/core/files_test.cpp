@@ -323,9 +323,9 @@ TEST_F(ProjectFiles, AJournalBringsBackUnsavedWork) {
 TEST_F(ProjectFiles, MapsKeepTheirPlaceWhenAProjectIsSavedElsewhere) {
     Project p = bareProject();
     p = *edit::addMap(p, {"t", "map", "maps/a.png", MapKind::Color, Wrap::Repeat, {}, {}});
-    const Project moved = withPathsFor(p, "/work/a", "/work/b/c");
+    const Project moved = withPathsFor(p, "/depot/a", "/depot/b/c");
     EXPECT_EQ(moved.map("t")->path, "../../a/maps/a.png");
-    EXPECT_EQ(withPathsFor(moved, "/work/b/c", "/work/a").map("t")->path, "maps/a.png");
+    EXPECT_EQ(withPathsFor(moved, "/depot/b/c", "/depot/a").map("t")->path, "maps/a.png");
 }
 
 } // namespace

@@ -94,6 +94,8 @@ class Board : public QWidget {
     std::optional<Source> sourceOf(const WireEnd& end) const;
     void openAddLine(QPoint at, const QString& typed, std::optional<Source> from = {});
     void placeProposal(const struct Proposal& proposal);
+    /// The place nearest to the wanted one where a card of that height lies on no other.
+    QPointF freePlace(QPointF wanted, qreal height) const;
     void editValue(const Id& card, const CardRow& row);
     void finishEdit(bool accept);
     void chooseSetting(const Id& card, const CardRow& row);

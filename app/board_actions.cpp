@@ -114,22 +114,32 @@ void Board::openAddLine(QPoint at, const QString& typed, std::optional<Source> f
                          : std::function<bool(const NodeDef&)>());
 }
 
+QPointF Board::freePlace(QPointF wanted, qreal height) const {
+    const auto blocked = [&](QPointF at) {
+        const QRectF card = QRectF(at, QSizeF(kCardWidth, height)).adjusted(-16, -10, 16, 10);
+        return std::any_of(m_layout.cards.begin(), m_layout.cards.end(), [&](const auto& c) { return c.second.rect.intersects(card); });
+    };
+    if (!blocked(wanted)) return wanted;
+    // The nearest free place of a grid around; what is out of sight counts as far away.
+    const QRectF visible(toBoard(QPointF(0, 0)), toBoard(QPointF(width(), this->height())));
+    QPointF best = wanted;
+    qreal bestScore = 1e18;
+    for (int i = -20; i <= 20; ++i)
+        for (int k = -20; k <= 20; ++k) {
+            const QPointF at = wanted + QPointF(24 * i, 24 * k);
+            const qreal score = std::hypot(24.0 * i, 24.0 * k) + (visible.contains(QRectF(at, QSizeF(kCardWidth, height))) ? 0 : 5000);
+            if (score < bestScore && !blocked(at)) bestScore = score, best = at;
+        }
+    return best;
+}
+
 void Board::placeProposal(const Proposal& proposal) {
     const Id master = m_session.masterId();
     Node node = proposal.node;
     const QPointF at = toBoard(m_addLine->anchor());
     node.position = {float(std::round(at.x() / 6) * 6), float(std::round(at.y() / 6) * 6)};
-    // Where a card lies already, the new one goes below it.
-    for (bool moved = true; moved;) {
-        moved = false;
-        const QRectF wanted(node.position.x, node.position.y, kCardWidth, 70);
-        for (const auto& [id, card] : m_layout.cards)
-            if (card.rect.intersects(wanted)) {
-                node.position.y = float(card.rect.bottom() + 14);
-                moved = true;
-                break;
-            }
-    }
+    const QPointF free = freePlace(QPointF(node.position.x, node.position.y), heightOfCard(node));
+    node.position = {float(free.x()), float(free.y())};
     Parameter parameter = proposal.parameter;
     if (proposal.kind == Proposal::Kind::Parameter) {
         parameter.id = newId('p');

@@ -64,6 +64,12 @@ bool valueFromText(const QString& text, int width, Value& value) {
     return true;
 }
 
+qreal heightOfCard(const Node& node) {
+    Master master;
+    master.graph.nodes[node.id] = std::make_shared<Node>(node);
+    return layoutBoard({}, master, {}).cards.at(node.id).rect.height();
+}
+
 BoardLayout layoutBoard(const Project&, const Master& master, const BoardFacts& facts) {
     BoardLayout out;
     auto outputWidth = [&](const Id& node, const std::string& port) {

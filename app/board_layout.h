@@ -35,6 +35,8 @@ struct BoardLayout {
 
 constexpr qreal kCardWidth = 166, kRowHeight = 19, kPinReach = 6;
 
+/// In board units, for any node whether it is on the board or not.
+qreal heightOfCard(const Node& node);
 BoardLayout layoutBoard(const Project& project, const Master& master, const BoardFacts& facts);
 QString titleOf(const Project& project, const Master& master, const Node& node);
 /// "0.35", "0.2 0.4", "#DCA54A" by what the port means.

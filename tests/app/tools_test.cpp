@@ -246,6 +246,23 @@ TEST_F(StartTest, SavingInAnotherFolderKeepsTheMaps) {
     EXPECT_TRUE(assets.problems(back->project).empty());
 }
 
+TEST_F(WireTest, CardsTypedAtOnePlaceLieBesideEachOtherAndInSight) {
+    std::vector<Id> cards;
+    for (const char* kind : {"fractal", "remap", "mix", "0.5"}) {
+        board().setFocus();
+        QCursor::setPos(board().mapToGlobal(QPoint(300, 120)));
+        QTest::keyClicks(&board(), QString(kind).left(1));
+        QTest::keyClicks(board().addLine()->line(), QString(kind).mid(1));
+        key(board().addLine()->line(), Qt::Key_Return);
+        cards.push_back(*board().selection().begin());
+    }
+    for (const Id& a : cards) {
+        const QRectF one = board().layout().cards.at(a).rect;
+        EXPECT_TRUE(QRectF(board().rect()).contains(QRectF(board().toWidget(one.topLeft()), board().toWidget(one.bottomRight()))));
+        for (const Id& b : cards) EXPECT_FALSE(a != b && one.intersects(board().layout().cards.at(b).rect));
+    }
+}
+
 TEST_F(WireTest, AConstantDroppedOnTheSheetIsExposedAndStaysInPlace) {
     const Id a = type("0.5", {80, 60});
     wireToChannel(a, "out", "roughness");

@@ -33,7 +33,8 @@ SpecimenView::SpecimenView(Session& session, size_t index, QWidget* parent) : QW
     setAcceptDrops(true);
     setObjectName(QString("specimen_%1").arg(index + 1));
     setAccessibleName(tr("Specimen %1").arg(index + 1));
-    setToolTip(tr("Drag to turn all specimens, wheel to come nearer, double click to edit what it wears. Right click for mesh, light and what it wears."));
+    setToolTip(tr("Drag to turn all specimens, wheel to come nearer, double click to edit what it wears. Right click for mesh, light and "
+                  "what it wears."));
 }
 
 void SpecimenView::show(const QImage& picture, const QString& problem, bool animated, quint64 serial) {
@@ -174,8 +175,12 @@ void LineupView::change(const std::function<void(Lineup&)>& change) {
     m_session.setLineup(lineup);
 }
 
-void LineupView::changeSpecimen(size_t, const QString& name, const std::function<Result<Project>(const Project&)>& edit) {
-    m_session.apply(name, edit);
+void LineupView::changeByEdit(const QString& name, const std::function<void(Lineup&)>& change) {
+    m_session.apply(name, [&](const Project& p) {
+        Lineup lineup = p.lineup;
+        change(lineup);
+        return edit::setLineup(p, lineup);
+    });
 }
 
 void LineupView::setView(const QString& key) {
@@ -258,11 +263,12 @@ void LineupView::refresh() {
             }
             auto* lightMenu = menu->addMenu(tr("Light"));
             for (const LightDef& light : lights())
-                lightMenu->addAction(text(light.name), this, [this, id = light.id] { change([&](Lineup& l) { l.light = id; }); });
+                lightMenu->addAction(text(light.name), this,
+                                     [this, id = light.id] { changeByEdit(tr("change light"), [&](Lineup& l) { l.light = id; }); });
             auto* exposure = menu->addMenu(tr("Exposure"));
             for (int stops = -3; stops <= 3; ++stops)
                 exposure->addAction(stops ? tr("%1%2 stops").arg(stops > 0 ? "+" : "").arg(stops) : tr("as it is"), this,
-                                    [this, stops] { change([&](Lineup& l) { l.exposure = float(stops); }); });
+                                    [this, stops] { changeByEdit(tr("change exposure"), [&](Lineup& l) { l.exposure = float(stops); }); });
             auto* viewMenu = menu->addMenu(tr("Show"));
             for (const ViewDef& v : views())
                 viewMenu->addAction(QString::fromUtf8(v.name.data()), this,

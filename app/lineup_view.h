@@ -28,7 +28,8 @@ class LineupView : public QWidget {
     void refresh();
     void requestAll(bool onlyAnimated);
     void change(const std::function<void(Lineup&)>& change);
-    void changeSpecimen(size_t index, const QString& name, const std::function<Result<Project>(const Project&)>& edit);
+    /// As a step of undo; `change` is for the camera and what is viewed, which are none.
+    void changeByEdit(const QString& name, const std::function<void(Lineup&)>& change);
 
     Session& m_session;
     PictureService& m_pictures;

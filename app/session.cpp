@@ -103,7 +103,7 @@ void Session::replace(Snapshot next) {
     // Undo must not turn the camera back.
     Lineup kept = next->lineup;
     const Lineup& now = project().lineup;
-    kept.view = now.view, kept.light = now.light, kept.exposure = now.exposure;
+    kept.view = now.view;
     kept.yaw = now.yaw, kept.pitch = now.pitch, kept.standOff = now.standOff;
     if (!(kept == next->lineup)) {
         auto copy = std::make_shared<Project>(*next);

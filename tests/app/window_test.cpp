@@ -207,6 +207,22 @@ TEST_F(LineupTest, DraggingTurnsAllSpecimensAndIsNoUnsavedChange) {
     EXPECT_EQ(session().undoStack()->count(), edits);
 }
 
+TEST_F(LineupTest, ALightIsAStepOfUndoAndTheOrbitIsNot) {
+    ASSERT_TRUE(session().apply("light", [&](const Project& p) {
+        Lineup l = p.lineup;
+        l.light = "sodium-shed";
+        return edit::setLineup(p, l);
+    }));
+    SpecimenView* s = window->lineup().specimen(0);
+    drag(s, {100, 100}, s->mapToGlobal(QPoint(160, 100)));
+    const float yaw = project().lineup.yaw;
+    session().undoStack()->undo();
+    EXPECT_EQ(project().lineup.light, "grey-box");
+    EXPECT_EQ(project().lineup.yaw, yaw) << "undo does not turn the camera back";
+    session().undoStack()->redo();
+    EXPECT_EQ(project().lineup.light, "sodium-shed");
+}
+
 TEST_F(LineupTest, AnInstanceDroppedOnASpecimenIsWorn) {
     key(window.get(), Qt::Key_I, Qt::ControlModifier);
     const Id instance = session().target();

@@ -40,6 +40,8 @@ Session::Session(QObject* parent) : QObject(parent), m_snapshot(std::make_shared
         m_time = std::fmod(m_time + step, double(project().loopSeconds));
         Q_EMIT timeChanged();
     });
+    // A step of undo tells of its change before the stack knows whether it is back at what is saved.
+    connect(&m_undo, &QUndoStack::cleanChanged, this, &Session::fileChanged);
     m_journalTimer.setSingleShot(true);
     m_journalTimer.setInterval(1500);
     connect(&m_journalTimer, &QTimer::timeout, this, [this] {

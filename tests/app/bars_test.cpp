@@ -1,0 +1,120 @@
+// The bars above and below, the menu, and the station Dispatch when something is missing.
+#include "app/theme.h"
+#include "app/top_bar.h"
+#include "tests/app/app_fixture.h"
+
+#include <QComboBox>
+#include <QDialog>
+#include <QLabel>
+#include <QPlainTextEdit>
+#include <QPushButton>
+#include <QSettings>
+#include <QSlider>
+#include <QToolButton>
+
+namespace hue {
+namespace {
+
+using namespace test;
+using BarTest = Window;
+using DispatchTest = Window;
+
+TEST_F(BarTest, TimeIsPlayedScrubbedAndKeptInTheLoop) {
+    auto* slider = window->findChild<QSlider*>();
+    slider->setValue(500);
+    EXPECT_NEAR(session().time(), double(project().loopSeconds) / 2, 0.01);
+    session().setTime(double(project().loopSeconds) + 1);
+    EXPECT_NEAR(session().time(), 1, 1e-6) << "time wraps at the loop";
+    auto* play = window->findChild<QToolButton*>("play");
+    QTest::mouseClick(play, Qt::LeftButton);
+    EXPECT_TRUE(session().playing());
+    EXPECT_EQ(play->accessibleName(), "Pause");
+    QTest::mouseClick(play, Qt::LeftButton);
+    EXPECT_FALSE(session().playing());
+    session().setSpeed(2);
+    EXPECT_DOUBLE_EQ(session().speed(), 2);
+}
+
+TEST_F(BarTest, TheMetersFollowTheGraph) {
+    const Cost& before = window->boardService().facts()->cost;
+    EXPECT_EQ(before.operationsPerPixel(), 0);
+    const Id noise = type("worley", {80, 60});
+    wireToChannel(noise, "out", "roughness");
+    EXPECT_GT(window->boardService().facts()->cost.operationsPerPixel(), 100);
+    EXPECT_EQ(window->boardService().facts()->cost.fetches, 0);
+    for (Meter* meter : window->findChildren<Meter*>()) EXPECT_FALSE(meter->toolTip().isEmpty());
+}
+
+TEST_F(BarTest, AMarkAtTheNameTellsOfUnsavedChanges) {
+    auto marked = [&] {
+        for (QLabel* label : window->findChildren<QLabel*>())
+            if (label->text().contains("\u25CF")) return true;
+        return false;
+    };
+    EXPECT_FALSE(marked());
+    type("0.5", {80, 60});
+    EXPECT_TRUE(marked());
+    ASSERT_TRUE(window->saveTo(folder->filePath("p.huestack")));
+    EXPECT_FALSE(marked());
+    session().undoStack()->undo();
+    EXPECT_TRUE(marked());
+    session().undoStack()->redo();
+    EXPECT_FALSE(marked()) << "back at what is saved";
+    EXPECT_EQ(QSettings().value("recent").toStringList().value(0), folder->filePath("p.huestack"));
+}
+
+TEST_F(BarTest, TheKeysAreListedOnTheirKey) {
+    key(window.get(), Qt::Key_F1);
+    auto* dialog = window->findChild<QDialog*>();
+    ASSERT_TRUE(dialog);
+    EXPECT_TRUE(dialog->isVisible());
+    dialog->close();
+}
+
+TEST_F(BarTest, ASecondMasterIsMadeShownAndRemovedWithUndo) {
+    Master second;
+    second.id = "second";
+    second.name = "Master 1";
+    ASSERT_TRUE(session().apply("new master", [&](const Project& p) { return edit::addMaster(p, second); }));
+    session().showMaster("second");
+    EXPECT_EQ(session().master()->name, "Master 1 2") << "names are kept apart";
+    type("0.5", {80, 60});
+    ASSERT_TRUE(session().apply("remove master", [&](const Project& p) { return edit::removeMaster(p, "second"); }));
+    ASSERT_TRUE(session().master()) << "another master comes on the board";
+    EXPECT_NE(session().masterId(), "second");
+    session().undoStack()->undo();
+    EXPECT_EQ(project().master("second")->graph.nodes.size(), 1u);
+}
+
+TEST_F(DispatchTest, WithoutAFolderNothingStartsAndTheBarSaysWhy) {
+    key(window.get(), Qt::Key_3, Qt::ControlModifier);
+    QString said;
+    QObject::connect(&session(), &Session::said, [&](const QString& s) { said = s; });
+    DispatchPage& page = window->dispatch();
+    page.findChild<QLineEdit*>("dispatchFolder")->clear();
+    QTest::mouseClick(page.findChild<QPushButton*>("bakeButton"), Qt::LeftButton);
+    EXPECT_FALSE(page.busy());
+    EXPECT_TRUE(said.contains("folder")) << said.toStdString();
+    page.findChild<QLineEdit*>("dispatchFolder")->setText("/proc/nowhere");
+    QTest::mouseClick(page.findChild<QPushButton*>("glbButton"), Qt::LeftButton);
+    EXPECT_FALSE(page.busy());
+    EXPECT_TRUE(said.contains("/proc/nowhere")) << said.toStdString();
+}
+
+TEST_F(DispatchTest, ABrokenGraphIsReportedAndWritesNothing) {
+    const Id uv = type("texcoord", {80, 60});
+    ASSERT_TRUE(session().apply("break", [&](const Project& p) {
+        return edit::connectChannel(p, session().masterId(), {uv, "out", ""}, "base_color");
+    }));
+    key(window.get(), Qt::Key_3, Qt::ControlModifier);
+    DispatchPage& page = window->dispatch();
+    page.findChild<QLineEdit*>("dispatchFolder")->setText(folder->filePath("out"));
+    page.findChild<QComboBox*>("dispatchSize")->setCurrentIndex(0);
+    QTest::mouseClick(page.findChild<QPushButton*>("bakeButton"), Qt::LeftButton);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !page.busy(); }, 10000));
+    EXPECT_TRUE(page.findChild<QPlainTextEdit*>("dispatchReport")->toPlainText().contains("not done"));
+    EXPECT_TRUE(QDir(folder->filePath("out")).entryList(QDir::AllEntries | QDir::NoDotAndDotDot).isEmpty());
+}
+
+} // namespace
+} // namespace hue

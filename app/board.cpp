@@ -84,8 +84,7 @@ void Board::fit(bool selectionOnly) {
     QRectF all;
     for (const auto& [id, card] : m_layout.cards)
         if (!selectionOnly || m_selection.contains(id)) all |= card.rect;
-    if (all.isNull()) all = m_layout.bounds();
-    else if (!selectionOnly) all = m_layout.bounds();
+    if (all.isNull() || !selectionOnly) all = m_layout.bounds();
     if (all.isNull()) return;
     const qreal margin = 22;
     // Much smaller, and nothing can be read; a large graph then shows its end, next to the surface rail.

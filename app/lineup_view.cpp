@@ -142,7 +142,7 @@ void SpecimenView::dragEnterEvent(QDragEnterEvent* e) {
 }
 
 void SpecimenView::dropEvent(QDropEvent* e) {
-    Q_EMIT dropped(e->mimeData(), e->position().toPoint());
+    Q_EMIT dropped(e->mimeData());
     e->acceptProposedAction();
 }
 
@@ -220,11 +220,10 @@ void LineupView::refresh() {
         connect(view, &SpecimenView::zoomed, this,
                 [this](float factor) { change([&](Lineup& l) { l.standOff = std::clamp(l.standOff * factor, 0.3f, 8.f); }); });
         connect(view, &SpecimenView::resized, this, [this] { requestAll(false); });
-        connect(view, &SpecimenView::dropped, this, [this, index](const QMimeData* mime, QPoint at) {
+        connect(view, &SpecimenView::dropped, this, [this, index](const QMimeData* mime) {
             if (mime->hasFormat(kWornMime)) {
                 const Id worn = mime->data(kWornMime).toStdString();
-                // The right part of a mesh with several slots is reached by its menu; a drop dresses the first slot.
-                Q_UNUSED(at);
+                // A drop dresses the first slot; the others are reached by the menu.
                 m_session.apply(tr("wear %1").arg(text(m_session.project().nameOf(worn))),
                                 [&](const Project& p) { return edit::wear(p, index, 0, worn); });
             } else {

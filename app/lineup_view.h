@@ -63,7 +63,7 @@ class SpecimenView : public QWidget {
     void zoomed(float factor);
     void resized();
     void menuWanted(const QPoint& global);
-    void dropped(const QMimeData* data, QPoint at);
+    void dropped(const QMimeData* data);
 
   protected:
     void paintEvent(QPaintEvent*) override;

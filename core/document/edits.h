@@ -50,7 +50,7 @@ Result<Project> removeBay(const Project&, const Id& master, const Id& bay);
 Result<Project> addParameter(const Project&, const Id& master, Parameter parameter);
 /// Replaces the one with the same id. Values of instances are brought inside the hard limits.
 Result<Project> changeParameter(const Project&, const Id& master, const Parameter& parameter);
-/// Its cards become constants with the default; own values of instances go with it.
+/// Its cards become constants with the default; a map goes to the cards that read it. Own values of instances go too.
 Result<Project> removeParameter(const Project&, const Id& master, const Id& parameter);
 /// Before the parameter at `index` of the resulting list.
 Result<Project> moveParameter(const Project&, const Id& master, const Id& parameter, size_t index, const std::string& group);

@@ -82,46 +82,40 @@ Result<Project> changeParameter(const Project& project, const Id& master, const 
 }
 
 Result<Project> removeParameter(const Project& project, const Id& master, const Id& id) {
+    std::vector<Id> mapCards;
     Result<Project> next = withMaster(project, master, [&](Master& m) -> Outcome {
         const Parameter* p = m.parameter(id);
         if (!p) return refuse("edit.no-parameter", "The parameter is not in the master any more.");
+        const bool isMap = p->type == ParameterType::Map;
         for (auto& [nodeId, node] : m.graph.nodes) {
-            auto it = node->settings.find("parameter");
+            const auto it = node->settings.find("parameter");
             if (node->kind != "parameter" || it == node->settings.end() || it->second != id) continue;
+            if (isMap) {
+                mapCards.push_back(nodeId);
+                continue;
+            }
             Node constant;
             constant.id = nodeId;
-            constant.kind = p->type == ParameterType::Map ? "image" : "constant";
+            constant.kind = "constant";
             constant.position = node->position;
             constant.title = node->title;
             constant.extra = node->extra;
-            if (p->type != ParameterType::Map) constant.constants["value"] = p->standard.value;
-            else constant.settings["map"] = p->standard.map;
+            constant.constants["value"] = p->standard.value;
             node = std::make_shared<Node>(std::move(constant));
         }
-        if (p->type == ParameterType::Map) {
-            // What read the parameter now reads the chosen map itself.
-            const Id map = p->standard.map;
-            std::vector<Id> gone;
-            for (const auto& [nodeId, node] : m.graph.nodes)
-                if (node->kind == "image" && node->wires.empty() && node->settings.contains("map") && node->settings.at("map") == map &&
-                    m.graph.nodes.contains(nodeId))
-                    gone.push_back(nodeId);
-            for (auto& [nodeId, node] : m.graph.nodes) {
-                auto wire = node->wires.find("map");
-                if (wire == node->wires.end() || !contains(gone, wire->second.node)) continue;
-                auto copy = std::make_shared<Node>(*node);
-                copy->settings["map"] = map;
-                const Id source = wire->second.node;
-                copy->wires.erase("map");
-                node = std::move(copy);
-                m.graph.nodes.erase(source);
-                std::erase(gone, source);
-                break;
-            }
+        // What read a map from the parameter now has the map itself.
+        for (auto& [nodeId, node] : m.graph.nodes) {
+            const auto wire = node->wires.find("map");
+            if (wire == node->wires.end() || !contains(mapCards, wire->second.node)) continue;
+            auto copy = std::make_shared<Node>(*node);
+            copy->wires.erase("map");
+            copy->settings["map"] = p->standard.map;
+            node = std::move(copy);
         }
         std::erase_if(m.parameters, [&](const Parameter& other) { return other.id == id; });
         return Done{};
     });
+    if (next) next = removeNodes(*next, master, mapCards);
     if (!next) return next;
     for (InstancePtr& slot : next->instances) {
         if (!slot->own.contains(id)) continue;

@@ -173,6 +173,27 @@ TEST(Parameters, ExposingAnUnwiredPortPlacesACardThatFeedsIt) {
     EXPECT_EQ(masterOf(p).graph.find(from.node)->kind, "parameter");
 }
 
+TEST(Parameters, RemovingAMapParameterGivesItsMapToEveryReaderAndTouchesNoOther) {
+    Project p = bareProject();
+    Parameter map = number("t", 0);
+    map.type = ParameterType::Map;
+    map.standard.map = "bricks";
+    p = *edit::addParameter(p, "m", map);
+    const Id card = add(p, "parameter", {}, {{"parameter", "t"}}), first = add(p, "image"), second = add(p, "image"),
+             other = add(p, "image", {}, {{"map", "bricks"}});
+    wire(p, {card, "out", ""}, first, "map");
+    wire(p, {card, "out", ""}, second, "map");
+    p = *edit::addBay(p, "m", "bay", {card});
+    p = *edit::removeParameter(p, "m", "t");
+    EXPECT_FALSE(masterOf(p).graph.find(card));
+    EXPECT_TRUE(masterOf(p).graph.bays.empty());
+    for (const Id& image : {first, second, other}) {
+        ASSERT_TRUE(masterOf(p).graph.find(image));
+        EXPECT_TRUE(masterOf(p).graph.find(image)->wires.empty());
+        EXPECT_EQ(masterOf(p).graph.find(image)->settings.at("map"), "bricks");
+    }
+}
+
 TEST(Names, AreRefusedWhenTakenEmptyOrWithASlash) {
     Project p = family();
     EXPECT_EQ(edit::renameInstance(p, "child", "Parent").error().code, "name.taken");

@@ -385,7 +385,9 @@ void InstancesPage::requestPictures() {
         r.snapshot = m_session.snapshot();
         r.specimen = {"shape:sphere", {m_pictured[i]}};
         r.settings.width = r.settings.height = 30;
-        r.settings.camera = {p.lineup.yaw, p.lineup.pitch, 0.8f};
+        r.settings.camera = p.lineup.orbit;
+        r.settings.camera.standOff = 0.8f;
+        r.settings.camera.panX = r.settings.camera.panY = 0;
         r.settings.light = findLight(p.lineup.light) ? p.lineup.light : lights()[0].id;
         r.settings.exposure = p.lineup.exposure;
         r.time = m_session.time();

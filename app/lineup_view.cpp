@@ -213,12 +213,12 @@ void LineupView::refresh() {
         m_row->insertWidget(int(index), view, 1);
         connect(view, &SpecimenView::orbited, this, [this](float yaw, float pitch) {
             change([&](Lineup& l) {
-                l.yaw = std::fmod(l.yaw + yaw, 360.f);
-                l.pitch = std::clamp(l.pitch + pitch, -85.f, 85.f);
+                l.orbit.yaw = std::fmod(l.orbit.yaw + yaw, 360.f);
+                l.orbit.pitch = std::clamp(l.orbit.pitch + pitch, -85.f, 85.f);
             });
         });
         connect(view, &SpecimenView::zoomed, this,
-                [this](float factor) { change([&](Lineup& l) { l.standOff = std::clamp(l.standOff * factor, 0.3f, 8.f); }); });
+                [this](float factor) { change([&](Lineup& l) { l.orbit.standOff = std::clamp(l.orbit.standOff * factor, 0.3f, 8.f); }); });
         connect(view, &SpecimenView::resized, this, [this] { requestAll(false); });
         connect(view, &SpecimenView::dropped, this, [this, index](const QMimeData* mime) {
             if (mime->hasFormat(kWornMime)) {
@@ -274,7 +274,7 @@ void LineupView::refresh() {
                                     [this, key = std::string(v.key)] { change([&](Lineup& l) { l.view = key; }); });
             auto* stand = menu->addMenu(tr("Stand-off"));
             for (const auto& [name, factor] : {std::pair{tr("near"), 0.55f}, {tr("middle"), 1.f}, {tr("far"), 2.5f}})
-                stand->addAction(name, this, [this, f = factor] { change([&](Lineup& l) { l.standOff = f; }); });
+                stand->addAction(name, this, [this, f = factor] { change([&](Lineup& l) { l.orbit.standOff = f; }); });
             menu->addSeparator();
             menu->addAction(tr("Edit what it wears"), m_views[index], &SpecimenView::editWorn);
             menu->addAction(tr("Remove specimen"), this, [this, index] {
@@ -305,7 +305,7 @@ void LineupView::requestAll(bool onlyAnimated) {
         r.time = m_session.time();
         r.settings.width = view->pictureSize().width();
         r.settings.height = view->pictureSize().height();
-        r.settings.camera = {p.lineup.yaw, p.lineup.pitch, p.lineup.standOff};
+        r.settings.camera = p.lineup.orbit;
         r.settings.view = std::max(0, findView(p.lineup.view));
         r.settings.light = findLight(p.lineup.light) ? p.lineup.light : lights()[0].id;
         r.settings.exposure = p.lineup.exposure;

@@ -106,7 +106,12 @@ void Session::replace(Snapshot next) {
     Lineup kept = next->lineup;
     const Lineup& now = project().lineup;
     kept.view = now.view;
-    kept.yaw = now.yaw, kept.pitch = now.pitch, kept.standOff = now.standOff;
+    kept.wire = now.wire;
+    kept.wireMaster = now.wireMaster;
+    kept.viewLow = now.viewLow, kept.viewHigh = now.viewHigh;
+    kept.orbit = now.orbit;
+    kept.yardstick.split = now.yardstick.split, kept.yardstick.gain = now.yardstick.gain;
+    for (size_t i = 0; i < kept.specimens.size() && i < now.specimens.size(); ++i) kept.specimens[i].orbit = now.specimens[i].orbit;
     if (!(kept == next->lineup)) {
         auto copy = std::make_shared<Project>(*next);
         copy->lineup = kept;

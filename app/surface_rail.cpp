@@ -220,7 +220,7 @@ void SurfaceRail::refresh() {
         row->field()->setValue(constant == m->graph.channelConstants.end() ? row->channel().standard : constant->second);
         const bool muted = std::find(m->graph.mutedChannels.begin(), m->graph.mutedChannels.end(), key) != m->graph.mutedChannels.end();
         row->refresh(swatch == swatches.end() ? QImage() : swatch->second, m->graph.channelWires.contains(key), muted,
-                     QString::fromStdString(whyInactive(key, m->surface)));
+                     inactive(*m, key) ? QString::fromStdString(inactive(*m, key)->why) : QString());
     }
 }
 

@@ -7,7 +7,7 @@
 #include "core/emit/emit_glsl.h"
 #include "core/surface/channels.h"
 #include "preview/egl_context.h"
-#include "preview/renderer.h"
+#include "preview/lineup_pictures.h"
 
 #include <charconv>
 #include <fmt/format.h>
@@ -233,24 +233,28 @@ int render(const Options& o) {
         if (!mesh) return fail(mesh.error());
         specimen.mesh = *mesh;
     }
-    RenderSettings settings;
+    int width = 0, height = 0;
     const char* text = o.pictureSize.data();
     const char* end = text + o.pictureSize.size();
-    auto [x, badWidth] = std::from_chars(text, end, settings.width);
-    if (badWidth != std::errc{} || x == end || *x != 'x' || std::from_chars(x + 1, end, settings.height).ptr != end)
+    auto [x, badWidth] = std::from_chars(text, end, width);
+    if (badWidth != std::errc{} || x == end || *x != 'x' || std::from_chars(x + 1, end, height).ptr != end)
         return fail(fmt::format("{} is no size; write it as 640x480.", o.pictureSize));
-    settings.view = findView(o.view);
-    if (settings.view < 0) return fail(fmt::format("There is no view {}.", o.view));
-    settings.light = o.light.empty() ? p.project.lineup.light : o.light;
-    settings.exposure = p.project.lineup.exposure;
-    settings.camera = {p.project.lineup.yaw, p.project.lineup.pitch, p.project.lineup.standOff};
-    settings.supersampling = 2;
+    if (findView(o.view) < 0) return fail(fmt::format("There is no view {}.", o.view));
+    p.project.lineup.view = o.view;
+    if (!o.light.empty()) p.project.lineup.light = o.light;
     auto context = EglContext::create();
     if (!context) return fail(context.error());
     (*context)->makeCurrent();
     Renderer renderer;
     LookCache looks;
-    const DressedSpecimen dressed = dress(p.project, p.assets, looks, specimen, o.time);
+    LightLibrary lights;
+    std::string problem;
+    RenderSettings settings = settingsFor(p.project, specimen, lights, p.assets.folder(), true, {}, &problem);
+    if (!problem.empty()) return fail(problem);
+    settings.width = width;
+    settings.height = height;
+    settings.supersampling = 2;
+    const DressedSpecimen dressed = dress(p.project, p.assets, looks, specimen, o.time, dressFor(p.project, settings));
     for (const DressedSlot& slot : dressed.slots)
         if (!slot.look->ok) return fail("What is worn has errors; hsk check lists them.");
     if (!dressed.problem.empty()) return fail(dressed.problem);

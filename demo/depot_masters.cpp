@@ -351,8 +351,8 @@ Lineup makeLineup() {
     l.specimens = {{"tram_side_panel", {"line_ochre_worn"}},
                    {"yard_with_steps", {"setts_after_rain"}},
                    {"route_display", {"display_line_4", "works_grey"}}};
-    l.yaw = 32;
-    l.pitch = 22;
+    l.orbit.yaw = 32;
+    l.orbit.pitch = 22;
     l.exposure = 0.35f;
     return l;
 }

@@ -5,7 +5,7 @@
 
 namespace hue {
 
-Result<std::unique_ptr<EglContext>> EglContext::create() {
+Result<std::unique_ptr<EglContext>> EglContext::create(const EglContext* shareWith) {
     auto fail = [](std::string_view what) {
         return Error{
             "gl.no-context",
@@ -26,7 +26,8 @@ Result<std::unique_ptr<EglContext>> EglContext::create() {
     eglChooseConfig(out->m_display, configWanted, &config, 1, &count);
     const EGLint wanted[] = {EGL_CONTEXT_MAJOR_VERSION,           4,       EGL_CONTEXT_MINOR_VERSION, 1, EGL_CONTEXT_OPENGL_PROFILE_MASK,
                              EGL_CONTEXT_OPENGL_CORE_PROFILE_BIT, EGL_NONE};
-    out->m_context = eglCreateContext(out->m_display, count ? config : EGL_NO_CONFIG_KHR, EGL_NO_CONTEXT, wanted);
+    out->m_context =
+        eglCreateContext(out->m_display, count ? config : EGL_NO_CONFIG_KHR, shareWith ? shareWith->m_context : EGL_NO_CONTEXT, wanted);
     if (!out->m_context) return fail("the driver has no OpenGL 4.1 core profile");
     return out;
 }

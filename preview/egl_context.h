@@ -10,7 +10,7 @@ namespace hue {
 class EglContext {
   public:
     /// Error: gl.no-context.
-    static Result<std::unique_ptr<EglContext>> create();
+    static Result<std::unique_ptr<EglContext>> create(const EglContext* shareWith = nullptr);
     ~EglContext();
     EglContext(const EglContext&) = delete;
     EglContext& operator=(const EglContext&) = delete;

@@ -1,5 +1,8 @@
 #include "preview/gl_objects.h"
 
+#include "core/surface/channel_targets.h"
+
+#include <cmath>
 #include <fmt/format.h>
 
 namespace hue {
@@ -106,43 +109,81 @@ void GlMap::bind(int unit) const {
     glBindTexture(GL_TEXTURE_2D, m_id);
 }
 
-static GLuint target(GLenum internal, int width, int height) {
+GLuint plainTexture(GLenum internal, int width, int height) {
     GLuint id = 0;
     glGenTextures(1, &id);
     glBindTexture(GL_TEXTURE_2D, id);
-    const bool depth = internal == GL_DEPTH_COMPONENT24;
-    glTexImage2D(GL_TEXTURE_2D, 0, GLint(internal), width, height, 0, depth ? GL_DEPTH_COMPONENT : GL_RGBA,
-                 depth ? GL_UNSIGNED_INT : GL_FLOAT, nullptr);
-    glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MAG_FILTER, GL_NEAREST);
-    glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MIN_FILTER, GL_NEAREST);
+    GLenum format = GL_RGBA, type = GL_FLOAT;
+    if (internal == GL_DEPTH_COMPONENT32F) format = GL_DEPTH_COMPONENT;
+    else if (internal == GL_RGBA32UI) format = GL_RGBA_INTEGER, type = GL_UNSIGNED_INT;
+    else if (internal == GL_R32F) format = GL_RED;
+    glTexImage2D(GL_TEXTURE_2D, 0, GLint(internal), width, height, 0, format, type, nullptr);
+    for (GLenum p : {GL_TEXTURE_MAG_FILTER, GL_TEXTURE_MIN_FILTER}) glTexParameteri(GL_TEXTURE_2D, p, GL_NEAREST);
+    for (GLenum p : {GL_TEXTURE_WRAP_S, GL_TEXTURE_WRAP_T}) glTexParameteri(GL_TEXTURE_2D, p, GL_CLAMP_TO_EDGE);
     return id;
 }
 
-GlTargets::GlTargets(int width, int height) {
-    glGenFramebuffers(1, &channelBuffer);
-    glBindFramebuffer(GL_FRAMEBUFFER, channelBuffer);
-    GLenum buffers[kChannels];
-    for (int i = 0; i < kChannels; ++i) {
-        // The last one holds flags; the others must show values outside of 0..1, NaN and infinity as they are.
-        channels[i] = target(i + 1 < kChannels ? GL_RGBA32F : GL_RGBA8, width, height);
+static GLuint bufferOf(const GLuint* colors, int count, GLuint depth) {
+    GLuint id = 0;
+    glGenFramebuffers(1, &id);
+    glBindFramebuffer(GL_FRAMEBUFFER, id);
+    GLenum buffers[8];
+    for (int i = 0; i < count; ++i) {
         buffers[i] = GLenum(GL_COLOR_ATTACHMENT0 + i);
-        glFramebufferTexture2D(GL_FRAMEBUFFER, buffers[i], GL_TEXTURE_2D, channels[i], 0);
+        glFramebufferTexture2D(GL_FRAMEBUFFER, buffers[i], GL_TEXTURE_2D, colors[i], 0);
     }
-    glDrawBuffers(kChannels, buffers);
-    depth = target(GL_DEPTH_COMPONENT24, width, height);
-    glFramebufferTexture2D(GL_FRAMEBUFFER, GL_DEPTH_ATTACHMENT, GL_TEXTURE_2D, depth, 0);
-    glGenFramebuffers(1, &pictureBuffer);
-    glBindFramebuffer(GL_FRAMEBUFFER, pictureBuffer);
-    picture = target(GL_RGBA8, width, height);
-    glFramebufferTexture2D(GL_FRAMEBUFFER, GL_COLOR_ATTACHMENT0, GL_TEXTURE_2D, picture, 0);
+    glDrawBuffers(count, buffers);
+    if (depth) glFramebufferTexture2D(GL_FRAMEBUFFER, GL_DEPTH_ATTACHMENT, GL_TEXTURE_2D, depth, 0);
+    return id;
+}
+
+GlTargets::GlTargets(int width, int height) : m_width(width), m_height(height) {
+    // Floats must show values outside of 0..1, NaN and infinity as they are.
+    for (int i = 0; i < kAllTargets; ++i) m_channels[i] = plainTexture(i < kFloatTargets ? GL_RGBA32F : GL_RGBA32UI, width, height);
+    for (GLuint& d : m_depths) d = plainTexture(GL_DEPTH_COMPONENT32F, width, height);
+    for (int full = 0; full < 2; ++full)
+        for (int d = 0; d < 3; ++d) m_channelBuffers[full][d] = bufferOf(m_channels, full ? kAllTargets : kCoreTargets, m_depths[d]);
+    scene = plainTexture(GL_RGBA16F, width, height);
+    sceneBuffer = bufferOf(&scene, 1, m_depths[0]);
+    picture = plainTexture(GL_RGBA8, width, height);
+    pictureBuffer = bufferOf(&picture, 1, 0);
 }
 
 GlTargets::~GlTargets() {
-    glDeleteFramebuffers(1, &channelBuffer);
-    glDeleteFramebuffers(1, &pictureBuffer);
-    glDeleteTextures(kChannels, channels);
-    glDeleteTextures(1, &depth);
-    glDeleteTextures(1, &picture);
+    for (auto& buffers : m_channelBuffers) glDeleteFramebuffers(3, buffers);
+    for (GLuint buffer : {sceneBuffer, pictureBuffer, m_behindBuffer, m_glareBuffer}) glDeleteFramebuffers(1, &buffer);
+    glDeleteTextures(kAllTargets, m_channels);
+    glDeleteTextures(3, m_depths);
+    for (GLuint texture : {scene, picture, m_behind, m_glare}) glDeleteTextures(1, &texture);
+}
+
+static int levelsFor(int width, int height) { return std::max(1, int(std::log2(float(std::max(width, height)))) - 1); }
+
+static GLuint mipTarget(int width, int height, GLuint* buffer) {
+    const GLuint id = plainTexture(GL_RGBA16F, width, height);
+    glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MAX_LEVEL, levelsFor(width, height));
+    glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MIN_FILTER, GL_LINEAR_MIPMAP_LINEAR);
+    glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_MAG_FILTER, GL_LINEAR);
+    *buffer = bufferOf(&id, 1, 0);
+    return id;
+}
+
+int GlTargets::behindLevels() const { return levelsFor(m_width, m_height); }
+
+GLuint GlTargets::behind() {
+    if (!m_behind) m_behind = mipTarget(m_width, m_height, &m_behindBuffer);
+    glBindFramebuffer(GL_READ_FRAMEBUFFER, sceneBuffer);
+    glBindFramebuffer(GL_DRAW_FRAMEBUFFER, m_behindBuffer);
+    glBlitFramebuffer(0, 0, m_width, m_height, 0, 0, m_width, m_height, GL_COLOR_BUFFER_BIT, GL_NEAREST);
+    glBindTexture(GL_TEXTURE_2D, m_behind);
+    glGenerateMipmap(GL_TEXTURE_2D);
+    return m_behind;
+}
+
+GLuint GlTargets::glare(GLuint* buffer) {
+    if (!m_glare) m_glare = mipTarget(std::max(1, m_width / 2), std::max(1, m_height / 2), &m_glareBuffer);
+    *buffer = m_glareBuffer;
+    return m_glare;
 }
 
 } // namespace hue

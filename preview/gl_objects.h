@@ -18,8 +18,11 @@ class GlProgram {
     ~GlProgram();
     void use() const { glUseProgram(m_id); }
     GLint uniform(const char* name);
+    bool has(const char* name) { return uniform(name) >= 0; }
     void set(const char* name, float x) { glUniform1f(uniform(name), x); }
     void set(const char* name, int x) { glUniform1i(uniform(name), x); }
+    void setFlags(const char* name, uint32_t x) { glUniform1ui(uniform(name), x); }
+    void set2(const char* name, float x, float y) { glUniform2f(uniform(name), x, y); }
     void set3(const char* name, const float* v) { glUniform3fv(uniform(name), 1, v); }
     void setMatrix(const char* name, const float* m) { glUniformMatrix4fv(uniform(name), 1, GL_FALSE, m); }
 
@@ -49,14 +52,36 @@ class GlMap {
     GLuint m_id = 0;
 };
 
-/// Float targets for the channels and their depth, and the finished picture.
+/// What a picture is drawn into, all of one size: channels, radiance, and the finished picture.
 class GlTargets {
   public:
     GlTargets(int width, int height);
     ~GlTargets();
-    static constexpr int kChannels = 5;
-    GLuint channelBuffer = 0, pictureBuffer = 0, picture = 0, depth = 0;
-    GLuint channels[kChannels] = {};
+    GlTargets(const GlTargets&) = delete;
+
+    /// Framebuffers over the channel targets, each with a depth of its own: 0 for what is opaque, 1 and 2 take turns for
+    /// the layers of what is not. `full` has all targets, else those of the core.
+    GLuint channelBuffer(bool full, int depthIndex) const { return m_channelBuffers[full][depthIndex]; }
+    GLuint channel(int index) const { return m_channels[index]; }
+    GLuint depth(int index) const { return m_depths[index]; }
+
+    GLuint sceneBuffer = 0, scene = 0;     ///< linear radiance, 16-bit floats; the opaque depth is attached
+    GLuint pictureBuffer = 0, picture = 0; ///< 8 bits, as the screen shows it
+    /// A copy of the radiance with mips, made when asked for.
+    GLuint behind();
+    int behindLevels() const;
+    /// Half-size targets for glare, with mips.
+    GLuint glare(GLuint* buffer);
+    int width() const { return m_width; }
+    int height() const { return m_height; }
+
+  private:
+    int m_width, m_height;
+    GLuint m_channels[8] = {}, m_depths[3] = {}, m_channelBuffers[2][3] = {};
+    GLuint m_behind = 0, m_behindBuffer = 0, m_glare = 0, m_glareBuffer = 0;
 };
+
+/// A texture of one level, neither filtered nor repeated.
+GLuint plainTexture(GLenum internal, int width, int height);
 
 } // namespace hue

@@ -1,28 +1,80 @@
 #include "preview/looks.h"
 
 #include "core/bake/bake.h"
+#include "core/cost/cost.h"
 #include "core/emit/emit_glsl.h"
+#include "core/surface/channels.h"
 
 namespace hue {
+namespace {
 
-LookPtr LookCache::get(const Project& project, const Master& master) {
-    const std::string key = structureKey(project, master);
-    {
-        const std::lock_guard lock(m_mutex);
-        if (auto it = m_looks.find(key); it != m_looks.end()) return it->second;
-    }
-    Compilation compiled = compileSurface(project, master, Constants::Live);
+bool movesVertices(const Master& master) {
+    const Graph& g = master.graph;
+    if (std::find(g.mutedChannels.begin(), g.mutedChannels.end(), "vertex_offset") != g.mutedChannels.end()) return false;
+    if (g.channelWires.contains("vertex_offset")) return true;
+    auto it = g.channelConstants.find("vertex_offset");
+    return it != g.channelConstants.end() && it->second != Value::vec3(0, 0, 0);
+}
+
+std::shared_ptr<Look> lookOf(Compilation compiled) {
     auto look = std::make_shared<Look>();
     look->evaluator = std::make_shared<Evaluator>(compiled.program);
-    look->fragmentStage = surfaceFragmentStage(*compiled.program, look->evaluator->layout());
+    for (int full = 0; full < 2; ++full) look->stage[full] = surfaceFragmentStage(*compiled.program, look->evaluator->layout(), full != 0);
     look->ok = compiled.ok;
     look->diagnostics = std::move(compiled.diagnostics);
+    return look;
+}
+
+const Master& plainMaster() {
+    static const Master plain = [] {
+        Master m;
+        m.name = "Nothing";
+        return m;
+    }();
+    return plain;
+}
+
+} // namespace
+
+LookPtr LookCache::keep(const std::string& key, LookPtr look) {
     const std::lock_guard lock(m_mutex);
     ++m_compiles;
     // Old structures are only worth keeping for undo; a bound keeps long sessions small.
     if (m_looks.size() > 64) m_looks.clear();
-    m_looks[key] = look;
-    return look;
+    return m_looks[key] = std::move(look);
+}
+
+LookPtr LookCache::get(const Project& project, const Master& master) {
+    const bool moves = movesVertices(master);
+    const std::string key = structureKey(project, master) + (moves ? "moves" : "");
+    {
+        const std::lock_guard lock(m_mutex);
+        if (auto it = m_looks.find(key); it != m_looks.end()) return it->second;
+    }
+    const auto look = lookOf(compileSurface(project, master, Constants::Live));
+    look->layers = master.surface.layers;
+    if (moves) {
+        Compilation offset = compileChannel(project, master, "vertex_offset", Constants::Live);
+        look->offset = std::make_shared<Evaluator>(offset.program);
+        look->ok = look->ok && offset.ok;
+        for (Diagnostic& d : offset.diagnostics) look->diagnostics.push_back(std::move(d));
+    }
+    return keep(key, look);
+}
+
+LookPtr LookCache::wire(const Project& project, const Master& master, const Source& wire) {
+    const std::string key = "wire\x1f" + wire.node + '\x1f' + wire.port + '\x1f' + wire.take + '\x1f' + structureKey(project, master);
+    {
+        const std::lock_guard lock(m_mutex);
+        if (auto it = m_looks.find(key); it != m_looks.end()) return it->second;
+    }
+    Compilation compiled = compileTap(project, master, wire, Constants::Live);
+    const auto port = compiled.ports.find({wire.node, wire.port});
+    const bool color =
+        port != compiled.ports.end() && port->second.meaning == Meaning::Color && wire.take.size() != 1 && wire.take != "luma";
+    const auto look = lookOf(std::move(compiled));
+    look->valueIsColor = color;
+    return keep(key, look);
 }
 
 int LookCache::compiles() const {
@@ -30,30 +82,77 @@ int LookCache::compiles() const {
     return m_compiles;
 }
 
+MeshPtr LookCache::refined(const MeshPtr& mesh, int times, std::string* problem) {
+    if (times <= 0) return mesh;
+    {
+        const std::lock_guard lock(m_mutex);
+        if (auto it = m_refined.find({mesh, times}); it != m_refined.end()) return it->second;
+    }
+    Result<Mesh> made = subdivided(*mesh, times);
+    if (!made) {
+        if (problem) *problem = made.error().sentence;
+        return mesh;
+    }
+    const std::lock_guard lock(m_mutex);
+    if (m_refined.size() > 8) m_refined.clear();
+    return m_refined[{mesh, times}] = std::make_shared<Mesh>(std::move(*made));
+}
+
+std::shared_ptr<const Displacer> LookCache::displacer(const MeshPtr& mesh) {
+    {
+        const std::lock_guard lock(m_mutex);
+        if (auto it = m_displacers.find(mesh); it != m_displacers.end()) return it->second;
+    }
+    auto made = std::make_shared<Displacer>(mesh);
+    const std::lock_guard lock(m_mutex);
+    if (m_displacers.size() > 8) m_displacers.clear();
+    return m_displacers[mesh] = std::move(made);
+}
+
+bool DressedSpecimen::moves() const {
+    for (const DressedSlot& s : slots)
+        if (s.look->evaluator->program().readsTime() || (s.look->offset && s.look->offset->program().readsTime())) return true;
+    return false;
+}
+
 DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, const Specimen& specimen, double time,
-                      float placementRandom) {
-    static const Master plain = [] {
-        Master m;
-        m.name = "Nothing";
-        return m;
-    }();
+                      const DressOptions& options) {
     DressedSpecimen out;
-    out.mesh = assets.mesh(project, specimen.mesh, &out.problem);
+    out.mesh = looks.refined(assets.mesh(project, specimen.mesh, &out.problem), specimen.subdivisions, &out.problem);
+    out.bounds = boundsOf(*out.mesh);
+    out.things = specimen.things;
+    out.castsShadow = specimen.castsShadow;
+    std::vector<std::array<float, 3>> offsets;
     for (size_t s = 0; s < out.mesh->slots.size(); ++s) {
         const Id worn = specimen.wears.empty() ? Id{} : specimen.wears[std::min(s, specimen.wears.size() - 1)];
         Resolved resolved = resolve(project, worn);
         if (!resolved.master) {
             resolved = {};
-            resolved.master = &plain;
+            resolved.master = &plainMaster();
         }
-        DressedSlot slot;
-        slot.look = looks.get(project, *resolved.master);
         FrameInputs inputs = frameInputs(project, assets, resolved, time);
-        inputs.placementRandom = placementRandom;
-        slot.frame = slot.look->evaluator->frame(inputs);
+        inputs.placementRandom = options.placementRandom;
+        DressedSlot slot;
         slot.surface = resolved.surface;
+        slot.look = looks.get(project, *resolved.master);
+        if (slot.look->offset) {
+            offsets.resize(out.mesh->vertices.size());
+            evaluateOffset(*slot.look->offset, slot.look->offset->frame(inputs), *out.mesh, out.mesh->slots[s], offsets);
+        }
+        if (options.wire) {
+            const bool shows = resolved.master->id == options.wireMaster;
+            slot.look = shows ? looks.wire(project, *resolved.master, *options.wire) : looks.get(project, plainMaster());
+            if (!shows) slot.surface = {};
+        }
+        slot.frame = slot.look->evaluator->frame(inputs);
+        if (options.countCost) {
+            const Compilation folded = compileSurface(project, *resolved.master);
+            const Cost cost = costOf(*folded.program, {});
+            slot.operations = int(cost.operations[size_t(Rate::Pixel)]) + cost.fetches;
+        }
         out.slots.push_back(std::move(slot));
     }
+    if (!offsets.empty()) out.mesh = looks.displacer(out.mesh)->displaced(offsets);
     return out;
 }
 

@@ -3,6 +3,7 @@
 #include "core/compile/compile.h"
 #include "core/evaluate/evaluator.h"
 #include "core/store/assets.h"
+#include "core/surface/vertex_offset.h"
 
 #include <map>
 #include <mutex>
@@ -12,22 +13,35 @@ namespace hue {
 /// A compiled surface; shared by all that wear masters of the same structure.
 struct Look {
     std::shared_ptr<const Evaluator> evaluator;
-    std::string fragmentStage;
+    std::shared_ptr<const Evaluator> offset; ///< of the vertices; null when nothing moves them
+    std::string stage[2];                    ///< fragment stages for the core's targets and for all
+    uint32_t layers = 0;                     ///< of the surface that was compiled
     bool ok = true;
+    bool valueIsColor = false; ///< for a wire: whether it is a color
     std::vector<Diagnostic> diagnostics;
 };
 using LookPtr = std::shared_ptr<const Look>;
 
-/// Compiles each structure once. Any thread.
+/// Compiles each structure once, and keeps meshes that were refined. Any thread.
 class LookCache {
   public:
     LookPtr get(const Project& project, const Master& master);
+    /// One wire of a master alone.
+    LookPtr wire(const Project& project, const Master& master, const Source& wire);
     /// How often something was compiled; dragging a value must not change it.
     int compiles() const;
 
+    /// `problem` says when a mesh cannot be subdivided as often.
+    MeshPtr refined(const MeshPtr& mesh, int times, std::string* problem);
+    std::shared_ptr<const Displacer> displacer(const MeshPtr& mesh);
+
   private:
+    LookPtr keep(const std::string& key, LookPtr look);
+
     mutable std::mutex m_mutex;
     std::map<std::string, LookPtr> m_looks;
+    std::map<std::pair<MeshPtr, int>, MeshPtr> m_refined;
+    std::map<MeshPtr, std::shared_ptr<const Displacer>> m_displacers;
     int m_compiles = 0;
 };
 
@@ -36,17 +50,31 @@ struct DressedSlot {
     LookPtr look;
     Frame frame;
     SurfaceSettings surface;
+    int operations = 0; ///< per pixel, fetches included as counted by the ledger; only when asked for
+    bool seeThrough() const { return surface.alphaMode == AlphaMode::Blend || surface.has(Layer::Transmission); }
 };
 
 /// A specimen for one frame; holds all that a renderer needs.
 struct DressedSpecimen {
     MeshPtr mesh;
     std::vector<DressedSlot> slots; ///< by slot of the mesh; a slot without anything worn shows plain grey
-    std::string problem;            ///< why something stands in, or empty
+    std::vector<Thing> things;
+    Bounds bounds; ///< of the mesh before anything moved its vertices, so that the camera rests
+    bool castsShadow = true;
+    std::string problem; ///< why something stands in, or empty
+    bool moves() const;  ///< something depends on time
+};
+
+struct DressOptions {
+    float placementRandom = 0.5f;
+    /// When set, slots that wear `wireMaster` show this wire, and others plain grey.
+    const Source* wire = nullptr;
+    Id wireMaster;
+    bool countCost = false;
 };
 
 /// Slots beyond what the specimen names wear what its last one wears.
 DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, const Specimen& specimen, double time,
-                      float placementRandom = 0.5f);
+                      const DressOptions& options = {});
 
 } // namespace hue

@@ -45,6 +45,9 @@ inline Matrix4 orthographic(float half, float near, float far) {
     return {1 / half, 0, 0, 0, 0, 1 / half, 0, 0, 0, 0, -2 / (far - near), 0, 0, 0, -(far + near) / (far - near), 1};
 }
 
+/// Scaled, then moved.
+inline Matrix4 placed(const Rgb& at, float size) { return {size, 0, 0, 0, 0, size, 0, 0, 0, 0, size, 0, at[0], at[1], at[2], 1}; }
+
 /// Of a view times perspective, through the parts.
 inline Matrix4 inverse4(const Matrix4& m) {
     // Gauss-Jordan with pivoting; called once a picture.

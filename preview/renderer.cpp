@@ -1,9 +1,9 @@
 #include "preview/renderer.h"
 
 #include "core/emit/emit_glsl.h"
+#include "core/surface/channels.h"
 #include "core/surface/surface_glsl.h"
-#include "preview/gl_objects.h"
-#include "preview/matrix.h"
+#include "preview/renderer_parts.h"
 
 #include <algorithm>
 #include <cstring>
@@ -12,16 +12,31 @@
 namespace hue {
 
 const std::vector<ViewDef>& views() {
-    static const std::vector<ViewDef> all = {{"lit", "lit"},
-                                             {"unlit", "unlit"},
-                                             {"base_color", "base color"},
-                                             {"metallic", "metallic"},
-                                             {"roughness", "roughness"},
-                                             {"normal", "normal"},
-                                             {"occlusion", "occlusion"},
-                                             {"emissive", "emissive"},
-                                             {"alpha", "alpha"},
-                                             {"invalid", "invalid pixels"}};
+    using Kind = ViewDef::Kind;
+    static const std::vector<ViewDef> all = [] {
+        std::vector<ViewDef> list{{"lit", "lit", "The surface in its light", Kind::Light, 0},
+                                  {"light_only", "light only", "The light alone, on a white surface with its normals", Kind::Light, 1},
+                                  {"unlit", "unlit", "Base color with alpha, without light", Kind::Check, 100}};
+        for (size_t i = 0; i < channels().size(); ++i) {
+            const ChannelDef& c = channels()[i];
+            // The offset has moved the vertices already; there is nothing to show per pixel.
+            if (c.key == "vertex_offset") continue;
+            std::string name(c.name);
+            for (char& letter : name) letter = char(std::tolower(letter));
+            list.push_back({std::string(c.key), name, std::string(c.help), Kind::Channel, int(i)});
+        }
+        list.push_back({"wire", "wire", "The chosen wire on the mesh", Kind::Check, 102});
+        list.push_back({"invalid", "invalid pixels", "Not finite: red stripes; out of a channel's range: amber stripes", Kind::Check, 101});
+        list.push_back({"world_normal", "world normals", "Of the mesh, without maps", Kind::Mesh, 0});
+        list.push_back({"faces", "face orientation", "Backs of faces are dark and striped", Kind::Mesh, 1});
+        list.push_back({"uv0", "UV0 grid", "Eighths of the first UV set; the unit square is lighter", Kind::Mesh, 2});
+        list.push_back({"uv1", "UV1 grid", "Eighths of the second UV set", Kind::Mesh, 3});
+        list.push_back({"vertex_color", "vertex colors", "Painted on the mesh", Kind::Mesh, 4});
+        list.push_back({"wireframe", "wireframe", "The mesh's edges", Kind::Mesh, 5});
+        list.push_back({"overdraw", "overdraw", "How often each pixel is computed", Kind::Count, 0});
+        list.push_back({"cost", "cost per pixel", "Operations and fetches spent on each pixel, overdraw included", Kind::Count, 1});
+        return list;
+    }();
     return all;
 }
 
@@ -33,307 +48,342 @@ int findView(std::string_view key) {
     return -1;
 }
 
-namespace {
-
-constexpr int kShadowSize = 1024;
-constexpr float kHalfAngle = 0.2493f; // tangent of 14 degrees: little perspective, as product pictures have
-
-} // namespace
-
-struct Renderer::Impl {
-    std::map<std::string, std::shared_ptr<GlProgram>> programs; ///< by both stages
-    std::map<MeshPtr, std::unique_ptr<GlMesh>> meshes;
-    std::map<MapPtr, std::unique_ptr<GlMap>> maps;
-    std::map<std::pair<int, int>, std::unique_ptr<GlTargets>> targets;
-    std::map<std::string, GLuint> environments;
-    GLuint splitSumTexture = 0, shadowTexture = 0, shadowBuffer = 0, emptyArray = 0;
-    std::pair<const Mesh*, const LightDef*> shadowOf{};
-    int links = 0;
-
-    Result<GlProgram*> program(const std::string& vertexStage, const std::string& fragmentStage) {
-        auto& entry = programs[fragmentStage];
-        if (!entry) {
-            Result<std::shared_ptr<GlProgram>> linked = GlProgram::link(vertexStage, fragmentStage);
-            if (!linked) {
-                programs.erase(fragmentStage);
-                return linked.error();
-            }
-            ++links;
-            entry = *linked;
-        }
-        return entry.get();
-    }
-
-    const GlMesh& mesh(const MeshPtr& m) {
-        if (meshes.size() > 48) meshes.clear();
-        auto& entry = meshes[m];
-        if (!entry) entry = std::make_unique<GlMesh>(*m);
-        return *entry;
-    }
-
-    void bindMap(const MapPtr& m, int unit) {
-        auto& entry = maps[m];
-        // Making a map binds it as well, so its unit comes first.
-        glActiveTexture(GLenum(GL_TEXTURE0 + unit));
-        if (!entry) entry = std::make_unique<GlMap>(*m);
-        entry->bind(unit);
-    }
-
-    GlTargets& target(int width, int height) {
-        auto& entry = targets[{width, height}];
-        if (!entry) entry = std::make_unique<GlTargets>(width, height);
-        return *entry;
-    }
-
-    GLuint environment(const LightDef& light) {
-        GLuint& id = environments[light.id];
-        if (id) return id;
-        const auto filtered = prefiltered(light);
-        glGenTextures(1, &id);
-        glBindTexture(GL_TEXTURE_CUBE_MAP, id);
-        for (int l = 0; l < PrefilteredLight::kLevels; ++l) {
-            const int size = PrefilteredLight::kSize >> l;
-            for (int f = 0; f < 6; ++f)
-                glTexImage2D(GLenum(GL_TEXTURE_CUBE_MAP_POSITIVE_X + f), l, GL_RGB16F, size, size, 0, GL_RGB, GL_FLOAT,
-                             &filtered->faces[size_t(l)][size_t(f * size * size) * 3]);
-        }
-        glTexParameteri(GL_TEXTURE_CUBE_MAP, GL_TEXTURE_MAX_LEVEL, PrefilteredLight::kLevels - 1);
-        glTexParameteri(GL_TEXTURE_CUBE_MAP, GL_TEXTURE_MIN_FILTER, GL_LINEAR_MIPMAP_LINEAR);
-        glTexParameteri(GL_TEXTURE_CUBE_MAP, GL_TEXTURE_MAG_FILTER, GL_LINEAR);
-        glEnable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
-        return id;
-    }
-
-    GLuint splitSumMap() {
-        if (splitSumTexture) return splitSumTexture;
-        glGenTextures(1, &splitSumTexture);
-        glBindTexture(GL_TEXTURE_2D, splitSumTexture);
-        glTexImage2D(GL_TEXTURE_2D, 0, GL_RG32F, kSplitSumSize, kSplitSumSize, 0, GL_RG, GL_FLOAT, splitSumTable().data());
-        for (GLenum p : {GL_TEXTURE_WRAP_S, GL_TEXTURE_WRAP_T}) glTexParameteri(GL_TEXTURE_2D, p, GL_CLAMP_TO_EDGE);
-        for (GLenum p : {GL_TEXTURE_MIN_FILTER, GL_TEXTURE_MAG_FILTER}) glTexParameteri(GL_TEXTURE_2D, p, GL_LINEAR);
-        return splitSumTexture;
-    }
-
-    /// Depth of the mesh from the sun; kept until mesh or light change.
-    Outcome drawShadow(const MeshPtr& m, const LightDef& light, const Matrix4& toShadow) {
-        if (!shadowTexture) {
-            glGenTextures(1, &shadowTexture);
-            glBindTexture(GL_TEXTURE_2D, shadowTexture);
-            glTexImage2D(GL_TEXTURE_2D, 0, GL_DEPTH_COMPONENT24, kShadowSize, kShadowSize, 0, GL_DEPTH_COMPONENT, GL_UNSIGNED_INT, nullptr);
-            glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_COMPARE_MODE, GL_COMPARE_REF_TO_TEXTURE);
-            for (GLenum p : {GL_TEXTURE_WRAP_S, GL_TEXTURE_WRAP_T}) glTexParameteri(GL_TEXTURE_2D, p, GL_CLAMP_TO_EDGE);
-            for (GLenum p : {GL_TEXTURE_MIN_FILTER, GL_TEXTURE_MAG_FILTER}) glTexParameteri(GL_TEXTURE_2D, p, GL_LINEAR);
-            glGenFramebuffers(1, &shadowBuffer);
-            glBindFramebuffer(GL_FRAMEBUFFER, shadowBuffer);
-            glFramebufferTexture2D(GL_FRAMEBUFFER, GL_DEPTH_ATTACHMENT, GL_TEXTURE_2D, shadowTexture, 0);
-            glDrawBuffer(GL_NONE);
-        }
-        if (shadowOf == std::pair{m.get(), &light}) return Done{};
-        const Result<GlProgram*> p = program("#version 410 core\nlayout(location = 0) in vec3 a_position;\nuniform mat4 u_clip;\nvoid "
-                                             "main() { gl_Position = u_clip * vec4(a_position, 1.0); }\n",
-                                             "#version 410 core\n// depth only\nvoid main() {}\n");
-        if (!p) return p.error();
-        glBindFramebuffer(GL_FRAMEBUFFER, shadowBuffer);
-        glViewport(0, 0, kShadowSize, kShadowSize);
-        glClear(GL_DEPTH_BUFFER_BIT);
-        (*p)->use();
-        (*p)->setMatrix("u_clip", toShadow.data());
-        glDisable(GL_CULL_FACE);
-        glEnable(GL_POLYGON_OFFSET_FILL);
-        glPolygonOffset(2, 4);
-        mesh(m).draw(0, uint32_t(m->indices.size()));
-        glDisable(GL_POLYGON_OFFSET_FILL);
-        shadowOf = {m.get(), &light};
-        return Done{};
-    }
-
-    void setFrame(GlProgram& p, const Frame& frame) {
-        if (!frame.uniforms.empty()) glUniform4fv(p.uniform("u_values"), GLsizei(frame.uniforms.size()), frame.uniforms.data()->data());
-        p.set("u_time", float(frame.time));
-        for (size_t s = 0; s < frame.maps.size(); ++s) {
-            bindMap(frame.maps[s], int(s));
-            p.set(fmt::format("u_map{}", s).c_str(), int(s));
-        }
-    }
-
-    /// Maps that have not been drawn for a while leave the graphics card.
-    void trimMaps() {
-        if (maps.size() > 256) std::erase_if(maps, [](const auto& entry) { return entry.first.use_count() <= 1; });
-    }
-};
-
-Renderer::Renderer() : m(std::make_unique<Impl>()) { glGenVertexArrays(1, &m->emptyArray); }
+Renderer::Renderer(BuildService* builds) : m(std::make_unique<Impl>()) {
+    m->builds = builds;
+    glGenVertexArrays(1, &m->emptyArray);
+    glGenQueries(1, &m->query);
+}
 
 Renderer::~Renderer() = default;
 
-int Renderer::links() const { return m->links; }
+int Renderer::links() const { return m->links + (m->builds ? m->builds->links() : 0); }
 std::string Renderer::driver() const { return reinterpret_cast<const char*>(glGetString(GL_RENDERER)); }
+void Renderer::setEvaluatorOnly(bool on) { m->evaluatorOnly = on; }
 
-Result<RenderedPicture> Renderer::render(const DressedSpecimen& specimen, const RenderSettings& s) {
-    const LightDef* light = findLight(s.light);
-    if (!light) return Error{"light.unknown", fmt::format("There is no light {}.", s.light), {}};
-    if (s.width < 1 || s.height < 1 || s.width > 8192 || s.height > 8192)
-        return Error{
-            "render.size", fmt::format("A picture of {} x {} pixels cannot be rendered; at most 8192 a side.", s.width, s.height), {}};
-    const int width = s.width * s.supersampling, height = s.height * s.supersampling;
-    const Bounds bounds = boundsOf(*specimen.mesh);
-    const Rgb centre = bounds.centre();
-    const float radius = std::max(bounds.radius(), 1e-4f);
+namespace {
 
-    constexpr float degree = 3.14159265f / 180;
-    const float yaw = s.camera.yaw * degree, pitch = s.camera.pitch * degree;
-    const float aspect = float(width) / float(height);
-    // The cylinder that the mesh sweeps when it turns, seen from this height: turning does not change the distance.
-    const float halfHeight = (bounds.high[1] - bounds.low[1]) / 2;
-    const float sweep = std::hypot(bounds.high[0] - bounds.low[0], bounds.high[2] - bounds.low[2]) / 2;
-    const float tall = halfHeight * std::cos(pitch) + sweep * std::fabs(std::sin(pitch));
-    const float distance = (std::max(tall / kHalfAngle, sweep / (kHalfAngle * aspect)) * 1.05f + 0.55f * sweep) * s.camera.standOff;
-    const Rgb eye = {centre[0] + distance * std::cos(pitch) * std::sin(yaw), centre[1] + distance * std::sin(pitch),
-                     centre[2] + distance * std::cos(pitch) * std::cos(yaw)};
-    const Matrix4 clip = perspective(kHalfAngle, aspect, std::max(distance - 1.5f * radius, distance * 0.02f), distance + 1.5f * radius) *
-                         lookAt(eye, centre);
-    const Matrix4 fromClip = inverse4(clip);
+/// One picture on its way: the passes in their order.
+class Drawing {
+  public:
+    Drawing(Renderer::Impl& impl, const DressedSpecimen& specimen, const RenderSettings& settings, int width, int height)
+        : m(impl),
+          m_specimen(specimen),
+          m_settings(settings),
+          m_view(m.viewOf(specimen, settings, width, height)),
+          m_targets(m.target(width, height)),
+          m_def(views()[size_t(settings.view)]) {
+        for (const DressedSlot& slot : specimen.slots) m_full = m_full || slot.look->layers != 0;
+    }
 
-    const float reach = radius * 2.2f;
-    const Rgb& sun = light->sun.direction;
-    const Matrix4 toShadow =
-        orthographic(reach, 0.1f * radius, 8 * radius) *
-        lookAt({centre[0] + sun[0] * 4 * radius, centre[1] + sun[1] * 4 * radius, centre[2] + sun[2] * 4 * radius}, centre);
+    Result<RenderedPicture> run();
+    GlTargets& targets() { return m_targets; }
+
+  private:
+    Renderer::Impl& m;
+    const DressedSpecimen& m_specimen;
+    const RenderSettings& m_settings;
+    const View m_view;
+    GlTargets& m_targets;
+    const ViewDef& m_def;
+    bool m_full = false, m_hasLocal = false;
+    int m_layerDepth = 0; ///< depth target of the layer that is drawn; 0 while the opaque is
+
+    bool lit() const { return m_def.kind == ViewDef::Kind::Light; }
+
+    /// Programs of all slots; null where the driver still works.
+    Result<std::vector<GlProgram*>> programs();
+    Outcome backdrop();
+    Outcome drawSlot(size_t index, GlProgram& p, bool peel, GLuint peeled);
+    Outcome opaque(const std::vector<GlProgram*>& programs, bool byEvaluator);
+    Outcome layers(const std::vector<GlProgram*>& programs);
+    /// Lights what lies in the channel targets, over what is in the scene.
+    Outcome light();
+    Outcome toScreen();
+    static void clearChannels(float depth, bool full);
+};
+
+// Integer targets have a clear of their own.
+void Drawing::clearChannels(float depth, bool full) {
+    glDepthMask(GL_TRUE);
+    static constexpr float zero[4] = {};
+    static constexpr GLuint none[4] = {};
+    for (int i = 0; i < kFloatTargets; ++i) glClearBufferfv(GL_COLOR, i, zero);
+    for (int i = kFloatTargets; i < (full ? kAllTargets : kCoreTargets); ++i) glClearBufferuiv(GL_COLOR, i, none);
+    glClearBufferfv(GL_DEPTH, 0, &depth);
+}
+
+Result<std::vector<GlProgram*>> Drawing::programs() {
+    std::vector<GlProgram*> out;
+    for (const DressedSlot& slot : m_specimen.slots) {
+        const Result<GlProgram*> p = m.surfaceProgram(slot.look, m_full);
+        if (!p) return p.error();
+        out.push_back(*p);
+    }
+    return out;
+}
+
+Outcome Drawing::backdrop() {
+    const Result<GlProgram*> linked = m.program(flatVertexStage(), backdropFragmentStage());
+    if (!linked) return linked.error();
+    GlProgram& p = **linked;
+    glBindFramebuffer(GL_FRAMEBUFFER, m_targets.sceneBuffer);
+    glViewport(0, 0, m_view.width, m_view.height);
+    p.use();
+    m.setScene(p, m_view, m_settings);
+    p.set("u_backdrop", lit() ? int(m_settings.backdrop) : 3);
+    // Views that are already what the screen shows take the surround as it is.
+    const float grey = lit() ? m_view.surround : m_settings.surround[0];
+    const float surround[3] = {grey, grey, grey};
+    p.set3("u_surround", surround);
+    p.set("u_wall", m_view.radius * 2.6f);
+    glDisable(GL_BLEND);
+    m.fullScreen();
+    return Done{};
+}
+
+Outcome Drawing::drawSlot(size_t index, GlProgram& p, bool peel, GLuint peeled) {
+    const DressedSlot& slot = m_specimen.slots[index];
+    p.use();
+    p.setMatrix("u_world", identity4().data());
+    static constexpr float normals[9] = {1, 0, 0, 0, 1, 0, 0, 0, 1};
+    glUniformMatrix3fv(p.uniform("u_worldNormal"), 1, GL_FALSE, normals);
+    p.setMatrix("u_clip", m_view.clip.data());
+    p.set3("u_eye", m_view.eye.data());
+    p.set2("u_pictureSize", float(m_view.width), float(m_view.height));
+    p.set("u_alphaCutoff", slot.surface.alphaMode == AlphaMode::Mask ? slot.surface.alphaCutoff : -1.f);
+    p.setFlags("u_flags", settingFlags(slot.surface, int(index)));
+    m.setFrame(p, slot.frame);
+    p.set("u_peel", peel ? 1.f : 0.f);
+    auto texture = [&](const char* name, int unit, GLenum kind, GLuint id) {
+        glActiveTexture(GLenum(GL_TEXTURE0 + unit));
+        glBindTexture(kind, id);
+        p.set(name, unit);
+    };
+    texture("u_peeled", 11, GL_TEXTURE_2D, peeled);
+    if (p.has("u_sceneDepth")) {
+        texture("u_sceneDepth", 12, GL_TEXTURE_2D, m_targets.depth(0));
+        glUniform4f(p.uniform("u_depthRange"), m_view.near, m_view.far, m_view.floor,
+                    m_settings.backdrop == Backdrop::Environment ? 0.f : 1.f);
+    }
+    if (p.has("u_behindMap") && peel) {
+        const GLuint behind = m_targets.behind();
+        glBindFramebuffer(GL_FRAMEBUFFER, m_targets.channelBuffer(m_full, m_layerDepth));
+        texture("u_behindMap", 13, GL_TEXTURE_2D, behind);
+        p.set("u_behindMapLevels", float(m_targets.behindLevels()));
+        p.set2("u_behindSize", float(m_view.width), float(m_view.height));
+    }
+    if (p.has("u_aroundMap")) {
+        texture("u_aroundMap", 14, GL_TEXTURE_CUBE_MAP, m.environment(m_view.light));
+        p.set("u_aroundLevels", float(PrefilteredLight::kLevels - 1));
+        p.set2("u_aroundTurn", m_view.turn[0], m_view.turn[1]);
+    }
+    if (slot.surface.doubleSided) glDisable(GL_CULL_FACE);
+    else glEnable(GL_CULL_FACE), glCullFace(GL_BACK);
+    m.mesh(m_specimen.mesh).draw(m_specimen.mesh->slots[index].firstIndex, m_specimen.mesh->slots[index].indexCount);
+    return Done{};
+}
+
+Outcome Drawing::opaque(const std::vector<GlProgram*>& programs, bool byEvaluator) {
+    if (byEvaluator) {
+        if (Outcome o = m.channelsByEvaluator(m_specimen, m_view, m_targets, m_full); !o) return o;
+        glBindFramebuffer(GL_FRAMEBUFFER, m_targets.channelBuffer(m_full, 0));
+    } else {
+        glBindFramebuffer(GL_FRAMEBUFFER, m_targets.channelBuffer(m_full, 0));
+        glViewport(0, 0, m_view.width, m_view.height);
+        clearChannels(1, m_full);
+        glDepthFunc(GL_LESS);
+        for (size_t i = 0; i < m_specimen.slots.size(); ++i)
+            if (!m_specimen.slots[i].seeThrough())
+                if (Outcome o = drawSlot(i, *programs[i], false, m_targets.depth(1)); !o) return o;
+    }
+    glViewport(0, 0, m_view.width, m_view.height);
+    glDepthFunc(GL_LESS);
+    if (Outcome o =
+            m.drawThings(m_specimen, m_view, m_view.clip, m_view.eye, m_full ? ThingsTo::AllChannels : ThingsTo::CoreChannels, m_settings);
+        !o)
+        return o;
+    return light();
+}
+
+// Layer by layer from behind: the furthest fragment that lies in front of the layer before (Everitt's depth peeling,
+// turned around). So the order is right for every pixel, also where surfaces pass through each other.
+Outcome Drawing::layers(const std::vector<GlProgram*>& programs) {
+    GLuint before = m_targets.depth(0);
+    for (int layer = 0; layer < kMostLayers; ++layer) {
+        m_layerDepth = 1 + layer % 2;
+        glBindFramebuffer(GL_FRAMEBUFFER, m_targets.channelBuffer(m_full, m_layerDepth));
+        glViewport(0, 0, m_view.width, m_view.height);
+        clearChannels(0, m_full);
+        glDepthFunc(GL_GREATER);
+        glBeginQuery(GL_ANY_SAMPLES_PASSED, m.query);
+        Outcome drawn = Done{};
+        for (size_t i = 0; i < m_specimen.slots.size() && drawn; ++i)
+            if (m_specimen.slots[i].seeThrough()) drawn = drawSlot(i, *programs[i], true, before);
+        glEndQuery(GL_ANY_SAMPLES_PASSED);
+        glDepthFunc(GL_LESS);
+        if (!drawn) return drawn;
+        GLuint any = 0;
+        glGetQueryObjectuiv(m.query, GL_QUERY_RESULT, &any);
+        if (!any) break;
+        if (Outcome o = light(); !o) return o;
+        before = m_targets.depth(m_layerDepth);
+    }
+    return Done{};
+}
+
+Outcome Drawing::light() {
+    const Result<GlProgram*> linked = m.program(flatVertexStage(), lit() ? lightingFragmentStage(m_full) : viewFragmentStage(m_full));
+    if (!linked) return linked.error();
+    GlProgram& p = **linked;
+    bool through = false;
+    for (const DressedSlot& s : m_specimen.slots) through = through || s.surface.has(Layer::Transmission);
+    const GLuint behind = through && lit() && m_layerDepth ? m_targets.behind() : 0;
+    glBindFramebuffer(GL_FRAMEBUFFER, m_targets.sceneBuffer);
+    glViewport(0, 0, m_view.width, m_view.height);
+    p.use();
+    static constexpr const char* names[] = {"u_base", "u_normal", "u_emissive", "u_point", "u_words0", "u_words1", "u_words2", "u_words3"};
+    for (int i = 0; i < (m_full ? kAllTargets : kCoreTargets); ++i) {
+        glActiveTexture(GLenum(GL_TEXTURE0 + i));
+        glBindTexture(GL_TEXTURE_2D, m_targets.channel(i));
+        p.set(names[i], i);
+    }
+    m.setScene(p, m_view, m_settings);
+    glActiveTexture(GL_TEXTURE11);
+    glBindTexture(GL_TEXTURE_CUBE_MAP, m_hasLocal ? m.localTexture : m.environment(m_view.light));
+    p.set("u_local", 11);
+    p.set("u_hasLocal", m_hasLocal ? 1.f : 0.f);
+    p.set("u_localLevels", 5.f);
+    glActiveTexture(GL_TEXTURE12);
+    glBindTexture(GL_TEXTURE_2D, behind);
+    p.set("u_behind", 12);
+    p.set("u_behindLevels", float(m_targets.behindLevels()));
+    p.set("u_lightOnly", m_def.kind == ViewDef::Kind::Light ? m_def.number : 0);
+    int number = m_def.number;
+    if (m_def.key == "wire")
+        for (const DressedSlot& s : m_specimen.slots)
+            if (s.look->valueIsColor) number = 0;
+    p.set("u_view", number);
+    p.set2("u_stretch", m_settings.viewLow, m_settings.viewHigh);
+    glEnable(GL_BLEND);
+    glBlendFunc(GL_ONE, GL_ONE_MINUS_SRC_ALPHA);
+    m.fullScreen();
+    glDisable(GL_BLEND);
+    return Done{};
+}
+
+Outcome Drawing::toScreen() {
+    const bool glares = lit() && m_settings.glare > 0;
+    GLuint glare = 0;
+    if (glares) {
+        const Result<GlProgram*> linked = m.program(flatVertexStage(), glareFragmentStage());
+        if (!linked) return linked.error();
+        GLuint buffer = 0;
+        glare = m_targets.glare(&buffer);
+        glBindFramebuffer(GL_FRAMEBUFFER, buffer);
+        const int w = std::max(1, m_view.width / 2), h = std::max(1, m_view.height / 2);
+        glViewport(0, 0, w, h);
+        (*linked)->use();
+        glActiveTexture(GL_TEXTURE0);
+        glBindTexture(GL_TEXTURE_2D, m_targets.scene);
+        (*linked)->set("u_picture", 0);
+        (*linked)->set2("u_size", float(w), float(h));
+        (*linked)->set("u_exposure", std::exp2(m_settings.exposure));
+        m.fullScreen();
+        glBindTexture(GL_TEXTURE_2D, glare);
+        glGenerateMipmap(GL_TEXTURE_2D);
+    }
+    const Result<GlProgram*> linked = m.program(flatVertexStage(), screenFragmentStage());
+    if (!linked) return linked.error();
+    GlProgram& p = **linked;
+    glBindFramebuffer(GL_FRAMEBUFFER, m_targets.pictureBuffer);
+    glViewport(0, 0, m_view.width, m_view.height);
+    p.use();
+    glActiveTexture(GL_TEXTURE0);
+    glBindTexture(GL_TEXTURE_2D, m_targets.scene);
+    p.set("u_picture", 0);
+    glActiveTexture(GL_TEXTURE1);
+    glBindTexture(GL_TEXTURE_2D, glare);
+    p.set("u_glareMap", 1);
+    p.set2("u_size", float(m_view.width), float(m_view.height));
+    p.set("u_exposure", std::exp2(m_settings.exposure));
+    p.set("u_glare", glares ? m_settings.glare : 0.f);
+    p.set("u_glareLevels", std::min(6.f, float(m_targets.behindLevels() - 1)));
+    p.set("u_tone", lit() ? int(m_settings.tone) : 3);
+    m.fullScreen();
+    return Done{};
+}
+
+Result<RenderedPicture> Drawing::run() {
+    RenderedPicture out;
     glDisable(GL_BLEND);
     glEnable(GL_DEPTH_TEST);
     glDepthMask(GL_TRUE);
-    if (Outcome o = m->drawShadow(specimen.mesh, *light, toShadow); !o) return o.error();
+    if (m_def.kind == ViewDef::Kind::Mesh || m_def.kind == ViewDef::Kind::Count) {
+        if (Outcome o = m.drawMeshView(m_specimen, m_settings, m_view, m_targets, &out.peak); !o) return o.error();
+        if (Outcome o = toScreen(); !o) return o.error();
+        return out;
+    }
+    Result<std::vector<GlProgram*>> linked = programs();
+    if (!linked) return linked.error();
+    bool seeThrough = false;
+    for (size_t i = 0; i < m_specimen.slots.size(); ++i) {
+        const bool waits = !(*linked)[i];
+        seeThrough = seeThrough || m_specimen.slots[i].seeThrough();
+        if (waits && m_specimen.slots[i].seeThrough())
+            return Error{"render.not-yet", "The driver is still linking a see-through surface.", {}};
+        out.fromEvaluator = out.fromEvaluator || waits;
+    }
+    out.fromEvaluator = out.fromEvaluator || (m.evaluatorOnly && !seeThrough);
+    if (lit()) {
+        if (Outcome o = m.drawShadow(m_specimen, m_view); !o) return o.error();
+        const Result<bool> local = m.captureLocal(m_specimen, m_view, m_settings);
+        if (!local) return local.error();
+        m_hasLocal = *local;
+    } else if (!m.shadowTexture) {
+        if (Outcome o = m.drawShadow(m_specimen, m_view); !o) return o.error();
+    }
+    if (Outcome o = backdrop(); !o) return o.error();
+    if (Outcome o = opaque(*linked, out.fromEvaluator); !o) return o.error();
+    if (seeThrough)
+        if (Outcome o = layers(*linked); !o) return o.error();
+    if (Outcome o = toScreen(); !o) return o.error();
+    return out;
+}
 
+} // namespace
+
+Result<RenderedPicture> Renderer::render(const DressedSpecimen& specimen, const RenderSettings& s) {
+    if (!s.lightFile && !findLight(s.light)) return Error{"light.unknown", fmt::format("There is no light {}.", s.light), {}};
+    if (s.width < 1 || s.height < 1 || s.width > 8192 || s.height > 8192)
+        return Error{
+            "render.size", fmt::format("A picture of {} x {} pixels cannot be rendered; at most 8192 a side.", s.width, s.height), {}};
     // Old sizes go before any are taken, since all that are taken stay in use until the end.
     if (m->targets.size() > 12) m->targets.clear();
-    GlTargets& targets = m->target(width, height);
-    const GlMesh& mesh = m->mesh(specimen.mesh);
-    const Matrix4 world = identity4();
-    const float worldNormal[9] = {1, 0, 0, 0, 1, 0, 0, 0, 1};
-
-    auto drawSlot = [&](size_t index) -> Outcome {
-        const DressedSlot& slot = specimen.slots[index];
-        const Result<GlProgram*> linked = m->program(vertexStage(), slot.look->fragmentStage);
-        if (!linked) return linked.error();
-        GlProgram& p = **linked;
-        p.use();
-        p.setMatrix("u_world", world.data());
-        glUniformMatrix3fv(p.uniform("u_worldNormal"), 1, GL_FALSE, worldNormal);
-        p.setMatrix("u_clip", clip.data());
-        p.set3("u_eye", eye.data());
-        p.set("u_alphaCutoff", slot.surface.alphaMode == AlphaMode::Mask ? slot.surface.alphaCutoff : -1.f);
-        p.set("u_blend", slot.surface.alphaMode == AlphaMode::Blend ? 1.f : 0.f);
-        p.set("u_unlit", slot.surface.unlit ? 1.f : 0.f);
-        m->setFrame(p, slot.frame);
-        mesh.draw(specimen.mesh->slots[index].firstIndex, specimen.mesh->slots[index].indexCount);
-        return Done{};
-    };
-    auto light2D = [&](int layer) -> Outcome {
-        const Result<GlProgram*> linked = m->program(flatVertexStage(), lightingFragmentStage());
-        if (!linked) return linked.error();
-        GlProgram& p = **linked;
-        glBindFramebuffer(GL_FRAMEBUFFER, targets.pictureBuffer);
-        glViewport(0, 0, width, height);
-        p.use();
-        static constexpr const char* names[] = {"u_base", "u_normal", "u_emissive", "u_point", "u_flags"};
-        for (int i = 0; i < GlTargets::kChannels; ++i) {
-            glActiveTexture(GLenum(GL_TEXTURE0 + i));
-            glBindTexture(GL_TEXTURE_2D, targets.channels[i]);
-            p.set(names[i], i);
-        }
-        glActiveTexture(GL_TEXTURE5);
-        glBindTexture(GL_TEXTURE_CUBE_MAP, m->environment(*light));
-        p.set("u_environment", 5);
-        glActiveTexture(GL_TEXTURE6);
-        glBindTexture(GL_TEXTURE_2D, m->splitSumMap());
-        p.set("u_splitSum", 6);
-        glActiveTexture(GL_TEXTURE7);
-        glBindTexture(GL_TEXTURE_2D, m->shadowTexture);
-        p.set("u_shadow", 7);
-        glUniform3fv(p.uniform("u_harmonics"), 9, prefiltered(*light)->harmonics.data()->data());
-        p.set3("u_eye", eye.data());
-        p.set3("u_sunDirection", sun.data());
-        p.set3("u_sunRadiance", light->sun.radiance.data());
-        p.setMatrix("u_toShadow", toShadow.data());
-        p.setMatrix("u_fromClip", fromClip.data());
-        glUniform2f(p.uniform("u_size"), float(width), float(height));
-        p.set("u_exposure", std::exp2(s.exposure));
-        p.set("u_levels", float(PrefilteredLight::kLevels - 1));
-        p.set("u_view", s.view);
-        p.set("u_floorHeight", bounds.low[1]);
-        p.set("u_floorRadius", radius);
-        p.set3("u_floorCentre", centre.data());
-        p.set3("u_surround", s.surround.data());
-        p.set("u_layer", layer);
-        glDisable(GL_DEPTH_TEST);
-        glDisable(GL_CULL_FACE);
-        if (layer) {
-            glEnable(GL_BLEND);
-            glBlendFunc(GL_SRC_ALPHA, GL_ONE_MINUS_SRC_ALPHA);
-        } else {
-            glDisable(GL_BLEND);
-        }
-        glBindVertexArray(m->emptyArray);
-        glDrawArrays(GL_TRIANGLES, 0, 3);
-        glDisable(GL_BLEND);
-        glEnable(GL_DEPTH_TEST);
-        return Done{};
-    };
-    auto beginChannels = [&](GLbitfield clear) {
-        glBindFramebuffer(GL_FRAMEBUFFER, targets.channelBuffer);
-        glViewport(0, 0, width, height);
-        glClearColor(0, 0, 0, 0);
-        glClear(clear);
-    };
-    auto cull = [](GLenum face) {
-        if (face == GL_NONE) glDisable(GL_CULL_FACE);
-        else glEnable(GL_CULL_FACE), glCullFace(face);
-    };
-
-    beginChannels(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
-    for (size_t i = 0; i < specimen.slots.size(); ++i) {
-        const SurfaceSettings& surface = specimen.slots[i].surface;
-        if (surface.alphaMode == AlphaMode::Blend) continue;
-        cull(surface.doubleSided ? GL_NONE : GL_BACK);
-        if (Outcome o = drawSlot(i); !o) return o.error();
-    }
-    if (Outcome o = light2D(0); !o) return o.error();
-    // See-through slots, each as one layer of its back faces and one of its front faces.
-    for (size_t i = 0; i < specimen.slots.size(); ++i) {
-        const SurfaceSettings& surface = specimen.slots[i].surface;
-        if (surface.alphaMode != AlphaMode::Blend) continue;
-        for (GLenum hidden : {GL_FRONT, GL_BACK}) {
-            if (hidden == GL_FRONT && !surface.doubleSided) continue;
-            beginChannels(GL_COLOR_BUFFER_BIT);
-            cull(hidden);
-            // Back faces must not hide the front ones of the same slot.
-            glDepthMask(hidden == GL_BACK ? GL_TRUE : GL_FALSE);
-            const Outcome drawn = drawSlot(i);
-            glDepthMask(GL_TRUE);
-            if (!drawn) return drawn.error();
-            if (Outcome o = light2D(1); !o) return o.error();
-        }
-    }
-
-    GLuint from = targets.pictureBuffer;
+    Drawing drawing(*m, specimen, s, s.width * s.supersampling, s.height * s.supersampling);
+    Result<RenderedPicture> drawn = drawing.run();
+    if (!drawn) return drawn.error();
+    RenderedPicture& out = *drawn;
+    GLuint from = drawing.targets().pictureBuffer;
     if (s.supersampling > 1) {
         GlTargets& small = m->target(s.width, s.height);
-        glBindFramebuffer(GL_READ_FRAMEBUFFER, targets.pictureBuffer);
+        glBindFramebuffer(GL_READ_FRAMEBUFFER, from);
         glBindFramebuffer(GL_DRAW_FRAMEBUFFER, small.pictureBuffer);
-        glBlitFramebuffer(0, 0, width, height, 0, 0, s.width, s.height, GL_COLOR_BUFFER_BIT, GL_LINEAR);
+        glBlitFramebuffer(0, 0, drawing.targets().width(), drawing.targets().height(), 0, 0, s.width, s.height, GL_COLOR_BUFFER_BIT,
+                          GL_LINEAR);
         from = small.pictureBuffer;
     }
     glBindFramebuffer(GL_FRAMEBUFFER, from);
-    RenderedPicture out{s.width, s.height, std::vector<uint8_t>(size_t(s.width) * size_t(s.height) * 4)};
+    out.width = s.width;
+    out.height = s.height;
+    out.rgba.resize(size_t(s.width) * size_t(s.height) * 4);
     std::vector<uint8_t> rows(out.rgba.size());
+    glReadBuffer(GL_COLOR_ATTACHMENT0);
     glPixelStorei(GL_PACK_ALIGNMENT, 1);
     glReadPixels(0, 0, s.width, s.height, GL_RGBA, GL_UNSIGNED_BYTE, rows.data());
     const size_t stride = size_t(s.width) * 4;
     for (size_t y = 0; y < size_t(s.height); ++y) std::memcpy(&out.rgba[y * stride], &rows[(size_t(s.height) - 1 - y) * stride], stride);
-    // What lies under a see-through layer is the ground, so the picture itself is never see-through.
-    for (size_t i = 3; i < out.rgba.size(); i += 4) out.rgba[i] = 255;
-    m->trimMaps();
-    return out;
+    m->trim();
+    return drawn;
 }
 
 Result<Picture> Renderer::evaluateFlat(const Evaluator& evaluator, const Frame& frame, std::string_view output, int size) {
@@ -345,7 +395,7 @@ Result<Picture> Renderer::evaluateFlat(const Evaluator& evaluator, const Frame& 
     GlProgram& p = **linked;
     GlTargets& targets = m->target(size, size);
     // The first channel target has float precision and is all that is written here.
-    glBindFramebuffer(GL_FRAMEBUFFER, targets.channelBuffer);
+    glBindFramebuffer(GL_FRAMEBUFFER, targets.channelBuffer(false, 0));
     glViewport(0, 0, size, size);
     glDisable(GL_DEPTH_TEST);
     glDisable(GL_CULL_FACE);

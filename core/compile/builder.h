@@ -49,6 +49,11 @@ class Builder {
         return append(Op::Fractal2, 1, {uv, lacunarity, diminish}, uint32_t(octaves));
     }
 
+    /// Radiance of what was drawn before, at an offset on the screen (width 2), blurred by 0..1.
+    Val behind(Val offset, Val blur) { return append(Op::Behind, 3, {offset, blur}); }
+    /// Radiance of the environment in a direction at a roughness.
+    Val around(Val direction, Val roughness) { return append(Op::Around, 3, {direction, roughness}); }
+
     Val component(Val v, int index);
     /// Picks components by index, at most four.
     Val swizzle(Val v, std::initializer_list<int> components);

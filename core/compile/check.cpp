@@ -1,6 +1,7 @@
 // Findings that need no Program: what leads nowhere, what nobody uses, what cannot have an effect.
 #include "core/compile/compile.h"
 #include "core/document/edits.h"
+#include "core/surface/advice.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>
@@ -69,29 +70,46 @@ void checkDeadEnds(const Master& master, std::vector<Diagnostic>& out) {
 void checkInactiveChannels(const Master& master, std::vector<Diagnostic>& out) {
     for (const auto& [key, wire] : master.graph.channelWires) {
         const ChannelDef* channel = findChannel(key);
-        const std::string why = whyInactive(key, master.surface);
-        if (!channel || why.empty()) continue;
-        std::vector<Fix> fixes;
+        const std::optional<Inactive> idle = inactive(master, key);
+        if (!channel || !idle) continue;
+        std::vector<Fix> fixes{idle->wake};
         const Id id = master.id;
-        if (key == "alpha") {
-            for (AlphaMode mode : {AlphaMode::Blend, AlphaMode::Mask})
-                fixes.push_back({fmt::format("Switch to {}", nameOf(mode)), [id, mode](const Project& p) {
-                                     SurfaceSettings s = p.master(id) ? p.master(id)->surface : SurfaceSettings{};
-                                     s.alphaMode = mode;
-                                     return edit::setSurface(p, id, s);
-                                 }});
-        } else {
-            fixes.push_back({"Switch to lit", [id](const Project& p) {
+        if (key == "alpha" && !master.surface.unlit && master.surface.alphaMode == AlphaMode::Opaque)
+            fixes.push_back({"Switch to mask", [id](const Project& p) {
                                  SurfaceSettings s = p.master(id) ? p.master(id)->surface : SurfaceSettings{};
-                                 s.unlit = false;
+                                 s.alphaMode = AlphaMode::Mask;
                                  return edit::setSurface(p, id, s);
                              }});
-        }
         out.push_back({Severity::Caution,
                        "channel.inactive",
                        {master.id, {}, key},
-                       fmt::format("{} has no effect: {}.", channel->name, why),
+                       fmt::format("{} has no effect: {}.", channel->name, idle->why),
                        std::move(fixes)});
+    }
+}
+
+/// Cards that look behind the surface, where nothing lets them.
+void checkSceneNodes(const Master& master, std::vector<Diagnostic>& out) {
+    if (master.surface.alphaMode == AlphaMode::Blend || master.surface.has(Layer::Transmission)) return;
+    for (const Id& id : nodesThatReachTheSurface(master.graph)) {
+        const Node* node = master.graph.find(id);
+        if (node->kind != "depth_gap" && node->kind != "behind_color") continue;
+        const Id m = master.id;
+        auto change = [m](auto how) {
+            return [m, how](const Project& p) {
+                SurfaceSettings s = p.master(m) ? p.master(m)->surface : SurfaceSettings{};
+                how(s);
+                return edit::setSurface(p, m, s);
+            };
+        };
+        out.push_back({Severity::Caution,
+                       "scene.not-see-through",
+                       {master.id, id, {}},
+                       fmt::format("{} is valid only where light passes through: with alpha mode blend, or with transmission. This surface "
+                                   "is {}, so nothing lies behind it.",
+                                   findNodeDef(node->kind)->name, nameOf(master.surface.alphaMode)),
+                       {{"Switch to blend", change([](SurfaceSettings& s) { s.alphaMode = AlphaMode::Blend; })},
+                        {"Add transmission", change([](SurfaceSettings& s) { s.layers |= uint32_t(Layer::Transmission); })}}});
     }
 }
 
@@ -138,6 +156,8 @@ std::vector<Diagnostic> checkMaster(const Project& project, const Master& master
         if (std::none_of(out.begin(), out.end(), [&](const Diagnostic& o) { return o.code == d.code && o.place == d.place; }))
             out.push_back(std::move(d));
     checkDivisions(master, out);
+    checkSceneNodes(master, out);
+    for (Diagnostic& d : adviceFor(project, master)) out.push_back(std::move(d));
     checkInactiveChannels(master, out);
     checkDeadEnds(master, out);
     return out;

@@ -8,8 +8,11 @@ Compilation compileSurface(const Project& project, const Master& master, Constan
 Compilation compileTaps(const Project& project, const Master& master, Constants constants) {
     return GraphCompiler(project, master, constants).taps();
 }
-Compilation compileTap(const Project& project, const Master& master, const Source& wire) {
-    return GraphCompiler(project, master).tap(wire);
+Compilation compileTap(const Project& project, const Master& master, const Source& wire, Constants constants) {
+    return GraphCompiler(project, master, constants).tap(wire);
+}
+Compilation compileChannel(const Project& project, const Master& master, std::string_view channel, Constants constants) {
+    return GraphCompiler(project, master, constants).channel(channel);
 }
 
 } // namespace hue

@@ -42,7 +42,9 @@ Compilation compileSurface(const Project& project, const Master& master, Constan
 /// Every numeric output of every node, named "node.port"; for swatches, widths and rates of the whole board.
 Compilation compileTaps(const Project& project, const Master& master, Constants constants = Constants::Folded);
 /// One wire, as the output "tap".
-Compilation compileTap(const Project& project, const Master& master, const Source& wire);
+Compilation compileTap(const Project& project, const Master& master, const Source& wire, Constants constants = Constants::Folded);
+/// One channel alone, named by its key; what vertex offset is compiled with.
+Compilation compileChannel(const Project& project, const Master& master, std::string_view channel, Constants constants = Constants::Folded);
 
 /// All that can be said about a master without looking at files: the compiler's findings and the checks of check.cpp.
 std::vector<Diagnostic> checkMaster(const Project& project, const Master& master);

@@ -44,6 +44,8 @@ class GraphCompiler {
     Compilation surface() {
         lowerInOrder(reachableFromChannels());
         for (const ChannelDef& channel : channels()) {
+            // The offset belongs to the vertices; it has a Program of its own.
+            if (!isCompiled(channel, m_master.surface) || channel.key == "vertex_offset") continue;
             Val value = channelValue(channel);
             m_program->outputs.push_back({std::string(channel.key), value.id});
         }
@@ -58,7 +60,15 @@ class GraphCompiler {
             if (brought.value && std::get<0>(key) == 0)
                 m_program->outputs.push_back({std::get<1>(key) + "." + std::get<2>(key), brought.value.id});
         for (const ChannelDef& channel : channels())
-            m_program->outputs.push_back({"channel." + std::string(channel.key), channelValue(channel).id});
+            if (isCompiled(channel, m_master.surface))
+                m_program->outputs.push_back({"channel." + std::string(channel.key), channelValue(channel).id});
+        return finish();
+    }
+
+    Compilation channel(std::string_view key) {
+        const ChannelDef* def = findChannel(key);
+        if (auto it = m_graph.channelWires.find(std::string(key)); it != m_graph.channelWires.end()) lowerInOrder({it->second.node});
+        m_program->outputs.push_back({std::string(key), channelValue(*def).id});
         return finish();
     }
 
@@ -229,7 +239,7 @@ class GraphCompiler {
         if (auto it = m_graph.channelWires.find(key); it != m_graph.channelWires.end() && !muted) {
             const Brought brought = follow(it->second, {}, {}, key);
             if (brought.value) {
-                if (channel.meaning == Meaning::Normal) checkNormalChannel(it->second, brought);
+                if (channel.meaning == Meaning::Normal) checkNormalChannel(key, it->second, brought);
                 if (Val fitted = fit(brought.value, channel.width, {}, key, fmt::format("The channel {}", channel.name))) return fitted;
             } else if (brought.exists) {
                 report(
@@ -244,20 +254,20 @@ class GraphCompiler {
         return m_builder.constant(channel.standard);
     }
 
-    void checkNormalChannel(const Source& wire, const Brought& brought) {
+    void checkNormalChannel(const std::string& key, const Source& wire, const Brought& brought) {
         if (brought.meaning == Meaning::Normal || m_builder.width(brought.value) != 3) return;
         const Id master = m_master.id;
-        report(Severity::Caution, "normal.not-a-normal", {{}, {}, "normal"},
+        report(Severity::Caution, "normal.not-a-normal", {{}, {}, key},
                fmt::format("The normal channel takes a world-space normal and {} gives a {}. Put a Normal map card between.",
                            titleOf(wire.node), nameOf(brought.meaning)),
-               {{"Put a Normal map between", [master, wire](const Project& p) {
+               {{"Put a Normal map between", [master, wire, key](const Project& p) {
                      const Node* source = p.master(master) ? p.master(master)->graph.find(wire.node) : nullptr;
                      Node node = makeNode("normal_map", source ? Point{source->position.x + 190, source->position.y} : Point{});
                      const Id id = node.id;
                      return edit::chain(p, {[=](const Project& q) { return edit::addNode(q, master, node); },
                                             [=](const Project& q) { return edit::connect(q, master, wire, id, "in"); },
                                             [=](const Project& q) {
-                                                return edit::connectChannel(q, master, {id, "out", ""}, "normal");
+                                                return edit::connectChannel(q, master, {id, "out", ""}, key);
                                             }});
                  }}});
     }

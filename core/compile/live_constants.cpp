@@ -25,7 +25,7 @@ bool liveConstantValue(const Graph& graph, const Id& name, Value& value) {
 }
 
 std::string structureKey(const Project& project, const Master& master) {
-    std::string key;
+    std::string key = fmt::format("{}\x1f", master.surface.layers);
     key.reserve(master.graph.nodes.size() * 96);
     auto add = [&](std::string_view text) {
         key += text;

@@ -60,9 +60,9 @@ void assignRates(Program& p) {
     for (Instruction& i : p.code) {
         i.rate = Rate::Frame;
         if (i.op == Op::PlacementRandom) i.rate = Rate::Placement;
-        // The eye is known per pixel; the other attributes come from the vertices.
-        if (i.op == Op::Attribute) i.rate = i.imm == uint32_t(Attribute::View) ? Rate::Pixel : Rate::Vertex;
-        if (i.op == Op::Sample) i.rate = Rate::Pixel;
+        // The eye and what lies behind are known per pixel; the other attributes come from the vertices.
+        if (i.op == Op::Attribute) i.rate = i.imm >= uint32_t(Attribute::View) ? Rate::Pixel : Rate::Vertex;
+        if (i.op >= Op::Sample) i.rate = Rate::Pixel;
         for (int a = 0; a < i.operands; ++a) {
             Rate from = p.code[i.args[a]].rate;
             if (from == Rate::Vertex && i.op != Op::Swizzle && i.op != Op::Compose) from = Rate::Pixel;

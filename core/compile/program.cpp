@@ -12,15 +12,17 @@ std::string_view nameOf(Rate rate) {
 int widthOf(Attribute a) {
     switch (a) {
     case Attribute::Uv0:
-    case Attribute::Uv1: return 2;
+    case Attribute::Uv1:
+    case Attribute::Screen: return 2;
+    case Attribute::DepthGap: return 1;
     case Attribute::Color: return 4;
     default: return 3;
     }
 }
 
 std::string_view nameOf(Attribute a) {
-    static constexpr std::string_view names[] = {"uv0",         "uv1",          "color",   "positionWorld", "positionObject",
-                                                 "normalWorld", "normalObject", "tangent", "bitangent",     "view"};
+    static constexpr std::string_view names[] = {"uv0",          "uv1",     "color",     "positionWorld", "positionObject", "normalWorld",
+                                                 "normalObject", "tangent", "bitangent", "view",          "screen",         "depthGap"};
     return names[int(a)];
 }
 
@@ -47,6 +49,8 @@ const OpInfo& infoOf(Op op) {
         {"worley 2D", 2, 160, "hs_worley2({0}, {1})", false},
         {"fractal 2D", 3, 52, "hs_fractal2({0}, {1}, {2}, {imm})", false},
         {"sample", 1, 0, "", false},
+        {"behind", 2, 4, "hs_behind({0}, {1})", false},
+        {"around", 2, 4, "hs_aroundAt({0}, {1})", false},
     };
     static_assert(std::size(table) == size_t(Op::Count));
     return table[int(op)];

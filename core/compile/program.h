@@ -32,6 +32,8 @@ enum class Op : uint8_t {
     Worley2,  ///< (uv, jitter): distance to the nearest feature point
     Fractal2, ///< (uv, lacunarity, diminish): sum of imm octaves of Noise2
     Sample,   ///< (uv); imm: map slot; width 4, filtered
+    Behind,   ///< (offset on screen, blur 0..1): radiance of what was drawn before; width 3
+    Around,   ///< (direction, roughness): radiance of the environment; width 3
     Count
 };
 
@@ -50,6 +52,8 @@ enum class Attribute : uint32_t {
     TangentWorld,
     BitangentWorld,
     View,
+    Screen,   ///< position in the picture, 0..1 from the top left
+    DepthGap, ///< metres along the line of sight to what lies behind
     Count
 };
 int widthOf(Attribute);

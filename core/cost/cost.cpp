@@ -19,6 +19,10 @@ Cost costOf(const Program& p, const std::function<MapPtr(const MapSlot&)>& map) 
             cost.dependentFetches += afterFetch[n];
             afterFetch[n] = 1;
             slots.insert(i.imm);
+        } else if (i.op == Op::Behind || i.op == Op::Around) {
+            ++cost.fetches;
+            cost.dependentFetches += afterFetch[n];
+            afterFetch[n] = 1;
         }
     }
     cost.samplers = int(slots.size());

@@ -18,6 +18,8 @@ Result<Project> renameMaster(const Project&, const Id& master, const std::string
 /// Also removes its instances.
 Result<Project> removeMaster(const Project&, const Id& master);
 Result<Project> setSurface(const Project&, const Id& master, const SurfaceSettings& settings);
+/// Advice with this code is no longer (or again) given for the master.
+Result<Project> silenceAdvice(const Project&, const Id& master, const std::string& code, bool silent);
 
 // Cards
 Result<Project> addNode(const Project&, const Id& master, Node node);

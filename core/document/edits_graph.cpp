@@ -76,6 +76,14 @@ Result<Project> setSurface(const Project& project, const Id& id, const SurfaceSe
     });
 }
 
+Result<Project> silenceAdvice(const Project& project, const Id& id, const std::string& code, bool silent) {
+    return withMaster(project, id, [&](Master& m) -> Outcome {
+        std::erase(m.silencedAdvice, code);
+        if (silent) m.silencedAdvice.push_back(code);
+        return Done{};
+    });
+}
+
 Result<Project> addNode(const Project& project, const Id& master, Node node) {
     if (!findNodeDef(node.kind)) return refuse("node.unknown", fmt::format("There is no node {}.", node.kind));
     return withMaster(project, master, [&](Master& m) -> Outcome {

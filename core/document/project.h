@@ -4,6 +4,7 @@
 #include "core/document/value.h"
 #include "core/result.h"
 
+#include <cstdint>
 #include <map>
 #include <memory>
 #include <optional>
@@ -88,11 +89,26 @@ struct Parameter {
 
 enum class AlphaMode { Opaque, Mask, Blend };
 
+/// Parts of the surface beyond glTF's core; each brings channels. Bits of SurfaceSettings::layers.
+enum class Layer : uint32_t {
+    Reflection = 1 << 0,   ///< index of refraction, strength and tint of the dielectric reflection
+    Coat = 1 << 1,         ///< a clear coat over everything
+    Sheen = 1 << 2,        ///< the fuzz of cloth
+    Film = 1 << 3,         ///< a thin film with its colors of interference
+    Anisotropy = 1 << 4,   ///< highlights stretched along a direction
+    Transmission = 1 << 5, ///< light passes through; alone: a thin wall
+    Volume = 1 << 6,       ///< with transmission: solid, with refraction and absorption
+};
+
 struct SurfaceSettings {
     AlphaMode alphaMode = AlphaMode::Opaque;
     float alphaCutoff = 0.5f; ///< 0..1
     bool doubleSided = false;
     bool unlit = false;
+    bool simpleDiffuse = false; ///< scatters light evenly and reflects none
+    uint32_t layers = 0;        ///< of Layer
+    bool highlightsFade = true; ///< with blend: whether reflections fade with alpha, or stay on what alpha makes clear
+    bool has(Layer layer) const { return (layers & uint32_t(layer)) != 0; }
     bool operator==(const SurfaceSettings&) const = default;
 };
 
@@ -102,6 +118,7 @@ struct Master {
     Graph graph;
     std::vector<Parameter> parameters;
     SurfaceSettings surface;
+    std::vector<std::string> silencedAdvice; ///< codes of advice that stylised work does not want to hear
     std::string extra;
 
     const Parameter* parameter(const Id& parameterId) const;
@@ -138,20 +155,66 @@ struct MeshFile {
     std::string extra;
 };
 
-/// One picture of the lineup. `mesh` is a MeshFile id or a shape ("shape:sphere"); `wears` one id per slot.
+/// Something that stands behind, inside or beneath a specimen; see core/mesh/things.h for the kinds.
+struct Thing {
+    std::string kind;
+    std::array<float, 3> position{}; ///< metres, from the specimen's place
+    float size = 1;
+    bool castsShadow = true;
+    bool operator==(const Thing&) const = default;
+};
+
+/// From where a specimen is seen.
+struct Orbit {
+    float yaw = 30, pitch = 18; ///< degrees
+    float standOff = 1;         ///< distance as a multiple of the one at which the mesh fits
+    float panX = 0, panY = 0;   ///< in heights of the picture; positive moves the specimen right and up
+    bool operator==(const Orbit&) const = default;
+};
+
+/// One picture of the lineup. `mesh` is a MeshFile id or a shape ("shape:sphere", or "shape:sphere/3" with a density of
+/// 1 to 5); `wears` one id per slot.
 struct Specimen {
     Id mesh = "shape:sphere";
-    std::vector<Id> wears;
+    std::vector<Id> wears = {};
+    std::vector<Thing> things = {};
+    std::optional<Orbit> orbit = {}; ///< own; else the lineup's
+    std::string light = {};          ///< own; empty: the lineup's
+    int subdivisions = 0;            ///< each makes four triangles of one, for displacement; 0..5
+    bool castsShadow = true;
     bool operator==(const Specimen&) const = default;
+};
+
+/// What the specimens are compared against.
+struct Yardstick {
+    enum class What { None, Specimen, Worn, Maps, Picture };
+    enum class Show { Beside, Split, Difference };
+    What what = What::None;
+    int specimen = 0;       ///< index, for Specimen
+    Id worn;                ///< for Worn
+    std::array<Id, 4> maps; ///< base color, occlusion-roughness-metallic, normal, height; for Maps
+    std::string picture;    ///< path, for Picture; relative to the project's folder where it lies in it
+    Show show = Show::Split;
+    float split = 0.5f; ///< 0..1 from the left
+    float gain = 4;     ///< of the difference
+    bool operator==(const Yardstick&) const = default;
 };
 
 struct Lineup {
     std::vector<Specimen> specimens;
     std::string view = "lit";
-    std::string light = "sodium-shed";
-    float exposure = 0;         ///< in stops
-    float yaw = 30, pitch = 18; ///< shared orbit, degrees
-    float standOff = 1;         ///< distance as a multiple of the one at which the mesh fits
+    Source wire; ///< what the view "wire" shows, on specimens that wear `wireMaster`
+    Id wireMaster;
+    float viewLow = 0, viewHigh = 1;   ///< range that unlit views show from black to white
+    std::string light = "sodium-shed"; ///< of a light made by code, or the path of an HDR or EXR file
+    float rotation = 0;                ///< of the light about Y, degrees
+    float sun = 1;                     ///< strength of the light's sun
+    float exposure = 0;                ///< in stops
+    std::string tone = "neutral";
+    float glare = 0.1f;                ///< 0..1
+    std::string backdrop = "surround"; ///< "surround", "environment", "depot"
+    Orbit orbit;                       ///< shared
+    Yardstick yardstick;
     bool operator==(const Lineup&) const = default;
 };
 

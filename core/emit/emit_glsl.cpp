@@ -1,5 +1,8 @@
 #include "core/emit/emit_glsl.h"
 
+#include "core/surface/channels.h"
+#include "core/surface/surface_glsl.h"
+
 #include <fmt/format.h>
 
 namespace hue {
@@ -11,7 +14,28 @@ constexpr std::string_view kPoint = R"(struct hs_Point {
   vec2 uv0, uv1;
   vec4 color;
   vec3 positionWorld, positionObject, normalWorld, normalObject, tangent, bitangent, view;
+  vec2 screen;
+  float depthGap;
 };
+)";
+
+// What was drawn before, and the environment; without a scene both are an even grey, as on the CPU.
+constexpr std::string_view kBehind = R"(uniform sampler2D u_behindMap;
+uniform float u_behindMapLevels; // below 0: no scene
+uniform vec2 u_behindSize;
+vec3 hs_behind(vec2 offset, float blur) {
+  if (u_behindMapLevels < 0.0) return vec3(0.5);
+  return textureLod(u_behindMap, gl_FragCoord.xy / u_behindSize + offset * vec2(1.0, -1.0), clamp(blur, 0.0, 1.0) * u_behindMapLevels).rgb;
+}
+)";
+constexpr std::string_view kAround = R"(uniform samplerCube u_aroundMap;
+uniform float u_aroundLevels; // below 0: no scene
+uniform vec2 u_aroundTurn;
+vec3 hs_aroundAt(vec3 d, float rough) {
+  if (u_aroundLevels < 0.0) return vec3(0.5);
+  vec3 turned = vec3(u_aroundTurn.x * d.x + u_aroundTurn.y * d.z, d.y, u_aroundTurn.x * d.z - u_aroundTurn.y * d.x);
+  return textureLod(u_aroundMap, turned, clamp(rough, 0.0, 1.0) * u_aroundLevels).rgb;
+}
 )";
 
 std::string_view typeOf(int width) {
@@ -63,6 +87,8 @@ class Emitter {
         if (!m_layout.instructions.empty()) out += fmt::format("uniform vec4 u_values[{}];\n", m_layout.instructions.size());
         if (body.find("u_time") != std::string::npos) out += "uniform float u_time;\n";
         for (size_t s = 0; s < m_p.maps.size(); ++s) out += fmt::format("uniform sampler2D u_map{};\n", s);
+        if (body.find("hs_behind(") != std::string::npos) out += kBehind;
+        if (body.find("hs_aroundAt(") != std::string::npos) out += kAround;
         out += glslLibraryFor(body);
         out += "struct hs_Outputs {\n" + outputs + "};\n";
         out += "hs_Outputs hs_material(hs_Point p) {\n  hs_Outputs r;\n" + body + "  return r;\n}\n";
@@ -153,21 +179,38 @@ void main() {
 )";
 }
 
-std::string surfaceFragmentStage(const Program& p, const UniformLayout& layout) {
+std::string surfaceFragmentStage(const Program& p, const UniformLayout& layout, bool full) {
     std::string out(kVersion);
+    out += channelTargetsGlsl(full, true);
     out += emitMaterial(p, layout);
+    const bool gap = p.reads(Attribute::DepthGap);
     out += R"(in vec3 v_positionWorld, v_positionObject, v_normalWorld, v_normalObject, v_tangent, v_bitangent;
 in vec2 v_uv0, v_uv1;
 in vec4 v_color;
 uniform vec3 u_eye;
 uniform float u_alphaCutoff; // below 0: no mask
-uniform float u_blend;       // 1: alpha is coverage
-uniform float u_unlit;
-layout(location = 0) out vec4 o_base;     // base color, alpha
-layout(location = 1) out vec4 o_normal;   // world normal, roughness
-layout(location = 2) out vec4 o_emissive; // emissive with its strength, metallic
-layout(location = 3) out vec4 o_point;    // world position, occlusion
-layout(location = 4) out vec4 o_flags;    // covered, unlit
+uniform uint u_flags;
+uniform vec2 u_pictureSize;
+uniform sampler2D u_peeled; // depth of the layer behind, which this one must lie in front of
+uniform float u_peel;       // 1: draw only what lies in front of u_peeled
+)";
+    if (gap)
+        out += R"(uniform sampler2D u_sceneDepth;
+uniform vec4 u_depthRange; // near, far, height of the floor, 1 when there is a floor
+float hs_depthGap() {
+  float z = texelFetch(u_sceneDepth, ivec2(gl_FragCoord.xy), 0).r * 2.0 - 1.0;
+  float near = u_depthRange.x, far = u_depthRange.y;
+  vec3 ray = v_positionWorld - u_eye;
+  float here = 1.0 / gl_FragCoord.w, gap = 1000.0;
+  if (z < 0.9999999) gap = (2.0 * near * far / (far + near - z * (far - near)) - here) * length(ray) / here;
+  if (u_depthRange.w > 0.5 && ray.y < -1e-6) gap = min(gap, (u_depthRange.z - v_positionWorld.y) / ray.y * length(ray));
+  return max(gap, 0.0);
+}
+)";
+    out += R"(bool hs_broken(float x) { return isnan(x) || isinf(x); }
+bool hs_broken(vec3 x) { return any(isnan(x)) || any(isinf(x)); }
+bool hs_outside(float x, float low, float high) { return x < low - 1e-4 || x > high + 1e-4; }
+bool hs_outside(vec3 x, float low, float high) { return any(lessThan(x, vec3(low - 1e-4))) || any(greaterThan(x, vec3(high + 1e-4))); }
 void main() {
   hs_Point p;
   float side = gl_FrontFacing ? 1.0 : -1.0;
@@ -181,16 +224,50 @@ void main() {
   p.tangent = normalize(v_tangent) * side;
   p.bitangent = normalize(v_bitangent) * side;
   p.view = normalize(u_eye - v_positionWorld);
-  hs_Outputs m = hs_material(p);
+  p.screen = vec2(gl_FragCoord.x, u_pictureSize.y - gl_FragCoord.y) / u_pictureSize;
 )";
-    out += fmt::format("  float alpha = {};\n", outputText(p, "alpha", "1.0"));
-    out += "  if (u_alphaCutoff >= 0.0 && alpha < u_alphaCutoff) discard;\n";
-    out += fmt::format("  o_base = vec4({}, u_blend > 0.5 ? alpha : 1.0);\n", outputText(p, "base_color", "vec3(0.6)"));
-    out += fmt::format("  o_normal = vec4({}, {});\n", outputText(p, "normal", "p.normalWorld"), outputText(p, "roughness", "0.5"));
-    out += fmt::format("  o_emissive = vec4({} * {}, {});\n", outputText(p, "emissive", "vec3(0.0)"),
-                       outputText(p, "emissive_strength", "1.0"), outputText(p, "metallic", "0.0"));
-    out += fmt::format("  o_point = vec4(v_positionWorld, {});\n", outputText(p, "occlusion", "1.0"));
-    out += "  o_flags = vec4(1.0, u_unlit, 0.0, 1.0);\n}\n";
+    out += gap ? "  p.depthGap = hs_depthGap();\n" : "  p.depthGap = 1000.0;\n";
+    out += "  hs_Outputs m = hs_material(p);\n  hs_Surface s;\n  s.position = v_positionWorld;\n  s.flags = u_flags | (gl_FrontFacing ? "
+           "kFrontFace : 0u);\n"
+           "  s.stretch = vec3(0.0);\n  s.angle = 0.0;\n";
+    // A surface without channels shows one value: a wire on the mesh.
+    const bool wire = p.output("tap") >= 0 && p.output("base_color") < 0;
+    std::string broken = "false", outside = "false", rotation = "0.0";
+    for (const ChannelDef& c : channels()) {
+        if (c.key == "vertex_offset") continue;
+        const std::string value =
+            outputText(p, c.key, c.meaning == Meaning::Normal ? "p.normalWorld" : constantText(c.standard.v, c.width));
+        if (c.key == "anisotropy_rotation") {
+            rotation = value;
+            continue;
+        }
+        out += fmt::format("  s.{} = {};\n", c.key, value);
+        if (p.output(c.key) < 0) continue;
+        broken += fmt::format(" || hs_broken(s.{})", c.key);
+        outside += fmt::format(" || hs_outside(s.{}, {}, {})", c.key, numberText(c.low), numberText(c.high));
+    }
+    if (wire) {
+        const int width = p.code[size_t(p.output("tap"))].width;
+        const std::string value = outputText(p, "tap", "0.0");
+        out += width == 1 ? fmt::format("  s.base_color = vec3({});\n", value)
+                          : fmt::format("  s.base_color = vec3({}{});\n", value,
+                                        width == 2   ? ", 0.0"
+                                        : width == 4 ? ".xyz"
+                                                     : "");
+        broken += " || hs_broken(s.base_color)";
+    }
+    out += fmt::format("  if ({}) s.flags |= kBroken;\n  if ({}) s.flags |= kOutside;\n", broken, outside);
+    out += "  s.emissive *= s.emissive_strength;\n";
+    if (full && p.output("anisotropy") >= 0)
+        out += fmt::format(R"(  float turn = {};
+  vec3 along = p.tangent * cos(turn) + p.bitangent * sin(turn), b1, b2;
+  hs_basis(normalize(s.normal), b1, b2);
+  s.angle = fract(atan(dot(along, b2), dot(along, b1)) / 6.2831853);
+)",
+                           rotation);
+    out += "  if (u_alphaCutoff >= 0.0 && s.alpha < u_alphaCutoff) discard;\n"
+           "  if (u_peel > 0.5 && gl_FragCoord.z >= texelFetch(u_peeled, ivec2(gl_FragCoord.xy), 0).r) discard;\n"
+           "  hs_write(s);\n}\n";
     return out;
 }
 
@@ -210,7 +287,7 @@ layout(location = 0) out vec4 o_value;
 void main() {{
   vec2 uv = gl_FragCoord.xy / u_size;
   hs_Point p = hs_Point(uv, uv, vec4(1.0), vec3(uv.x, 1.0 - uv.y, 0.0), vec3(uv.x, 1.0 - uv.y, 0.0), vec3(0.0, 0.0, 1.0), vec3(0.0, 0.0, 1.0),
-                        vec3(1.0, 0.0, 0.0), vec3(0.0, 1.0, 0.0), vec3(0.0, 0.0, 1.0));
+                        vec3(1.0, 0.0, 0.0), vec3(0.0, 1.0, 0.0), vec3(0.0, 0.0, 1.0), uv, 1000.0);
   hs_Outputs m = hs_material(p);
   o_value = vec4({}{});
 }}

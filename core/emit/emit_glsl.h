@@ -9,9 +9,10 @@ namespace hue {
 /// layout's slots, `float u_time` where needed, one `sampler2D u_map<slot>` for each map.
 std::string emitMaterial(const Program& program, const UniformLayout& layout);
 
-/// The stages that draw a mesh with a surface Program into the four channel targets.
+/// The stages that draw a mesh with a surface Program into the channel targets (see channel_targets.h); `full` for all
+/// eight of them. A Program with the single output "tap" shows that value as base color.
 std::string vertexStage();
-std::string surfaceFragmentStage(const Program& program, const UniformLayout& layout);
+std::string surfaceFragmentStage(const Program& program, const UniformLayout& layout, bool full = false);
 
 /// A fragment stage that evaluates one output over the unit UV square, as FlatSquare does on the CPU: pixel (x, y) of
 /// the target is UV ((x+0.5)/width, (y+0.5)/height). Needs `uniform vec2 u_size`.

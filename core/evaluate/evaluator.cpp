@@ -113,6 +113,8 @@ void FlatSquare::fill(int x, int y, Attribute attribute, int component, float* l
         case Attribute::Color: constant(1); break;
         case Attribute::TangentWorld: constant(component == 0); break;
         case Attribute::BitangentWorld: constant(component == 1); break;
+        case Attribute::Screen: component == 0 ? u() : constant(v); break;
+        case Attribute::DepthGap: constant(kNothingBehind); break;
         case Attribute::NormalWorld:
         case Attribute::NormalObject:
         case Attribute::View:
@@ -206,6 +208,8 @@ bool Evaluator::grid(const Frame& frame, const std::vector<std::string>& outputs
     KernelContext context;
     context.time = frame.time;
     context.maps = maps.data();
+    context.light = frame.light.get();
+    context.derivatives = control.derivatives;
 
     struct Worker {
         Arena arena;

@@ -25,8 +25,9 @@ struct FrameInputs {
 /// A Program's state for one frame and placement.
 struct Frame {
     double time = 0;
-    std::vector<std::array<float, 4>> uniforms; ///< by slot of the layout
-    std::vector<MapPtr> maps;                   ///< by map slot, never null
+    std::vector<std::array<float, 4>> uniforms;    ///< by slot of the layout
+    std::vector<MapPtr> maps;                      ///< by map slot, never null
+    std::shared_ptr<const SurroundingLight> light; ///< null: no scene
 };
 
 /// Gives the attributes of blocks of pixels.
@@ -63,6 +64,7 @@ class Evaluator {
         int threads = 0;                        ///< 0: all
         std::atomic<bool>* cancelled = nullptr; ///< polled between blocks
         std::function<void(float)> progress;    ///< 0..1, from any thread
+        bool derivatives = true;                ///< false: the points are no neighbours of each other
     };
     /// Evaluates the named outputs for every pixel of a grid; false when cancelled.
     bool grid(const Frame& frame, const std::vector<std::string>& outputs, int width, int height, const PointSource& points,

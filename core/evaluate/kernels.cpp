@@ -112,7 +112,7 @@ void SampleKernel(const float* const* in, float* const* out, size_t lanes, uint3
     const int row = lanes == size_t(kBlockLanes) ? kBlockColumns : 0;
     for (size_t x = 0; x < lanes / (row ? 2 : 1); x += 2) {
         float level = 0;
-        if (map.levels() > 1) {
+        if (map.levels() > 1 && context.derivatives) {
             auto span = [&](size_t from, size_t to) {
                 const float du = (u[to] - u[from]) * width, dv = (v[to] - v[from]) * height;
                 return du * du + dv * dv;
@@ -129,6 +129,20 @@ void SampleKernel(const float* const* in, float* const* out, size_t lanes, uint3
             }
             if (!row) break;
         }
+    }
+}
+
+// The CPU has no picture to look behind into.
+void BehindKernel(const float* const*, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
+    for (int c = 0; c < 3; ++c)
+        for (size_t i = 0; i < lanes; ++i) out[c][i] = kNoSceneRadiance;
+}
+void AroundKernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext& context) {
+    for (size_t i = 0; i < lanes; ++i) {
+        float rgb[3] = {kNoSceneRadiance, kNoSceneRadiance, kNoSceneRadiance};
+        const float direction[3] = {in[0][i], in[1][i], in[2][i]};
+        if (context.light) context.light->around(direction, in[3][i], rgb);
+        for (int c = 0; c < 3; ++c) out[c][i] = rgb[c];
     }
 }
 
@@ -179,6 +193,8 @@ void FillTable(KernelTable& t) {
     t.worley2 = Worley2Kernel;
     t.fractal2 = Fractal2Kernel;
     t.sample = SampleKernel;
+    t.behind = BehindKernel;
+    t.around = AroundKernel;
 }
 
 } // namespace hue::HWY_NAMESPACE

@@ -16,9 +16,24 @@ constexpr int kBlockLanes = kBlockColumns * kBlockRows;
 /// Planes are padded to this many lanes; the widest vector of any instruction set.
 constexpr int kLanePadding = 16;
 
+/// Gives the radiance of the environment to the operation Around.
+class SurroundingLight {
+  public:
+    virtual ~SurroundingLight() = default;
+    /// `direction` of any length; roughness 0..1.
+    virtual void around(const float direction[3], float roughness, float rgb[3]) const = 0;
+};
+
+/// What Behind and Around give where there is no scene, as in a bake.
+constexpr float kNoSceneRadiance = 0.5f;
+/// What the attribute DepthGap gives where nothing lies behind, in metres.
+constexpr float kNothingBehind = 1000;
+
 struct KernelContext {
-    double time = 0;          ///< seconds
-    const Map* const* maps{}; ///< by map slot, never null
+    double time = 0;                 ///< seconds
+    const Map* const* maps{};        ///< by map slot, never null
+    const SurroundingLight* light{}; ///< null: no scene
+    bool derivatives = true;         ///< false: lanes are no neighbours, maps are read at level 0
 };
 
 /// `in`: planes, or single numbers where the kernel's splat mask has the operand's bit. `lanes`: a multiple of
@@ -39,6 +54,8 @@ struct KernelTable {
     Kernel worley2;     ///< in: u, v, jitter
     Kernel fractal2;    ///< in: u, v, lacunarity, diminish; imm: octaves
     Kernel sample;      ///< in: u, v; out: r, g, b, a; imm: map slot
+    Kernel behind;      ///< in: x, y, blur; out: r, g, b
+    Kernel around;      ///< in: x, y, z, roughness; out: r, g, b
 };
 const KernelTable& kernels();
 

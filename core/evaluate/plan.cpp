@@ -9,7 +9,7 @@ namespace {
 
 /// A step before planes are shared: every result has a name of its own.
 struct Draft {
-    enum class Kind : uint8_t { Elementwise, InverseRoot, Noise2, Cell2, Worley2, Fractal2, Sample, Fused };
+    enum class Kind : uint8_t { Elementwise, InverseRoot, Noise2, Cell2, Worley2, Fractal2, Sample, Behind, Around, Fused };
     Kind kind = Kind::Elementwise;
     Op op = Op::Constant;
     FusedFirst first{};
@@ -143,6 +143,16 @@ class Planner {
             for (int c = 0; c < 4; ++c) parts[size_t(c)] = first + c;
             break;
         }
+        case Op::Behind: {
+            const int32_t first = emitShaped(Draft::Kind::Behind, {part(a[0], 0), part(a[0], 1), part(a[1], 0)}, 0, 3);
+            for (int c = 0; c < 3; ++c) parts[size_t(c)] = first + c;
+            break;
+        }
+        case Op::Around: {
+            const int32_t first = emitShaped(Draft::Kind::Around, {part(a[0], 0), part(a[0], 1), part(a[0], 2), part(a[1], 0)}, 0, 3);
+            for (int c = 0; c < 3; ++c) parts[size_t(c)] = first + c;
+            break;
+        }
         default:
             for (int c = 0; c < i.width; ++c) {
                 if (i.operands == 1) parts[size_t(c)] = emit(i.op, {part(a[0], c)});
@@ -224,6 +234,8 @@ class Planner {
         case Draft::Kind::Worley2: return table.worley2;
         case Draft::Kind::Fractal2: return table.fractal2;
         case Draft::Kind::Sample: return table.sample;
+        case Draft::Kind::Behind: return table.behind;
+        case Draft::Kind::Around: return table.around;
         }
         return nullptr;
     }
@@ -274,12 +286,13 @@ class Planner {
                 }
             };
             // A sample reads neighbours of what it has already written, so it cannot work in place.
-            if (d.kind != Draft::Kind::Sample) release();
+            const bool manyOutputs = d.outputs > 1;
+            if (!manyOutputs) release();
             for (int k = 0; k < d.outputs; ++k) {
                 step.out[size_t(k)] = take();
                 plane[size_t(d.out[size_t(k)])] = step.out[size_t(k)];
             }
-            if (d.kind == Draft::Kind::Sample) release();
+            if (manyOutputs) release();
             for (int k = 0; k < d.outputs; ++k)
                 if (lastUse[size_t(d.out[size_t(k)])] == 0) free.push_back(step.out[size_t(k)]);
             plan.steps.push_back(step);

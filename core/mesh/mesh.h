@@ -43,19 +43,31 @@ Bounds boundsOf(const Mesh& mesh);
 
 // Plain shapes, about 2 m across, centred, with tangents. `detail` scales the number of segments.
 Mesh makeSphere(int detail = 64);
-Mesh makePlane(); ///< in XZ, looking up, thin edge on a base
-Mesh makeCube();
+Mesh makePlane(int detail = 32); ///< in XZ, looking up
+Mesh makeCube(int detail = 16);
 Mesh makeCylinder(int detail = 64);
 Mesh makeTorus(int detail = 64);
+Mesh makeSheet(int detail = 96); ///< a square cloth that hangs in folds over a round table
 
-/// "shape:sphere", "shape:plane", "shape:cube", "shape:cylinder", "shape:torus"; null for anything else.
+/// One of shapes(), with "/1" to "/5" for its density (3 when nothing is said); null for anything else.
 MeshPtr shapeById(const std::string& id);
 const std::vector<std::pair<std::string, std::string>>& shapes(); ///< id and name
 
-/// Makes tangents from UV0 where triangles have an area in it; elsewhere any direction in the surface.
+/// Tangents from UV0 as MikkTSpace defines them; any direction in the surface where triangles have no area in UV.
+/// Splits vertices whose corners disagree.
 void makeTangents(Mesh& mesh);
 /// Area-weighted normals.
 void makeNormals(Mesh& mesh);
+
+/// Makes four triangles of one, `times` times over; attributes are interpolated. Errors: mesh.too-many, above 8 million
+/// triangles.
+Result<Mesh> subdivided(const Mesh& mesh, int times);
+
+/// How large the UVs lie on the mesh: UV units per metre, over the area; 0 where there are no UVs.
+struct UvDensity {
+    float lowest = 0, median = 0, highest = 0; ///< the 5th, 50th and 95th part of a hundred
+};
+UvDensity uvDensity(const Mesh& mesh, int set);
 
 /// Reads glTF or GLB: all static meshes of the scene with their transforms, a slot for each material.
 /// Errors: mesh.missing, mesh.unreadable, mesh.empty.

@@ -66,8 +66,8 @@ Mesh makeSphere(int detail) {
     }));
 }
 
-Mesh makePlane() {
-    return finished(gridMesh(8, 8, [](float u, float v) {
+Mesh makePlane(int detail) {
+    return finished(gridMesh(detail, detail, [](float u, float v) {
         Vertex out;
         out.position = {2.4f * (u - 0.5f), 0, 2.4f * (v - 0.5f)};
         out.normal = {0, 1, 0};
@@ -76,11 +76,11 @@ Mesh makePlane() {
     }));
 }
 
-Mesh makeCube() {
+Mesh makeCube(int detail) {
     Mesh mesh;
     for (int axis = 0; axis < 3; ++axis)
         for (float side : {1.f, -1.f})
-            append(mesh, gridMesh(4, 4, [&](float u, float v) {
+            append(mesh, gridMesh(detail, detail, [&](float u, float v) {
                        const float h = 0.8f, a = h * (2 * u - 1) * side, b = h * (1 - 2 * v);
                        Vertex out;
                        if (axis == 0) out.position = {h * side, b, -a}, out.normal = {side, 0, 0};
@@ -93,7 +93,7 @@ Mesh makeCube() {
 }
 
 Mesh makeCylinder(int detail) {
-    Mesh mesh = gridMesh(detail, 8, [](float u, float v) {
+    Mesh mesh = gridMesh(detail, std::max(4, detail / 2), [](float u, float v) {
         const float around = 2 * kPi * u + kPi;
         Vertex out;
         out.normal = {std::sin(around), 0, std::cos(around)};
@@ -120,12 +120,31 @@ Mesh makeTorus(int detail) {
     }));
 }
 
+// A round table's top with a cloth: flat in the middle, hanging in folds that grow deeper downward.
+Mesh makeSheet(int detail) {
+    Mesh mesh = gridMesh(detail, detail, [](float u, float v) {
+        const float x = 2 * u - 1, z = 2 * v - 1, way = std::hypot(x, z), around = std::atan2(z, x), top = 0.55f;
+        Vertex out;
+        out.uv0 = {u, v};
+        if (way <= top) {
+            const float sag = 0.03f * way * way;
+            out.position = {1.35f * x, 0.45f - sag, 1.35f * z};
+        } else {
+            const float fall = way - top, bend = std::min(fall / 0.12f, 1.f), fold = std::sin(9 * around) + 0.4f * std::sin(5 * around + 1);
+            const float reach = top + 0.07f * bend + fall * (0.08f + 0.2f * fold * std::min(fall / 0.3f, 1.f));
+            out.position = {1.35f * reach * std::cos(around), 0.44f - 0.05f * bend * bend - 1.15f * std::max(fall - 0.05f, 0.f),
+                            1.35f * reach * std::sin(around)};
+        }
+        return out;
+    });
+    makeNormals(mesh);
+    return finished(std::move(mesh));
+}
+
 const std::vector<std::pair<std::string, std::string>>& shapes() {
-    static const std::vector<std::pair<std::string, std::string>> all = {{"shape:sphere", "Sphere"},
-                                                                         {"shape:plane", "Plane"},
-                                                                         {"shape:cube", "Cube"},
-                                                                         {"shape:cylinder", "Cylinder"},
-                                                                         {"shape:torus", "Torus"}};
+    static const std::vector<std::pair<std::string, std::string>> all = {{"shape:sphere", "Sphere"}, {"shape:plane", "Plane"},
+                                                                         {"shape:cube", "Cube"},     {"shape:cylinder", "Cylinder"},
+                                                                         {"shape:torus", "Torus"},   {"shape:sheet", "Draped sheet"}};
     return all;
 }
 
@@ -133,13 +152,23 @@ MeshPtr shapeById(const std::string& id) {
     static std::mutex mutex;
     static std::map<std::string, MeshPtr> made;
     const std::lock_guard lock(mutex);
-    MeshPtr& mesh = made[id];
-    if (mesh) return mesh;
-    if (id == "shape:sphere") mesh = std::make_shared<Mesh>(makeSphere());
-    else if (id == "shape:plane") mesh = std::make_shared<Mesh>(makePlane());
-    else if (id == "shape:cube") mesh = std::make_shared<Mesh>(makeCube());
-    else if (id == "shape:cylinder") mesh = std::make_shared<Mesh>(makeCylinder());
-    else if (id == "shape:torus") mesh = std::make_shared<Mesh>(makeTorus());
+    if (auto it = made.find(id); it != made.end()) return it->second;
+    const size_t slash = id.find('/');
+    const std::string shape = id.substr(0, slash);
+    int density = 3;
+    if (slash != std::string::npos) {
+        if (id.size() != slash + 2 || id[slash + 1] < '1' || id[slash + 1] > '5') return nullptr;
+        density = id[slash + 1] - '0';
+    }
+    auto detail = [&](int usual) { return density >= 3 ? usual << (density - 3) : usual >> (3 - density); };
+    MeshPtr mesh;
+    if (shape == "shape:sphere") mesh = std::make_shared<Mesh>(makeSphere(detail(64)));
+    else if (shape == "shape:plane") mesh = std::make_shared<Mesh>(makePlane(detail(32)));
+    else if (shape == "shape:cube") mesh = std::make_shared<Mesh>(makeCube(detail(16)));
+    else if (shape == "shape:cylinder") mesh = std::make_shared<Mesh>(makeCylinder(detail(64)));
+    else if (shape == "shape:torus") mesh = std::make_shared<Mesh>(makeTorus(detail(64)));
+    else if (shape == "shape:sheet") mesh = std::make_shared<Mesh>(makeSheet(detail(96)));
+    if (mesh) made[id] = mesh;
     return mesh;
 }
 

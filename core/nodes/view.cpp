@@ -65,6 +65,44 @@ void addViewNodes(std::vector<NodeDef>& list) {
                         const Val cosine = l.b.dot(l.in("normal"), l.b.normalize(l.in("axis")));
                         l.out("out", l.b.op(Op::Smooth, cosine, l.in("low"), l.in("high")));
                     }});
+    list.push_back({"depth_gap",
+                    "Depth gap",
+                    family,
+                    "soft border intersection depth fade water foam behind distance",
+                    "Metres along the line of sight from here to what lies behind; only for surfaces that let light through.",
+                    {},
+                    {out(1, Meaning::Number, "out", "1000 where nothing lies behind")},
+                    {},
+                    [](Lowering& l) { l.out("out", l.b.attribute(Attribute::DepthGap)); }});
+    list.push_back({"behind_color",
+                    "Behind color",
+                    family,
+                    "background scene refraction grab blur",
+                    "The light that comes from behind the surface, shifted on the screen and blurred.",
+                    {{"offset", 2, Meaning::Vector, Value::vec2(0, 0), -0.2f, 0.2f, "Shift in parts of the picture's width and height", {}},
+                     numberIn("blur", 0, "0 is sharp, 1 the whole picture's average")},
+                    {out(3, Meaning::Color)},
+                    {},
+                    [](Lowering& l) { l.out("out", l.b.behind(l.in("offset"), l.in("blur"))); }});
+    list.push_back({"screen_position",
+                    "Screen position",
+                    family,
+                    "screen uv window pixel",
+                    "Where the pixel lies in the picture: 0 to 1 from the top left.",
+                    {},
+                    {out(2, Meaning::Uv)},
+                    {},
+                    [](Lowering& l) { l.out("out", l.b.attribute(Attribute::Screen)); }});
+    list.push_back({"surroundings",
+                    "Surroundings",
+                    family,
+                    "environment reflection cube sky light",
+                    "The light that arrives from a direction, as a surface of some roughness mirrors it.",
+                    {{"direction", 3, Meaning::Direction, Value::vec3(0, 1, 0), -1, 1, "World space; Y is up", {}},
+                     numberIn("roughness", 0.2f, "0 is sharp")},
+                    {out(3, Meaning::Color)},
+                    {},
+                    [](Lowering& l) { l.out("out", l.b.around(l.in("direction"), l.in("roughness"))); }});
 }
 
 } // namespace hue

@@ -1,6 +1,7 @@
 #include "core/nodes/catalogue.h"
 #include "core/store/fields.h"
 #include "core/store/store.h"
+#include "core/surface/channels.h"
 
 namespace hue {
 namespace {
@@ -166,6 +167,13 @@ class ProjectReader {
         m.surface.alphaCutoff = std::clamp(f.number("alphaCutoff", 0.5f), 0.f, 1.f);
         m.surface.doubleSided = f.truth("doubleSided", false);
         m.surface.unlit = f.truth("unlit", false);
+        m.surface.simpleDiffuse = f.truth("simpleDiffuse", false);
+        m.surface.highlightsFade = f.truth("highlightsFade", true);
+        for (const Json& j : f.list("layers"))
+            for (const LayerDef& layer : layers())
+                if (j == layer.key) m.surface.layers |= uint32_t(layer.layer);
+        for (const Json& j : f.list("silencedAdvice"))
+            if (j.is_string()) m.silencedAdvice.push_back(j.get<std::string>());
         for (const Json& j : objects(f.list("parameters"), "parameters")) m.parameters.push_back(parameter(j));
         m.graph.channelWires = wires(f.object("channels"));
         m.graph.channelConstants = values(f.object("channelValues"), "master " + m.name);
@@ -213,6 +221,41 @@ class ProjectReader {
         return i;
     }
 
+    static Orbit orbit(Fields& f) {
+        Orbit o;
+        o.yaw = f.number("yaw", 30);
+        o.pitch = std::clamp(f.number("pitch", 18), -89.f, 89.f);
+        o.standOff = std::clamp(f.number("standOff", 1), 0.2f, 10.f);
+        const Value pan = f.value("pan", Value::vec2(0, 0));
+        o.panX = std::clamp(pan[0], -4.f, 4.f);
+        o.panY = std::clamp(pan[1], -4.f, 4.f);
+        return o;
+    }
+
+    Yardstick yardstick(const Json& json) {
+        Fields f(json, "the yardstick", m_report);
+        Yardstick y;
+        y.what = f.choice("what",
+                          {{"none", Yardstick::What::None},
+                           {"specimen", Yardstick::What::Specimen},
+                           {"worn", Yardstick::What::Worn},
+                           {"maps", Yardstick::What::Maps},
+                           {"picture", Yardstick::What::Picture}},
+                          Yardstick::What::None);
+        y.specimen = std::clamp(int(f.number("specimen", 0)), 0, 5);
+        y.worn = f.text("worn");
+        size_t next = 0;
+        for (const Json& m : f.list("maps"))
+            if (next < 4 && m.is_string()) y.maps[next++] = m.get<std::string>();
+        y.picture = f.text("picture");
+        y.show = f.choice(
+            "show", {{"beside", Yardstick::Show::Beside}, {"split", Yardstick::Show::Split}, {"difference", Yardstick::Show::Difference}},
+            Yardstick::Show::Split);
+        y.split = std::clamp(f.number("split", 0.5f), 0.f, 1.f);
+        y.gain = std::clamp(f.number("gain", 4), 0.1f, 100.f);
+        return y;
+    }
+
     Lineup lineup(const Json& json) {
         Fields f(json, "the lineup", m_report);
         Lineup l;
@@ -222,14 +265,37 @@ class ProjectReader {
             specimen.mesh = s.text("mesh", "shape:sphere");
             for (const Json& w : s.list("wears"))
                 if (w.is_string()) specimen.wears.push_back(w.get<std::string>());
+            for (const Json& t : objects(s.list("things"), "things")) {
+                Fields thing(t, "a thing", m_report);
+                const Value at = thing.value("at", Value::vec3(0, 0, 0));
+                specimen.things.push_back({thing.text("kind"),
+                                           {at[0], at[1], at[2]},
+                                           std::clamp(thing.number("size", 1), 0.05f, 20.f),
+                                           thing.truth("castsShadow", true)});
+            }
+            if (s.find("orbit")) {
+                Fields o(s.object("orbit"), "an orbit", m_report);
+                specimen.orbit = orbit(o);
+            }
+            specimen.light = s.text("light");
+            specimen.subdivisions = std::clamp(int(s.number("subdivisions", 0)), 0, 5);
+            specimen.castsShadow = s.truth("castsShadow", true);
             l.specimens.push_back(specimen);
         }
         l.view = f.text("view", "lit");
         l.light = f.text("light", "sodium-shed");
         l.exposure = std::clamp(f.number("exposure", 0), -8.f, 8.f);
-        l.yaw = f.number("yaw", 30);
-        l.pitch = std::clamp(f.number("pitch", 18), -89.f, 89.f);
-        l.standOff = std::clamp(f.number("standOff", 1), 0.2f, 10.f);
+        l.orbit = orbit(f);
+        l.rotation = std::fmod(f.number("rotation", 0), 360.f);
+        l.sun = std::clamp(f.number("sun", 1), 0.f, 8.f);
+        l.tone = f.text("tone", "neutral");
+        l.glare = std::clamp(f.number("glare", l.glare), 0.f, 1.f);
+        l.backdrop = f.text("backdrop", "surround");
+        const Value range = f.value("viewRange", Value::vec2(0, 1));
+        if (range[1] > range[0]) l.viewLow = range[0], l.viewHigh = range[1];
+        if (f.find("wire")) l.wire = source(f.object("wire"));
+        l.wireMaster = f.text("wireMaster");
+        if (f.find("yardstick")) l.yardstick = yardstick(f.object("yardstick"));
         return l;
     }
 };
@@ -278,7 +344,8 @@ Result<Loaded> parseProject(const std::string& text, const std::string& name) {
     if (!json.is_object() || json.value("kind", Json()) != "huestack project")
         return refuse("project.not-a-project", fmt::format("{} is JSON but not a Hue Stack project.", name));
     const Json format = json.value("format", Json());
-    if (!format.is_number_integer() || format.get<int64_t>() < 1) return refuse("project.not-a-project", fmt::format("{} does not say which format it has.", name));
+    if (!format.is_number_integer() || format.get<int64_t>() < 1)
+        return refuse("project.not-a-project", fmt::format("{} does not say which format it has.", name));
     if (format.get<int64_t>() > kFormat)
         return refuse("project.newer-format",
                       fmt::format("{} was saved by a newer version (format {}; this one reads up to {}). Open it with that version.", name,

@@ -20,13 +20,15 @@ void addRest(Json& j, const std::string& extra) {
     for (const auto& [key, value] : rest.items()) j[key] = value;
 }
 
+Json of(const Source& wire) {
+    Json w{{"from", wire.node}, {"port", wire.port}};
+    if (!wire.take.empty()) w["take"] = wire.take;
+    return w;
+}
+
 Json of(const std::map<std::string, Source>& wires) {
     Json out = Json::object();
-    for (const auto& [port, wire] : wires) {
-        Json w{{"from", wire.node}, {"port", wire.port}};
-        if (!wire.take.empty()) w["take"] = wire.take;
-        out[port] = w;
-    }
+    for (const auto& [port, wire] : wires) out[port] = of(wire);
     return out;
 }
 
@@ -76,6 +78,11 @@ Json of(const Master& m) {
            {"alphaCutoff", m.surface.alphaCutoff},
            {"doubleSided", m.surface.doubleSided},
            {"unlit", m.surface.unlit}};
+    if (m.surface.simpleDiffuse) j["simpleDiffuse"] = true;
+    if (!m.surface.highlightsFade) j["highlightsFade"] = false;
+    for (const LayerDef& layer : layers())
+        if (m.surface.has(layer.layer)) j["layers"].push_back(layer.key);
+    if (!m.silencedAdvice.empty()) j["silencedAdvice"] = m.silencedAdvice;
     j["parameters"] = Json::array();
     for (const Parameter& p : m.parameters) j["parameters"].push_back(of(p));
     j["channels"] = of(m.graph.channelWires);
@@ -110,6 +117,64 @@ Json of(const Instance& i, const Master* master) {
     return j;
 }
 
+void addOrbit(Json& j, const Orbit& o) {
+    j["yaw"] = o.yaw;
+    j["pitch"] = o.pitch;
+    j["standOff"] = o.standOff;
+    if (o.panX != 0 || o.panY != 0) j["pan"] = {o.panX, o.panY};
+}
+
+Json of(const Specimen& s) {
+    Json j{{"mesh", s.mesh}, {"wears", s.wears}};
+    for (const Thing& t : s.things) {
+        Json thing{{"kind", t.kind}, {"at", t.position}};
+        if (t.size != 1) thing["size"] = t.size;
+        if (!t.castsShadow) thing["castsShadow"] = false;
+        j["things"].push_back(thing);
+    }
+    if (s.orbit) {
+        j["orbit"] = Json::object();
+        addOrbit(j["orbit"], *s.orbit);
+    }
+    if (!s.light.empty()) j["light"] = s.light;
+    if (s.subdivisions) j["subdivisions"] = s.subdivisions;
+    if (!s.castsShadow) j["castsShadow"] = false;
+    return j;
+}
+
+Json of(const Yardstick& y) {
+    static constexpr const char* what[] = {"none", "specimen", "worn", "maps", "picture"};
+    static constexpr const char* show[] = {"beside", "split", "difference"};
+    Json j{{"what", what[int(y.what)]}, {"show", show[int(y.show)]}, {"split", y.split}, {"gain", y.gain}};
+    if (y.what == Yardstick::What::Specimen) j["specimen"] = y.specimen;
+    if (y.what == Yardstick::What::Worn) j["worn"] = y.worn;
+    if (y.what == Yardstick::What::Maps) j["maps"] = y.maps;
+    if (y.what == Yardstick::What::Picture) j["picture"] = y.picture;
+    return j;
+}
+
+Json of(const Lineup& l) {
+    Json j;
+    j["specimens"] = Json::array();
+    for (const Specimen& s : l.specimens) j["specimens"].push_back(of(s));
+    j["view"] = l.view;
+    if (!l.wire.node.empty()) {
+        j["wire"] = of(l.wire);
+        j["wireMaster"] = l.wireMaster;
+    }
+    if (l.viewLow != 0 || l.viewHigh != 1) j["viewRange"] = {l.viewLow, l.viewHigh};
+    j["light"] = l.light;
+    if (l.rotation != 0) j["rotation"] = l.rotation;
+    if (l.sun != 1) j["sun"] = l.sun;
+    j["exposure"] = l.exposure;
+    j["tone"] = l.tone;
+    j["glare"] = l.glare;
+    j["backdrop"] = l.backdrop;
+    addOrbit(j, l.orbit);
+    if (l.yardstick.what != Yardstick::What::None) j["yardstick"] = of(l.yardstick);
+    return j;
+}
+
 } // namespace
 
 std::string projectText(const Project& p) {
@@ -131,11 +196,7 @@ std::string projectText(const Project& p) {
     for (const auto& m : p.masters) j["masters"].push_back(of(*m));
     j["instances"] = Json::array();
     for (const auto& i : p.instances) j["instances"].push_back(of(*i, p.masterOf(i->id)));
-    const Lineup& l = p.lineup;
-    Json specimens = Json::array();
-    for (const Specimen& s : l.specimens) specimens.push_back(Json{{"mesh", s.mesh}, {"wears", s.wears}});
-    j["lineup"] = Json{{"specimens", specimens}, {"view", l.view},   {"light", l.light},      {"exposure", l.exposure},
-                       {"yaw", l.yaw},           {"pitch", l.pitch}, {"standOff", l.standOff}};
+    j["lineup"] = of(p.lineup);
     j["loop"] = p.loopSeconds;
     addRest(j, p.extra);
     return textOf(j);

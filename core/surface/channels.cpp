@@ -1,22 +1,131 @@
 #include "core/surface/channels.h"
 
+#include "core/document/edits.h"
+
 #include <algorithm>
+#include <fmt/format.h>
 
 namespace hue {
+namespace {
+
+constexpr uint32_t bit(Layer layer) { return uint32_t(layer); }
+
+Value numberOr(const Graph& graph, std::string_view channel) {
+    auto it = graph.channelConstants.find(std::string(channel));
+    return it == graph.channelConstants.end() ? findChannel(channel)->standard : it->second;
+}
+
+/// True when the channel is unwired (or muted) and its value is all zero.
+bool isZero(const Graph& graph, std::string_view channel) {
+    const std::string key(channel);
+    const bool muted = std::find(graph.mutedChannels.begin(), graph.mutedChannels.end(), key) != graph.mutedChannels.end();
+    if (graph.channelWires.contains(key) && !muted) return false;
+    const Value v = muted ? findChannel(channel)->standard : numberOr(graph, channel);
+    for (int c = 0; c < v.width; ++c)
+        if (v[c] != 0) return false;
+    return true;
+}
+
+Fix changeSurface(std::string label, const Id& master, std::function<void(SurfaceSettings&)> change) {
+    return {std::move(label), [master, change = std::move(change)](const Project& p) -> Result<Project> {
+                SurfaceSettings s = p.master(master) ? p.master(master)->surface : SurfaceSettings{};
+                change(s);
+                return edit::setSurface(p, master, s);
+            }};
+}
+
+Fix setValue(std::string label, const Id& master, std::string_view channel, const Value& value) {
+    return {std::move(label),
+            [master, key = std::string(channel), value](const Project& p) { return edit::setChannelConstant(p, master, key, value); }};
+}
+
+} // namespace
 
 std::span<const ChannelDef> channels() {
+    using V = Value;
     static const ChannelDef all[] = {
-        {"base_color", "Base color", 3, Meaning::Color, Value::vec3(0.6f, 0.6f, 0.6f), 0, 1,
+        {"base_color", "Base color", 3, Meaning::Color, V::vec3(0.6f, 0.6f, 0.6f), 0, 1,
          "Color of a dielectric's body, or of a metal's reflection"},
-        {"metallic", "Metallic", 1, Meaning::Number, Value::number(0), 0, 1,
-         "0 for dielectrics, 1 for metals; between only at soft borders"},
-        {"roughness", "Roughness", 1, Meaning::Number, Value::number(0.5f), 0, 1, "0 mirrors, 1 scatters all around"},
-        {"normal", "Normal", 3, Meaning::Normal, Value::vec3(0, 0, 1), -1, 1,
+        {"metallic", "Metallic", 1, Meaning::Number, V::number(0), 0, 1, "0 for dielectrics, 1 for metals; between only at soft borders"},
+        {"roughness", "Roughness", 1, Meaning::Number, V::number(0.5f), 0, 1, "0 mirrors, 1 scatters all around"},
+        {"normal", "Normal", 3, Meaning::Normal, V::vec3(0, 0, 1), -1, 1,
          "World-space normal, from a Normal map; the mesh's own when nothing is wired"},
-        {"occlusion", "Occlusion", 1, Meaning::Number, Value::number(1), 0, 1, "How much of the surrounding light arrives; 1 is all"},
-        {"emissive", "Emissive", 3, Meaning::Color, Value::vec3(0, 0, 0), 0, 1, "Color of the light that the surface gives off"},
-        {"emissive_strength", "Emissive strength", 1, Meaning::Number, Value::number(1), 0, 1e4f, "Multiplies emissive; above 1 it glows"},
-        {"alpha", "Alpha", 1, Meaning::Number, Value::number(1), 0, 1, "Coverage; used by the alpha modes mask and blend"},
+        {"occlusion", "Occlusion", 1, Meaning::Number, V::number(1), 0, 1, "How much of the surrounding light arrives; 1 is all"},
+        {"emissive", "Emissive", 3, Meaning::Color, V::vec3(0, 0, 0), 0, 1, "Color of the light that the surface gives off"},
+        {"emissive_strength",
+         "Emissive strength",
+         1,
+         Meaning::Number,
+         V::number(1),
+         0,
+         1e4f,
+         "Multiplies emissive; above 1 it glows",
+         0,
+         {},
+         20},
+        {"alpha", "Alpha", 1, Meaning::Number, V::number(1), 0, 1, "Coverage; used by the alpha modes mask and blend"},
+        {"vertex_offset", "Vertex offset", 3, Meaning::Vector, V::vec3(0, 0, 0), -1e3f, 1e3f,
+         "Moves the vertices, in object space; normals follow", 0, "m", 1},
+        {"ior",
+         "Index of refraction",
+         1,
+         Meaning::Number,
+         V::number(1.5f),
+         1,
+         4,
+         "How strongly light bends: air 1, water 1.33, glass 1.5; sets the reflection seen face-on",
+         bit(Layer::Reflection),
+         {},
+         3},
+        {"specular", "Specular", 1, Meaning::Number, V::number(1), 0, 1, "Strength of a dielectric's reflection; 1 is what the index gives",
+         bit(Layer::Reflection)},
+        {"specular_color", "Specular color", 3, Meaning::Color, V::vec3(1, 1, 1), 0, 1, "Tints a dielectric's reflection seen face-on",
+         bit(Layer::Reflection)},
+        {"clearcoat", "Clearcoat", 1, Meaning::Number, V::number(0), 0, 1, "Coverage of the clear coat", bit(Layer::Coat)},
+        {"clearcoat_roughness", "Clearcoat roughness", 1, Meaning::Number, V::number(0.05f), 0, 1, "Roughness of the coat alone",
+         bit(Layer::Coat)},
+        {"clearcoat_normal", "Clearcoat normal", 3, Meaning::Normal, V::vec3(0, 0, 1), -1, 1,
+         "World-space normal of the coat; the mesh's own when nothing is wired, so a coat fills what lies below", bit(Layer::Coat)},
+        {"sheen_color", "Sheen color", 3, Meaning::Color, V::vec3(0, 0, 0), 0, 1, "Color of the fuzz, brightest at the outline",
+         bit(Layer::Sheen)},
+        {"sheen_roughness", "Sheen roughness", 1, Meaning::Number, V::number(0.5f), 0, 1,
+         "How far the fuzz spreads from the outline over the face", bit(Layer::Sheen)},
+        {"iridescence", "Iridescence", 1, Meaning::Number, V::number(0), 0, 1, "Coverage of the thin film", bit(Layer::Film)},
+        {"iridescence_ior",
+         "Film index",
+         1,
+         Meaning::Number,
+         V::number(1.3f),
+         1,
+         4,
+         "Index of refraction of the film",
+         bit(Layer::Film),
+         {},
+         3},
+        {"iridescence_thickness", "Film thickness", 1, Meaning::Number, V::number(400), 0, 2000,
+         "Thickness of the film; 100 to 600 nm gives the strongest colors", bit(Layer::Film), "nm", 1000},
+        {"anisotropy", "Anisotropy", 1, Meaning::Number, V::number(0), 0, 1, "How much highlights are stretched", bit(Layer::Anisotropy)},
+        {"anisotropy_rotation", "Anisotropy rotation", 1, Meaning::Number, V::number(0), -1e4f, 1e4f,
+         "Direction of the stretch, counter-clockwise from the tangent", bit(Layer::Anisotropy), "rad", 6.2831853f},
+        {"transmission", "Transmission", 1, Meaning::Number, V::number(0), 0, 1, "How much light passes through instead of being scattered",
+         bit(Layer::Transmission)},
+        {"thickness", "Thickness", 1, Meaning::Number, V::number(0.1f), 0, 1e4f, "Of the volume beneath the surface", bit(Layer::Volume),
+         "m", 2},
+        {"attenuation_color", "Attenuation color", 3, Meaning::Color, V::vec3(1, 1, 1), 0, 1,
+         "What white light has become after the attenuation distance", bit(Layer::Volume)},
+        {"attenuation_distance", "Attenuation distance", 1, Meaning::Number, V::number(1), 1e-4f, 1e6f,
+         "How far light travels inside until it has the attenuation color", bit(Layer::Volume), "m", 2},
+        {"dispersion",
+         "Dispersion",
+         1,
+         Meaning::Number,
+         V::number(0),
+         0,
+         20,
+         "Spreads refraction into colors: 20 divided by the Abbe number; glass 0.3, diamond 0.36",
+         bit(Layer::Volume),
+         {},
+         2},
     };
     return all;
 }
@@ -29,9 +138,161 @@ const ChannelDef* findChannel(std::string_view key) {
     return nullptr;
 }
 
-std::string whyInactive(std::string_view channel, const SurfaceSettings& s) {
-    if (channel == "alpha" && s.alphaMode == AlphaMode::Opaque) return "the surface is opaque";
-    if (s.unlit && channel != "base_color" && channel != "alpha") return "the surface is unlit";
+std::span<const LayerDef> layers() {
+    static constexpr LayerDef all[] = {
+        {Layer::Reflection, "reflection", "Reflection", "Index of refraction, strength and tint of the reflection"},
+        {Layer::Coat, "coat", "Clear coat", "A second, clear reflection over everything"},
+        {Layer::Sheen, "sheen", "Sheen", "The fuzz of cloth"},
+        {Layer::Film, "film", "Thin film", "Colors of interference, as on soap, oil and tempered steel"},
+        {Layer::Anisotropy, "anisotropy", "Anisotropy", "Highlights stretched along a direction, as on brushed metal"},
+        {Layer::Transmission, "transmission", "Transmission", "Light passes through; alone it makes a thin wall"},
+        {Layer::Volume, "volume", "Volume", "With transmission: a solid body that bends and absorbs light"},
+    };
+    return all;
+}
+
+bool isCompiled(const ChannelDef& channel, const SurfaceSettings& s) {
+    return channel.layer == 0 || (s.layers & channel.layer) == channel.layer;
+}
+
+std::span<const SurfaceKind> surfaceKinds() {
+    using L = Layer;
+    static const std::vector<SurfaceKind> all = {
+        {"plain", "Plain", "Stone, wood, paint, plastic, metal", 0},
+        {"coated",
+         "Coated",
+         "Lacquer or enamel under a clear coat",
+         bit(L::Reflection) | bit(L::Coat),
+         false,
+         false,
+         {{"clearcoat", Value::number(1)}}},
+        {"cloth",
+         "Cloth",
+         "Felt, velvet, upholstery",
+         bit(L::Sheen),
+         false,
+         false,
+         {{"sheen_color", Value::vec3(0.35f, 0.35f, 0.35f)}, {"roughness", Value::number(0.9f)}}},
+        {"brushed",
+         "Brushed",
+         "Metal with highlights stretched along a direction",
+         bit(L::Anisotropy),
+         false,
+         false,
+         {{"anisotropy", Value::number(0.6f)}, {"metallic", Value::number(1)}}},
+        {"thin_glass",
+         "Thin glass",
+         "A pane: light passes without bending",
+         bit(L::Reflection) | bit(L::Transmission),
+         false,
+         false,
+         {{"transmission", Value::number(1)}, {"roughness", Value::number(0.02f)}, {"base_color", Value::vec3(1, 1, 1)}}},
+        {"solid_glass",
+         "Solid glass",
+         "A lens, a bottle, ice: light bends and is absorbed inside",
+         bit(L::Reflection) | bit(L::Transmission) | bit(L::Volume),
+         false,
+         false,
+         {{"transmission", Value::number(1)}, {"roughness", Value::number(0.02f)}, {"base_color", Value::vec3(1, 1, 1)}}},
+        {"film",
+         "Film",
+         "Soap, oil on water, tempered steel",
+         bit(L::Reflection) | bit(L::Film),
+         false,
+         false,
+         {{"iridescence", Value::number(1)}, {"roughness", Value::number(0.1f)}}},
+        {"simple_diffuse", "Simple diffuse", "Scatters evenly, reflects nothing; the cheapest that light still changes", 0, false, true},
+        {"unlit", "Unlit", "Shows its base color, whatever the light", 0, true, false},
+    };
+    return all;
+}
+
+const SurfaceKind* kindOf(const SurfaceSettings& s) {
+    for (const SurfaceKind& kind : surfaceKinds())
+        if (kind.unlit == s.unlit && kind.simpleDiffuse == s.simpleDiffuse && (s.unlit || s.simpleDiffuse || kind.layers == s.layers))
+            return &kind;
+    return nullptr;
+}
+
+Result<Project> applyKind(const Project& project, const Id& master, const SurfaceKind& kind) {
+    const Master* m = project.master(master);
+    if (!m) return Error{"master.unknown", "There is no such master.", {master, {}, {}}};
+    SurfaceSettings s = m->surface;
+    s.layers = kind.layers;
+    s.unlit = kind.unlit;
+    s.simpleDiffuse = kind.simpleDiffuse;
+    Result<Project> out = edit::setSurface(project, master, s);
+    for (const auto& [channel, value] : kind.values) {
+        if (!out) break;
+        const std::string key(channel);
+        const bool untouched = !m->graph.channelWires.contains(key) && numberOr(m->graph, key) == findChannel(key)->standard;
+        if (untouched) out = edit::setChannelConstant(*out, master, key, value);
+    }
+    return out;
+}
+
+std::vector<std::string> announcement(const SurfaceKind& kind, const SurfaceSettings& before) {
+    std::vector<std::string> out;
+    for (const ChannelDef& c : channels())
+        if (c.layer && (kind.layers & c.layer) && !(before.layers & c.layer)) {
+            const float high = c.comfortable > 0 ? c.comfortable : c.high;
+            out.push_back(fmt::format("{}, {:g} to {:g}{}{}: {}.", c.name, c.low, high, c.unit.empty() ? "" : " ", c.unit, c.help));
+        }
+    return out;
+}
+
+std::optional<Inactive> inactive(const Master& master, std::string_view channel) {
+    const SurfaceSettings& s = master.surface;
+    const ChannelDef* def = findChannel(channel);
+    if (!def) return Inactive{"the surface has no such channel", {}, true};
+    if (s.unlit && channel != "base_color" && channel != "alpha" && channel != "vertex_offset")
+        return Inactive{"the surface is unlit", changeSurface("Switch to lit", master.id, [](SurfaceSettings& c) { c.unlit = false; })};
+    static constexpr std::string_view diffuse[] = {"base_color",        "normal", "occlusion",    "emissive",
+                                                   "emissive_strength", "alpha",  "vertex_offset"};
+    if (s.simpleDiffuse && std::find(std::begin(diffuse), std::end(diffuse), channel) == std::end(diffuse))
+        return Inactive{"the surface is simple diffuse",
+                        changeSurface("Switch to plain", master.id, [](SurfaceSettings& c) { c.simpleDiffuse = false; })};
+    if (!isCompiled(*def, s))
+        for (const LayerDef& layer : layers())
+            if (def->layer == uint32_t(layer.layer)) {
+                const uint32_t wanted = uint32_t(layer.layer);
+                std::string name(layer.name);
+                for (char& c : name) c = char(std::tolower(c));
+                return Inactive{
+                    fmt::format("the surface has no {}", name),
+                    changeSurface(fmt::format("Add {}", name), master.id, [wanted](SurfaceSettings& c) { c.layers |= wanted; })};
+            }
+    if (channel == "alpha" && s.alphaMode == AlphaMode::Opaque)
+        return Inactive{"the surface is opaque",
+                        changeSurface("Switch to blend", master.id, [](SurfaceSettings& c) { c.alphaMode = AlphaMode::Blend; })};
+    if (s.has(Layer::Volume) && !s.has(Layer::Transmission) && (def->layer & uint32_t(Layer::Volume)))
+        return Inactive{"nothing passes through", changeSurface("Add transmission", master.id,
+                                                                [](SurfaceSettings& c) { c.layers |= uint32_t(Layer::Transmission); })};
+    // What another channel's zero makes idle.
+    struct Need {
+        std::string_view channel, on, why, label;
+        Value wake;
+    };
+    static const Need needs[] = {
+        {"emissive_strength", "emissive", "emissive is black", "Make it white", Value::vec3(1, 1, 1)},
+        {"clearcoat_roughness", "clearcoat", "clearcoat is 0", "Set it to 1", Value::number(1)},
+        {"clearcoat_normal", "clearcoat", "clearcoat is 0", "Set it to 1", Value::number(1)},
+        {"sheen_roughness", "sheen_color", "sheen color is black", "Make it grey", Value::vec3(0.35f, 0.35f, 0.35f)},
+        {"iridescence_ior", "iridescence", "iridescence is 0", "Set it to 1", Value::number(1)},
+        {"iridescence_thickness", "iridescence", "iridescence is 0", "Set it to 1", Value::number(1)},
+        {"anisotropy_rotation", "anisotropy", "anisotropy is 0", "Set it to 0.6", Value::number(0.6f)},
+        {"thickness", "transmission", "transmission is 0", "Set it to 1", Value::number(1)},
+        {"attenuation_color", "transmission", "transmission is 0", "Set it to 1", Value::number(1)},
+        {"attenuation_distance", "transmission", "transmission is 0", "Set it to 1", Value::number(1)},
+        {"dispersion", "transmission", "transmission is 0", "Set it to 1", Value::number(1)},
+    };
+    for (const Need& need : needs)
+        if (need.channel == channel && isZero(master.graph, need.on))
+            return Inactive{std::string(need.why), setValue(std::string(need.label), master.id, need.on, need.wake), false};
+    if (channel == "attenuation_distance" && !master.graph.channelWires.contains("attenuation_color") &&
+        numberOr(master.graph, "attenuation_color") == Value::vec3(1, 1, 1))
+        return Inactive{"attenuation color is white",
+                        setValue("Make it amber", master.id, "attenuation_color", Value::vec3(0.9f, 0.5f, 0.15f)), false};
     return {};
 }
 

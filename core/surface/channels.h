@@ -1,6 +1,8 @@
 #pragma once
-// The inputs of the surface: glTF 2.0's metallic-roughness model.
-#include "core/document/project.h"
+// The inputs of the surface: glTF 2.0's metallic-roughness model, the ratified KHR material extensions
+// (emissive_strength, ior, specular, transmission, volume, clearcoat, sheen, iridescence, anisotropy, dispersion, unlit),
+// and an offset of the vertices.
+#include "core/diagnostic.h"
 
 #include <span>
 
@@ -14,14 +16,48 @@ struct ChannelDef {
     Value standard;
     float low, high; ///< valid range; values outside are marked in the view of invalid pixels
     std::string_view help;
+    uint32_t layer = 0;         ///< of Layer: what brings the channel; 0 for the core
+    std::string_view unit = {}; ///< "m", "nm"
+    float comfortable = 0;      ///< end of the range for dragging, when it is not `high`
 };
 
 std::span<const ChannelDef> channels();
 /// Accepts "base_color" and "base-color"; nullptr for an unknown one.
 const ChannelDef* findChannel(std::string_view key);
+/// Channels that the compiled surface has with these settings: the core and those of its layers.
+bool isCompiled(const ChannelDef& channel, const SurfaceSettings& settings);
 
-/// Why a channel has no effect on a surface with these settings; empty when it has.
-std::string whyInactive(std::string_view channel, const SurfaceSettings& settings);
+/// Why a channel has no effect, and the edit that wakes it.
+struct Inactive {
+    std::string why;  ///< "the surface is opaque"
+    Fix wake;         ///< without an edit where there is none
+    bool hard = true; ///< false: only the value of another channel is in the way
+};
+/// By the surface's settings and by the unwired values of other channels; nothing when the channel counts.
+std::optional<Inactive> inactive(const Master& master, std::string_view channel);
+
+/// A starting point for the surface: settings that make the usual kinds.
+struct SurfaceKind {
+    std::string_view key, name;
+    std::string_view help;
+    uint32_t layers;
+    bool unlit = false, simpleDiffuse = false;
+    /// Values of channels that make the kind show at once, where they still have their defaults.
+    std::vector<std::pair<std::string_view, Value>> values = {};
+};
+std::span<const SurfaceKind> surfaceKinds();
+/// The kind with exactly these layers; nullptr for an own mix.
+const SurfaceKind* kindOf(const SurfaceSettings& settings);
+/// Sets layers and values of a kind. Values that the artist has set, and wires, stay.
+Result<Project> applyKind(const Project& project, const Id& master, const SurfaceKind& kind);
+/// What a kind adds to a surface: a line for each channel with its meaning and range.
+std::vector<std::string> announcement(const SurfaceKind& kind, const SurfaceSettings& before);
+
+struct LayerDef {
+    Layer layer;
+    std::string_view key, name, help;
+};
+std::span<const LayerDef> layers();
 
 std::string_view nameOf(AlphaMode); ///< "opaque", "mask", "blend"
 

@@ -83,6 +83,36 @@ Rgb greyBox(const Rgb& d) {
     return out;
 }
 
+// Under the cars: a work pit with tube lights along both walls and daylight at its end.
+Rgb inspectionPit(const Rgb& d) {
+    Rgb out = mix({0.035f, 0.04f, 0.045f}, {0.09f, 0.1f, 0.11f}, smooth(-0.7f, 0.6f, d[1]));
+    for (float side : {-1.f, 1.f}) {
+        const Rgb wall{side, 0, 0};
+        for (float tube : {-1.6f, 0.f, 1.6f})
+            addScaled(out, {7.5f, 8.6f, 8.0f}, panel(d, wall, {0, 0, 1}, tube, -side * 0.4f, 0.55f, 0.06f, 0.05f));
+    }
+    addScaled(out, {2.1f, 2.4f, 2.9f}, panel(d, {0, 0, -1}, {-1, 0, 0}, 0, 0.15f, 0.42f, 0.5f, 0.05f));
+    // The dark belly of the car above.
+    return mix(out, {0.015f, 0.014f, 0.013f}, smooth(0.75f, 0.95f, d[1]));
+}
+
+// The harbour road after sunset: a band of warm sky, cold above, lamps in a row, wet ground.
+Rgb harbourDusk(const Rgb& d) {
+    const Rgb west = unit({-0.7f, 0, -0.7f});
+    const float towards = smooth(-0.3f, 1.f, dot(d, west));
+    Rgb sky = mix({0.85f, 0.42f, 0.24f}, {0.12f, 0.17f, 0.34f}, smooth(0.0f, 0.42f, d[1]));
+    sky = mix({0.16f, 0.19f, 0.3f}, sky, 0.25f + 0.75f * towards);
+    addScaled(sky, {3.2f, 1.35f, 0.5f}, towards * smooth(0.14f, 0.0f, std::fabs(d[1] - 0.05f)));
+    if (d[1] < 0) sky = mix(mix(sky, {0.05f, 0.05f, 0.06f}, 0.6f), {0.03f, 0.032f, 0.04f}, smooth(0, -0.35f, d[1]));
+    for (int lamp = 0; lamp < 5; ++lamp) {
+        const float angle = 0.5f + float(lamp) * 0.42f;
+        const Rgb at = unit({std::cos(angle), 0.34f - 0.035f * float(lamp), std::sin(angle)});
+        const float near = smooth(0.9976f, 0.9992f, dot(d, at));
+        addScaled(sky, {34.f, 27.f, 17.f}, near);
+    }
+    return sky;
+}
+
 Rgb directionOf(int face, float s, float t) { // s, t in -1..1, as OpenGL's table of cube map faces
     switch (face) {
     case 0: return unit({1, -t, -s});
@@ -98,16 +128,36 @@ Rgb texelDirection(int face, int x, int y, int size) {
     return directionOf(face, 2 * (float(x) + 0.5f) / float(size) - 1, 2 * (float(y) + 0.5f) / float(size) - 1);
 }
 
-const float* nearestTexel(const std::vector<float>& faces, int size, const Rgb& d) {
+struct FacePoint {
+    int face;
+    float s, t; ///< 0..1
+};
+FacePoint facePoint(const Rgb& d) {
     const float ax = std::fabs(d[0]), ay = std::fabs(d[1]), az = std::fabs(d[2]);
     int face;
     float s, t, m;
     if (ax >= ay && ax >= az) face = d[0] > 0 ? 0 : 1, s = d[0] > 0 ? -d[2] : d[2], t = -d[1], m = ax;
     else if (ay >= az) face = d[1] > 0 ? 2 : 3, s = d[0], t = d[1] > 0 ? d[2] : -d[2], m = ay;
     else face = d[2] > 0 ? 4 : 5, s = d[2] > 0 ? d[0] : -d[0], t = -d[1], m = az;
-    const int x = std::clamp(int((s / m + 1) / 2 * float(size)), 0, size - 1),
-              y = std::clamp(int((t / m + 1) / 2 * float(size)), 0, size - 1);
-    return &faces[size_t((face * size + y) * size + x) * 3];
+    if (!(m > 0)) return {0, 0.5f, 0.5f};
+    return {face, (s / m + 1) / 2, (t / m + 1) / 2};
+}
+
+const float* nearestTexel(const std::vector<float>& faces, int size, const Rgb& d) {
+    const FacePoint p = facePoint(d);
+    const int x = std::clamp(int(p.s * float(size)), 0, size - 1), y = std::clamp(int(p.t * float(size)), 0, size - 1);
+    return &faces[size_t((p.face * size + y) * size + x) * 3];
+}
+
+Rgb bilinear(const std::vector<float>& faces, int size, const FacePoint& p) {
+    const float x = std::clamp(p.s * float(size) - 0.5f, 0.f, float(size - 1)),
+                y = std::clamp(p.t * float(size) - 0.5f, 0.f, float(size - 1));
+    const int x0 = int(x), y0 = int(y), x1 = std::min(x0 + 1, size - 1), y1 = std::min(y0 + 1, size - 1);
+    auto at = [&](int i, int j) {
+        const float* v = &faces[size_t((p.face * size + j) * size + i) * 3];
+        return Rgb{v[0], v[1], v[2]};
+    };
+    return mix(mix(at(x0, y0), at(x1, y0), x - float(x0)), mix(at(x0, y1), at(x1, y1), x - float(x0)), y - float(y0));
 }
 
 std::vector<float> halved(const std::vector<float>& from, int size) {
@@ -206,6 +256,8 @@ const std::vector<LightDef>& lights() {
         {"sodium-shed", "Sodium-lamp shed", {unit({0.55f, 0.9f, 0.5f}), {2.5f, 1.85f, 1.15f}}, sodiumShed},
         {"overcast-yard", "Overcast yard", {unit({0.5f, 0.75f, 0.45f}), {1.1f, 1.08f, 1.0f}}, overcastYard},
         {"grey-box", "Neutral grey box", {unit({0.6f, 0.7f, 0.7f}), {0.9f, 0.9f, 0.9f}}, greyBox},
+        {"inspection-pit", "Inspection pit", {unit({0.15f, 0.55f, -0.8f}), {1.2f, 1.35f, 1.5f}}, inspectionPit},
+        {"harbour-dusk", "Harbour road at dusk", {unit({-0.75f, 0.3f, -0.6f}), {2.6f, 1.25f, 0.6f}}, harbourDusk},
     };
     return all;
 }
@@ -216,28 +268,48 @@ const LightDef* findLight(const std::string& id) {
     return nullptr;
 }
 
-std::shared_ptr<const PrefilteredLight> prefiltered(const LightDef& light) {
-    static std::mutex mutex;
-    static std::map<std::string, std::shared_ptr<const PrefilteredLight>> made;
-    const std::lock_guard lock(mutex);
-    auto& entry = made[light.id];
-    if (entry) return entry;
-    auto out = std::make_shared<PrefilteredLight>();
+PrefilteredLight prefilter(const std::function<Rgb(const Rgb&)>& radiance) {
+    PrefilteredLight out;
     constexpr int size = PrefilteredLight::kSize;
     std::vector<std::vector<float>> mips{std::vector<float>(size_t(6 * size * size) * 3)};
     tbb::parallel_for(0, 6 * size, [&](int row) {
         for (int x = 0; x < size; ++x) {
-            const Rgb value = light.radiance(texelDirection(row / size, x, row % size, size));
+            const Rgb value = radiance(texelDirection(row / size, x, row % size, size));
             std::copy(value.begin(), value.end(), &mips[0][size_t(row * size + x) * 3]);
         }
     });
     for (int s = size; s > 4; s /= 2) mips.push_back(halved(mips.back(), s));
-    out->faces.push_back(mips[0]);
+    out.faces.push_back(mips[0]);
     for (int level = 1; level < PrefilteredLight::kLevels; ++level)
-        out->faces.push_back(filteredLevel(mips, size >> level, float(level) / (PrefilteredLight::kLevels - 1)));
-    out->harmonics = harmonicsOf(mips[2], size >> 2);
-    entry = out;
+        out.faces.push_back(filteredLevel(mips, size >> level, float(level) / (PrefilteredLight::kLevels - 1)));
+    out.harmonics = harmonicsOf(mips[2], size >> 2);
+    return out;
+}
+
+LightPtr prefiltered(const LightDef& light) {
+    static std::mutex mutex;
+    static std::map<std::string, LightPtr> made;
+    const std::lock_guard lock(mutex);
+    LightPtr& entry = made[light.id];
+    if (!entry) entry = std::make_shared<PrefilteredLight>(prefilter(light.radiance));
     return entry;
+}
+
+Rgb PrefilteredLight::at(const Rgb& d, float roughness) const {
+    const float level = std::clamp(roughness, 0.f, 1.f) * (kLevels - 1);
+    const int low = std::min(int(level), kLevels - 1), high = std::min(low + 1, kLevels - 1);
+    const FacePoint p = facePoint(d);
+    const Rgb a = bilinear(faces[size_t(low)], kSize >> low, p), b = bilinear(faces[size_t(high)], kSize >> high, p);
+    return mix(a, b, level - float(low));
+}
+
+TurnedLight::TurnedLight(LightPtr light, float degrees)
+    : m_light(std::move(light)), m_cosine(std::cos(degrees * kPi / 180)), m_sine(std::sin(degrees * kPi / 180)) {}
+
+void TurnedLight::around(const float d[3], float roughness, float rgb[3]) const {
+    // The inverse turn, as in the lit stages.
+    const Rgb value = m_light->at({m_cosine * d[0] + m_sine * d[2], d[1], m_cosine * d[2] - m_sine * d[0]}, roughness);
+    std::copy(value.begin(), value.end(), rgb);
 }
 
 Rgb diffuseLight(const PrefilteredLight& light, const Rgb& normal) {

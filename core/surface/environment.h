@@ -1,7 +1,9 @@
 #pragma once
 // The lights that specimens stand in, made by code, and their prefiltered form.
+#include "core/evaluate/kernels.h"
 #include "core/surface/reflectance.h"
 
+#include <functional>
 #include <memory>
 #include <string>
 #include <vector>
@@ -31,11 +33,29 @@ struct PrefilteredLight {
     std::vector<std::vector<float>> faces;
     /// Irradiance over pi, order 2 (Ramamoorthi and Hanrahan 2001): coefficients with the cosine lobe folded in.
     std::array<Rgb, 9> harmonics;
+
+    /// Radiance in a direction at a roughness, between texels and levels.
+    Rgb at(const Rgb& direction, float roughness) const;
 };
+using LightPtr = std::shared_ptr<const PrefilteredLight>;
+
 /// Computed once and kept. Some tens of milliseconds the first time; any thread.
-std::shared_ptr<const PrefilteredLight> prefiltered(const LightDef& light);
+LightPtr prefiltered(const LightDef& light);
+/// From any function of a unit direction; always computed.
+PrefilteredLight prefilter(const std::function<Rgb(const Rgb&)>& radiance);
 
 /// Irradiance over pi from the harmonics.
 Rgb diffuseLight(const PrefilteredLight& light, const Rgb& normal);
+
+/// A light turned about Y, as the evaluator wants it for the operation Around.
+class TurnedLight final : public SurroundingLight {
+  public:
+    TurnedLight(LightPtr light, float degrees);
+    void around(const float direction[3], float roughness, float rgb[3]) const override;
+
+  private:
+    LightPtr m_light;
+    float m_cosine, m_sine;
+};
 
 } // namespace hue

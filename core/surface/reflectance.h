@@ -1,6 +1,10 @@
 #pragma once
-// The reflectance model of glTF 2.0, appendix B "BRDF Implementation", for one light direction. The GLSL twin is
-// lightingGlsl() in surface_glsl.h; a test holds the two together.
+// The reflectance model, for one light direction: glTF 2.0, appendix B "BRDF Implementation", with the layers of the
+// ratified KHR material extensions. The GLSL twin is reflectanceGlsl() in surface_glsl.h; a test holds the two together.
+//
+// Where the appendices leave a choice, energy is kept: what lies below a layer is dimmed by the layer's directional
+// albedo, read from a table, and not by a Fresnel term for one half vector. So a white furnace never gives more than it
+// gets; what rough surfaces lose to light that is scattered more than once is not given back.
 #include <array>
 #include <cstddef>
 #include <cstdint>
@@ -9,22 +13,47 @@ namespace hue {
 
 using Rgb = std::array<float, 3>;
 
+/// A point of the surface, every channel in the units of channels.h. Directions are unit length and in world space.
 struct SurfacePoint {
     Rgb baseColor{0.6f, 0.6f, 0.6f};
     float metallic = 0;  ///< 0..1
     float roughness = 1; ///< 0..1, perceptual; limited to 0.04 from below, where a light would be a point too small to see
+    Rgb normal{0, 0, 1};
+    float ior = 1.5f; ///< 1..4
+    float specular = 1;
+    Rgb specularColor{1, 1, 1};
+    float clearcoat = 0, clearcoatRoughness = 0;
+    Rgb clearcoatNormal{0, 0, 1};
+    Rgb sheenColor{0, 0, 0};
+    float sheenRoughness = 0;
+    float iridescence = 0, iridescenceIor = 1.3f;
+    float iridescenceThickness = 400; ///< nm
+    float anisotropy = 0;             ///< 0..1
+    Rgb anisotropyDirection{1, 0, 0}; ///< of the stretch, in the surface
+    float transmission = 0;           ///< 0..1
+    bool diffuseOnly = false;
 };
 
 /// Trowbridge-Reitz (GGX) distribution; alpha is roughness squared.
 float distributionGgx(float nDotH, float alpha);
 /// Height-correlated Smith visibility (Heitz 2014), the geometry term over 4 (n.l)(n.v).
 float visibilitySmith(float nDotL, float nDotV, float alpha);
-/// Reflected radiance for a unit of irradiance-carrying radiance from `light`: BRDF times n.l. Unit vectors.
-Rgb reflect(const SurfacePoint& point, const Rgb& normal, const Rgb& view, const Rgb& light);
+/// The sheen lobe of KHR_materials_sheen: distribution times visibility (Estevez and Kulla 2017), not yet limited.
+float sheenLobe(float nDotH, float nDotL, float nDotV, float roughness);
+/// Reflectance of a thin film on a base, after KHR_materials_iridescence (Belcour and Barla 2017).
+Rgb filmFresnel(float outsideIor, float filmIor, float cosine, float thicknessNm, const Rgb& baseF0);
 
-/// The split-sum table (Karis 2013): scale and bias of F0 by n.v (columns) and roughness (rows); size*size*2 numbers.
-std::array<float, 2> splitSum(float nDotV, float roughness, int samples);
+/// Radiance towards `view` for a unit of radiance from `light`: BRDF times |n.l|. A light from behind the surface shines
+/// through as far as it transmits. Unit vectors.
+Rgb reflect(const SurfacePoint& point, const Rgb& view, const Rgb& light);
+
+/// The split-sum table (Karis 2013): scale and bias of F0 by n.v (columns) and roughness (rows); then the directional
+/// albedo of the sheen lobe.
+std::array<float, 3> splitSum(float nDotV, float roughness, int samples);
 constexpr int kSplitSumSize = 32;
-const std::array<float, size_t{kSplitSumSize} * kSplitSumSize * 2>& splitSumTable();
+using SplitSumTable = std::array<float, size_t{kSplitSumSize} * kSplitSumSize * 3>;
+const SplitSumTable& splitSumTable();
+/// The table as a linear sampler that clamps reads it.
+std::array<float, 3> readSplitSum(float nDotV, float roughness);
 
 } // namespace hue

@@ -1,12 +1,26 @@
 #pragma once
+// The stages that light the channels. Where the channels come from does not matter: from a linked build of the graph or
+// from the CPU evaluator.
 #include <string>
 
 namespace hue {
 
-/// The lighting stage: reads the channel targets of surfaceFragmentStage and writes the picture. Its function
-/// `hs_reflect` is the twin of reflect() in reflectance.h.
-std::string lightingFragmentStage();
-/// Shared part, for tests of the reflectance model alone.
+/// How the channels lie in the targets, as GLSL: hs_Surface, hs_pack...() for writing and hs_read() for reading. Twin of
+/// packSurface() in channel_targets.h. With `full` all eight targets, else the five of the core.
+std::string channelTargetsGlsl(bool full, bool writes);
+
+/// The reflectance model: hs_reflect(surface, v, l, out diffuse, out mirrored), twin of reflect() in reflectance.h.
 std::string reflectanceGlsl();
+
+/// Reads the channel targets and writes linear radiance, premultiplied with coverage.
+std::string lightingFragmentStage(bool full);
+/// Reads the channel targets and writes what is shown of a channel or a check, already encoded for the screen.
+std::string viewFragmentStage(bool full);
+/// Backdrop where nothing is covered; the first thing that is drawn into a picture.
+std::string backdropFragmentStage();
+/// Radiance to screen: exposure, glare, tone curve, encoding.
+std::string screenFragmentStage();
+/// What is brighter than the screen's white, for glare.
+std::string glareFragmentStage();
 
 } // namespace hue

@@ -199,11 +199,11 @@ TEST_F(LineupTest, DraggingTurnsAllSpecimensAndIsNoUnsavedChange) {
     window->lineup().addSpecimen();
     settle();
     ASSERT_EQ(window->lineup().count(), 2u);
-    const float yaw = project().lineup.yaw;
+    const float yaw = project().lineup.orbit.yaw;
     const int edits = session().undoStack()->count();
     SpecimenView* s = window->lineup().specimen(0);
     drag(s, {100, 100}, s->mapToGlobal(QPoint(160, 100)));
-    EXPECT_NE(project().lineup.yaw, yaw);
+    EXPECT_NE(project().lineup.orbit.yaw, yaw);
     EXPECT_EQ(session().undoStack()->count(), edits);
 }
 
@@ -215,10 +215,10 @@ TEST_F(LineupTest, ALightIsAStepOfUndoAndTheOrbitIsNot) {
     }));
     SpecimenView* s = window->lineup().specimen(0);
     drag(s, {100, 100}, s->mapToGlobal(QPoint(160, 100)));
-    const float yaw = project().lineup.yaw;
+    const float yaw = project().lineup.orbit.yaw;
     session().undoStack()->undo();
     EXPECT_EQ(project().lineup.light, "grey-box");
-    EXPECT_EQ(project().lineup.yaw, yaw) << "undo does not turn the camera back";
+    EXPECT_EQ(project().lineup.orbit.yaw, yaw) << "undo does not turn the camera back";
     session().undoStack()->redo();
     EXPECT_EQ(project().lineup.light, "sodium-shed");
 }

@@ -154,31 +154,6 @@ TEST(Cost, CountsOneMapOnceAndSeesDependentFetches) {
     EXPECT_GT(c.operationsPerPixel(), 0);
 }
 
-TEST(Reflectance, IsReciprocalAndGivesBackNoMoreThanArrives) {
-    const Rgb n{0, 0, 1};
-    auto direction = [](float theta, float phi) {
-        return Rgb{std::sin(theta) * std::cos(phi), std::sin(theta) * std::sin(phi), std::cos(theta)};
-    };
-    for (float roughness : {0.2f, 0.5f, 1.f})
-        for (float metallic : {0.f, 1.f}) {
-            const SurfacePoint p{{1, 1, 1}, metallic, roughness};
-            const Rgb v = direction(0.6f, 0.2f), l = direction(1.1f, 2.5f);
-            // The BRDF itself, without the cosine, is the same both ways.
-            EXPECT_NEAR(reflect(p, n, v, l)[0] / l[2], reflect(p, n, l, v)[0] / v[2], 1e-4f);
-            double sum = 0;
-            const int steps = 160;
-            for (int i = 0; i < steps; ++i)
-                for (int k = 0; k < 2 * steps; ++k) {
-                    const float theta = (float(i) + 0.5f) / steps * std::numbers::pi_v<float> / 2,
-                                phi = (float(k) + 0.5f) / steps * std::numbers::pi_v<float>;
-                    sum += reflect(p, n, v, direction(theta, phi))[0] * std::sin(theta);
-                }
-            sum *= std::numbers::pi / 2 / steps * std::numbers::pi / steps;
-            EXPECT_LE(sum, 1.01) << "roughness " << roughness << " metallic " << metallic;
-            EXPECT_GE(sum, 0.3) << "one bounce between microfacets loses up to two thirds on a rough metal";
-        }
-}
-
 TEST(Environments, AreFilteredWithoutLosingTheirLight) {
     for (const LightDef& light : lights()) {
         const auto filtered = prefiltered(light);

@@ -1,13 +1,9 @@
 // Facts that the pictures must show.
 #include "core/surface/channels.h"
-#include "core/surface/surface_glsl.h"
-#include "preview/gl_objects.h"
 #include "tests/render/gl_fixture.h"
 #include "tests/test_graphs.h"
 
 #include <cmath>
-#include <cstring>
-#include <random>
 
 namespace hue {
 namespace {
@@ -195,65 +191,6 @@ TEST(Dragging, AValueNeitherCompilesNorLinks) {
     }
     EXPECT_EQ(s.looks.compiles(), compiles);
     EXPECT_EQ(Gl::renderer().links(), links);
-}
-
-TEST(Reflectance, IsTheSameInGlslAndInTheReference) {
-    Gl::renderer();
-    constexpr int size = 32;
-    const std::string fragment =
-        "#version 410 core\n" + reflectanceGlsl() +
-        "uniform sampler2D u_a, u_b, u_c;\nlayout(location = 0) out vec4 o;\nvoid main() { ivec2 p = ivec2(gl_FragCoord.xy); vec4 a = "
-        "texelFetch(u_a, p, 0), b = texelFetch(u_b, p, 0), c = texelFetch(u_c, p, 0);\n"
-        "o = vec4(hs_reflect(a.rgb, a.a, b.a, vec3(0.0, 0.0, 1.0), b.rgb, c.rgb), 1.0); }\n";
-    const auto program = GlProgram::link(
-        "#version 410 core\nvoid main() { gl_Position = vec4(gl_VertexID == 1 ? 3.0 : -1.0, gl_VertexID == 2 ? 3.0 : -1.0, 0.0, 1.0); }\n",
-        fragment);
-    ASSERT_TRUE(program) << program.error().sentence;
-    std::mt19937 random(5);
-    auto r = [&] { return float(random() % 10000) / 10000.f; };
-    std::vector<float> a, b, c;
-    for (int i = 0; i < size * size; ++i) {
-        auto direction = [&](std::vector<float>& to) {
-            const float z = 0.05f + 0.95f * r(), phi = 6.2831853f * r(), s = std::sqrt(1 - z * z);
-            to.insert(to.end(), {s * std::cos(phi), s * std::sin(phi), z});
-        };
-        a.insert(a.end(), {r(), r(), r(), r()});
-        direction(b);
-        b.push_back(0.1f + 0.9f * r());
-        direction(c);
-        c.push_back(0);
-    }
-    GlTargets targets(size, size);
-    glBindFramebuffer(GL_FRAMEBUFFER, targets.channelBuffer);
-    glViewport(0, 0, size, size);
-    glDisable(GL_DEPTH_TEST);
-    glDisable(GL_CULL_FACE);
-    glDisable(GL_BLEND);
-    (*program)->use();
-    std::vector<std::unique_ptr<GlMap>> maps;
-    int unit = 0;
-    for (const auto* list : {&a, &b, &c}) {
-        std::vector<std::byte> bytes(list->size() * 4);
-        std::memcpy(bytes.data(), list->data(), bytes.size());
-        glActiveTexture(GLenum(GL_TEXTURE0 + unit));
-        maps.push_back(std::make_unique<GlMap>(Map(size, size, TexelFormat::F32, false, Wrap::Clamp, std::move(bytes))));
-        maps.back()->bind(unit);
-        (*program)->set(unit == 0 ? "u_a" : unit == 1 ? "u_b" : "u_c", unit);
-        ++unit;
-    }
-    GLuint array = 0;
-    glGenVertexArrays(1, &array);
-    glBindVertexArray(array);
-    glDrawArrays(GL_TRIANGLES, 0, 3);
-    glReadBuffer(GL_COLOR_ATTACHMENT0);
-    std::vector<float> out(size_t(size * size) * 4);
-    glReadPixels(0, 0, size, size, GL_RGBA, GL_FLOAT, out.data());
-    glDeleteVertexArrays(1, &array);
-    for (size_t i = 0; i < size_t(size * size); ++i) {
-        const Rgb wanted = reflect({{a[i * 4], a[i * 4 + 1], a[i * 4 + 2]}, a[i * 4 + 3], b[i * 4 + 3]}, {0, 0, 1},
-                                   {b[i * 4], b[i * 4 + 1], b[i * 4 + 2]}, {c[i * 4], c[i * 4 + 1], c[i * 4 + 2]});
-        for (size_t k = 0; k < 3; ++k) ASSERT_NEAR(out[i * 4 + k], wanted[k], 1e-3f * std::max(1.f, wanted[k]));
-    }
 }
 
 } // namespace

@@ -1,0 +1,215 @@
+#include "core/surface/light_files.h"
+
+#include "core/maps/map_file.h"
+
+#include <OpenImageIO/imageio.h>
+#include <cmath>
+#include <cstdlib>
+#include <cstring>
+#include <fmt/format.h>
+#include <fstream>
+#include <numbers>
+#include <thread>
+
+namespace hue {
+namespace {
+
+namespace fs = std::filesystem;
+constexpr float kPi = std::numbers::pi_v<float>;
+
+struct Panorama {
+    int width = 0, height = 0;
+    std::vector<float> rgb;
+
+    Rgb at(const Rgb& d) const {
+        const float u = 0.5f - std::atan2(d[0], d[2]) / (2 * kPi), v = std::acos(std::clamp(d[1], -1.f, 1.f)) / kPi;
+        const float x = u * float(width) - 0.5f, y = std::clamp(v * float(height) - 0.5f, 0.f, float(height - 1));
+        const int x0 = int(std::floor(x)), y0 = int(y), y1 = std::min(y0 + 1, height - 1);
+        const float fx = x - float(x0), fy = y - float(y0);
+        Rgb out;
+        for (size_t c = 0; c < 3; ++c) {
+            auto texel = [&](int i, int j) { return rgb[(size_t(j) * size_t(width) + size_t((i % width + width) % width)) * 3 + c]; };
+            const float top = texel(x0, y0) + (texel(x0 + 1, y0) - texel(x0, y0)) * fx;
+            const float low = texel(x0, y1) + (texel(x0 + 1, y1) - texel(x0, y1)) * fx;
+            out[c] = top + (low - top) * fy;
+        }
+        return out;
+    }
+};
+
+Result<Panorama> readPanorama(const fs::path& file) {
+    std::error_code none;
+    if (!fs::exists(file, none))
+        return Error{"light.missing", fmt::format("{} is not there. Bring the file back, or choose another light.", file.string()), {}};
+    auto bad = [&](const std::string& why) {
+        return Error{"light.unreadable", fmt::format("{} cannot be used as a light: {}.", file.string(), why), {}};
+    };
+    auto in = OIIO::ImageInput::open(file.string());
+    if (!in) {
+        std::string why = OIIO::geterror();
+        return bad(why.empty() ? "it is no picture" : why.substr(0, why.find('\n')));
+    }
+    const OIIO::ImageSpec& spec = in->spec();
+    if (spec.width < 8 || spec.height < 4 || spec.width > 32768 || spec.height > 16384)
+        return bad(fmt::format("its size of {} x {} is out of range", spec.width, spec.height));
+    if (std::abs(spec.width - 2 * spec.height) > spec.height / 50 + 1)
+        return Error{"light.not-a-panorama",
+                     fmt::format("{} is {} x {}; a light's picture of all surroundings is twice as wide as it is high.", file.string(),
+                                 spec.width, spec.height),
+                     {}};
+    if (spec.nchannels < 3) return bad("it has no colors");
+    // Read in bands and averaged down at once: a large picture needs little memory, and a small sun keeps its energy.
+    const int factor = std::max(1, spec.width / 1024);
+    Panorama out{spec.width / factor, spec.height / factor, {}};
+    out.rgb.assign(size_t(out.width) * size_t(out.height) * 3, 0);
+    std::vector<float> rows(size_t(spec.width) * size_t(spec.nchannels) * size_t(factor));
+    const int channels = spec.nchannels;
+    for (int y = 0; y < out.height; ++y) {
+        if (!in->read_scanlines(0, 0, y * factor + spec.y, (y + 1) * factor + spec.y, 0, 0, channels, OIIO::TypeDesc::FLOAT, rows.data()))
+            return bad("it ends in the middle");
+        for (int x = 0; x < out.width; ++x)
+            for (size_t c = 0; c < 3; ++c) {
+                float sum = 0;
+                for (int j = 0; j < factor; ++j)
+                    for (int i = 0; i < factor; ++i) {
+                        const float value = rows[(size_t(j) * size_t(spec.width) + size_t(x * factor + i)) * size_t(channels) + c];
+                        if (std::isfinite(value)) sum += std::max(value, 0.f);
+                    }
+                out.rgb[(size_t(y) * size_t(out.width) + size_t(x)) * 3 + c] = std::min(sum / float(factor * factor), 6e4f);
+            }
+    }
+    // 8-bit pictures are encoded; light is linear.
+    if (spec.format == OIIO::TypeDesc::UINT8)
+        for (float& x : out.rgb) x = srgbToLinear(x);
+    return out;
+}
+
+constexpr uint32_t kCacheMagic = 0x31474C48; // "HLG1"
+
+bool readCache(const fs::path& file, PrefilteredLight& light) {
+    std::ifstream in(file, std::ios::binary);
+    uint32_t head[3] = {};
+    if (!in.read(reinterpret_cast<char*>(head), sizeof head) || head[0] != kCacheMagic || head[1] != PrefilteredLight::kSize ||
+        head[2] != PrefilteredLight::kLevels)
+        return false;
+    for (int level = 0; level < PrefilteredLight::kLevels; ++level) {
+        const size_t size = size_t(PrefilteredLight::kSize >> level);
+        light.faces.emplace_back(6 * size * size * 3);
+        if (!in.read(reinterpret_cast<char*>(light.faces.back().data()), std::streamsize(light.faces.back().size() * sizeof(float))))
+            return false;
+    }
+    return bool(in.read(reinterpret_cast<char*>(light.harmonics.data()), sizeof light.harmonics));
+}
+
+/// A cache that cannot be written costs time, nothing else.
+void writeCache(const fs::path& file, const PrefilteredLight& light) {
+    std::error_code failed;
+    fs::create_directories(file.parent_path(), failed);
+    fs::path part = file;
+    part += ".part";
+    {
+        std::ofstream out(part, std::ios::binary);
+        const uint32_t head[3] = {kCacheMagic, PrefilteredLight::kSize, PrefilteredLight::kLevels};
+        out.write(reinterpret_cast<const char*>(head), sizeof head);
+        for (const auto& level : light.faces)
+            out.write(reinterpret_cast<const char*>(level.data()), std::streamsize(level.size() * sizeof(float)));
+        out.write(reinterpret_cast<const char*>(light.harmonics.data()), sizeof light.harmonics);
+        if (!out) return void(fs::remove(part, failed));
+    }
+    fs::rename(part, file, failed);
+}
+
+} // namespace
+
+fs::path lightCacheFolder() {
+    if (const char* cache = std::getenv("XDG_CACHE_HOME"); cache && *cache) return fs::path(cache) / "huestack" / "lights";
+    if (const char* home = std::getenv("HOME"); home && *home) return fs::path(home) / ".cache" / "huestack" / "lights";
+    return {};
+}
+
+Result<LightPtr> readLight(const fs::path& file, const fs::path& cache) {
+    const fs::path cached = cache.empty() ? fs::path{} : cache / (contentHash(file) + ".light");
+    auto out = std::make_shared<PrefilteredLight>();
+    if (!cached.empty() && readCache(cached, *out)) return LightPtr(out);
+    const Result<Panorama> panorama = readPanorama(file);
+    if (!panorama) return panorama.error();
+    *out = prefilter([&](const Rgb& d) { return panorama->at(d); });
+    if (!cached.empty()) writeCache(cached, *out);
+    return LightPtr(out);
+}
+
+struct LightLibrary::Shared {
+    std::mutex mutex;
+    struct Entry {
+        fs::file_time_type changed;
+        LightPtr light;
+        std::string problem;
+        bool loading = false;
+        uint64_t generation = 0;
+        std::vector<std::function<void()>> waiting;
+    };
+    std::map<std::string, Entry> entries;
+    uint64_t generations = 0;
+    bool quit = false;
+    std::vector<std::thread> threads;
+
+    void finish(const std::string& path, fs::file_time_type changed, const Result<LightPtr>& read) {
+        std::vector<std::function<void()>> waiting;
+        {
+            const std::lock_guard lock(mutex);
+            Entry& e = entries[path];
+            e.changed = changed;
+            e.light = read ? *read : nullptr;
+            e.problem = read ? "" : read.error().sentence;
+            e.loading = false;
+            e.generation = ++generations;
+            waiting.swap(e.waiting);
+            if (quit) return;
+        }
+        for (const auto& call : waiting) call();
+    }
+};
+
+LightLibrary::~LightLibrary() {
+    if (!m_shared) return;
+    {
+        const std::lock_guard lock(m_shared->mutex);
+        m_shared->quit = true;
+    }
+    for (std::thread& t : m_shared->threads) t.join();
+}
+
+ReadyLight LightLibrary::get(const std::string& id, const fs::path& folder, bool wait, const std::function<void()>& whenReady) {
+    if (const LightDef* def = findLight(id)) return {def->id, def->sun, prefiltered(*def), {}};
+    const LightDef& neutral = *findLight("grey-box");
+    auto standIn = [&](std::string why) { return ReadyLight{neutral.id, neutral.sun, prefiltered(neutral), std::move(why)}; };
+    const fs::path path = folder / id;
+    const std::string extension = path.extension().string();
+    if (extension.empty()) return standIn(fmt::format("There is no light {}; the neutral grey box stands in.", id));
+    if (!m_shared) m_shared = std::make_shared<Shared>();
+    std::error_code missing;
+    const auto changed = fs::last_write_time(path, missing);
+    bool start = false;
+    {
+        const std::lock_guard lock(m_shared->mutex);
+        Shared::Entry& e = m_shared->entries[path.string()];
+        const bool known = e.generation && e.changed == changed;
+        // A file's picture holds its own sun; none is added.
+        if (known && e.light) return {fmt::format("{}#{}", path.string(), e.generation), Sun{}, e.light, {}};
+        if (known && !e.light) return standIn(e.problem);
+        if (!wait) {
+            if (whenReady) e.waiting.push_back(whenReady);
+            start = !std::exchange(e.loading, true);
+        }
+    }
+    if (wait) {
+        m_shared->finish(path.string(), changed, readLight(path, lightCacheFolder()));
+        return get(id, folder, false);
+    }
+    if (start)
+        m_shared->threads.emplace_back(
+            [shared = m_shared, path, changed] { shared->finish(path.string(), changed, readLight(path, lightCacheFolder())); });
+    return standIn({});
+}
+
+} // namespace hue

@@ -1,0 +1,145 @@
+#include "preview/lineup_pictures.h"
+
+#include "core/maps/map_file.h"
+#include "core/nodes/catalogue.h"
+
+#include <fmt/format.h>
+
+namespace hue {
+
+RenderSettings settingsFor(const Project& project, const Specimen& specimen, LightLibrary& lights, const std::filesystem::path& folder,
+                           bool wait, const std::function<void()>& whenReady, std::string* problem) {
+    const Lineup& l = project.lineup;
+    RenderSettings s;
+    s.camera = specimen.orbit.value_or(l.orbit);
+    s.view = std::max(0, findView(l.view));
+    const ReadyLight light = lights.get(specimen.light.empty() ? l.light : specimen.light, folder, wait, whenReady);
+    if (problem && !light.problem.empty()) *problem = light.problem;
+    s.light = light.key;
+    s.lightFile = light;
+    s.rotation = l.rotation;
+    s.sun = l.sun;
+    s.exposure = l.exposure;
+    for (const ToneCurveDef& t : toneCurves())
+        if (t.key == l.tone) s.tone = t.curve;
+    s.glare = l.glare;
+    s.backdrop = l.backdrop == "environment" ? Backdrop::Environment : l.backdrop == "depot" ? Backdrop::Depot : Backdrop::Surround;
+    s.viewLow = l.viewLow;
+    s.viewHigh = l.viewHigh;
+    return s;
+}
+
+DressOptions dressFor(const Project& project, const RenderSettings& settings) {
+    DressOptions out;
+    const ViewDef& view = views()[size_t(settings.view)];
+    if (view.key == "wire" && !project.lineup.wire.node.empty()) {
+        out.wire = &project.lineup.wire;
+        out.wireMaster = project.lineup.wireMaster;
+    }
+    out.countCost = view.key == "cost";
+    return out;
+}
+
+Project withMapSet(const Project& project, const std::array<Id, 4>& maps) {
+    auto master = std::make_shared<Master>();
+    master->id = "yardstick";
+    master->name = "Map set";
+    auto add = [&](const Id& id, const char* kind) {
+        auto node = std::make_shared<Node>();
+        node->id = id;
+        node->kind = kind;
+        return node;
+    };
+    auto image = [&](const Id& id, const Id& map) {
+        auto node = add(id, "image");
+        node->settings["map"] = map;
+        master->graph.nodes[id] = node;
+    };
+    auto& channels = master->graph.channelWires;
+    if (project.map(maps[0])) {
+        image("color", maps[0]);
+        channels["base_color"] = {"color", "color", ""};
+    }
+    if (project.map(maps[1])) {
+        image("orm", maps[1]);
+        channels["occlusion"] = {"orm", "color", "r"};
+        channels["roughness"] = {"orm", "color", "g"};
+        channels["metallic"] = {"orm", "color", "b"};
+    }
+    if (project.map(maps[2]) || project.map(maps[3])) {
+        auto normal = add("normal", "normal_map");
+        if (project.map(maps[2])) {
+            image("normals", maps[2]);
+            normal->wires["in"] = {"normals", "color", ""};
+        } else {
+            image("height", maps[3]);
+            auto slope = add("slope", "height_to_normal");
+            slope->wires["in"] = {"height", "color", "r"};
+            master->graph.nodes["slope"] = slope;
+            normal->wires["in"] = {"slope", "out", ""};
+        }
+        master->graph.nodes["normal"] = normal;
+        channels["normal"] = {"normal", "out", ""};
+    }
+    Project out = project;
+    out.masters.push_back(master);
+    return out;
+}
+
+Result<RenderedPicture> readScreenPicture(const std::filesystem::path& file) {
+    const Result<Picture> read = readPicture(file);
+    if (!read) return read.error();
+    RenderedPicture out;
+    out.width = read->width;
+    out.height = read->height;
+    const size_t count = size_t(out.width) * size_t(out.height), channels = size_t(read->channels);
+    out.rgba.resize(count * 4, 255);
+    for (size_t i = 0; i < count; ++i)
+        for (size_t c = 0; c < 3; ++c)
+            out.rgba[i * 4 + c] = uint8_t(std::lround(std::clamp(read->values[i * channels + (channels >= 3 ? c : 0)], 0.f, 1.f) * 255));
+    return out;
+}
+
+Result<std::optional<RenderedPicture>> yardstickPicture(Renderer& renderer, const Project& project, Assets& assets, LookCache& looks,
+                                                        size_t index, const RenderSettings& settings, double time) {
+    using Out = std::optional<RenderedPicture>;
+    const Yardstick& y = project.lineup.yardstick;
+    const auto& specimens = project.lineup.specimens;
+    Specimen specimen = index < specimens.size() ? specimens[index] : Specimen{};
+    auto draw = [&](const Project& p, const Specimen& s) -> Result<Out> {
+        const DressedSpecimen dressed = dress(p, assets, looks, s, time, dressFor(p, settings));
+        Result<RenderedPicture> picture = renderer.render(dressed, settings);
+        if (!picture) return picture.error();
+        return Out(std::move(*picture));
+    };
+    switch (y.what) {
+    case Yardstick::What::None: return Out{};
+    case Yardstick::What::Specimen:
+        if (size_t(y.specimen) == index) return Out{};
+        if (size_t(y.specimen) >= specimens.size())
+            return Error{
+                "yardstick.missing", fmt::format("The yardstick is specimen {}, which is not there. Choose another.", y.specimen + 1), {}};
+        return draw(project, specimens[size_t(y.specimen)]);
+    case Yardstick::What::Worn:
+        if (!project.masterOf(y.worn))
+            return Error{"yardstick.missing", "The yardstick is something that the project does not have. Choose another.", {}};
+        specimen.wears = {y.worn};
+        return draw(project, specimen);
+    case Yardstick::What::Maps: {
+        specimen.wears = {"yardstick"};
+        return draw(withMapSet(project, y.maps), specimen);
+    }
+    case Yardstick::What::Picture: {
+        const Result<RenderedPicture> read = readScreenPicture(assets.resolve(y.picture));
+        if (!read) return read.error();
+        RenderedPicture out;
+        out.width = settings.width;
+        out.height = settings.height;
+        out.rgba = fitted({read->width, read->height, read->rgba.data()}, settings.width, settings.height);
+        return Out(std::move(out));
+    }
+    }
+    return Out{};
+}
+
+} // namespace hue

@@ -1,0 +1,28 @@
+#pragma once
+// Pictures as a project's lineup wants them: the same settings for the window and for the command line.
+#include "core/compare/compare.h"
+#include "preview/renderer.h"
+
+namespace hue {
+
+/// Settings of a specimen's picture; the size is the caller's. A light's file that is not read yet is waited for, or `whenReady`
+/// is called once it is there. `problem` says why a stand-in light is given.
+RenderSettings settingsFor(const Project& project, const Specimen& specimen, LightLibrary& lights, const std::filesystem::path& folder,
+                           bool wait, const std::function<void()>& whenReady = {}, std::string* problem = nullptr);
+/// What dressing needs to know of the view.
+DressOptions dressFor(const Project& project, const RenderSettings& settings);
+
+/// The picture that a specimen is compared against: rendered with the specimen's mesh and settings when the yardstick is something
+/// worn, a map set or another specimen, read from a file otherwise. Nothing when there is no yardstick or it is this specimen.
+/// Errors: yardstick.missing, and those of rendering and of reading maps.
+Result<std::optional<RenderedPicture>> yardstickPicture(Renderer& renderer, const Project& project, Assets& assets, LookCache& looks,
+                                                        size_t specimen, const RenderSettings& settings, double time);
+
+/// A project with a master that shows a map set as it is: base color, occlusion-roughness-metallic, normal, height; any may
+/// be missing. Its id is "yardstick".
+Project withMapSet(const Project& project, const std::array<Id, 4>& maps);
+
+/// An 8-bit RGBA picture from any file that is read. Errors: those of reading.
+Result<RenderedPicture> readScreenPicture(const std::filesystem::path& file);
+
+} // namespace hue

@@ -1,0 +1,209 @@
+// Channels of the visible pixels from the CPU evaluator: a fixed stage rasterises what the mesh gives, the Program is
+// evaluated for it, and the result goes where a linked build would have written.
+#include "core/emit/emit_glsl.h"
+#include "preview/renderer_parts.h"
+
+#include <cstring>
+
+namespace hue {
+
+std::string attributesFragmentStage() {
+    return R"(#version 410 core
+in vec3 v_positionWorld, v_positionObject, v_normalWorld, v_normalObject, v_tangent, v_bitangent;
+in vec2 v_uv0, v_uv1;
+in vec4 v_color;
+uniform float u_slot; // plus 1
+uniform float u_useRejected;
+uniform sampler2D u_rejected; // depth of what a mask has cut away already
+layout(location = 0) out vec4 o_0;
+layout(location = 1) out vec4 o_1;
+layout(location = 2) out vec4 o_2;
+layout(location = 3) out vec4 o_3;
+layout(location = 4) out vec4 o_4;
+layout(location = 5) out vec4 o_5;
+layout(location = 6) out vec4 o_6;
+layout(location = 7) out vec4 o_7;
+void main() {
+  float side = gl_FrontFacing ? 1.0 : -1.0;
+  vec2 ux = dFdx(v_uv0), uy = dFdy(v_uv0);
+  vec3 px = dFdx(v_positionWorld), py = dFdy(v_positionWorld);
+  if (u_useRejected > 0.5 && gl_FragCoord.z <= texelFetch(u_rejected, ivec2(gl_FragCoord.xy), 0).r) discard;
+  o_0 = vec4(v_positionWorld, u_slot * side);
+  o_1 = vec4(normalize(v_normalWorld) * side, v_uv0.x);
+  o_2 = vec4(normalize(v_tangent) * side, v_uv0.y);
+  o_3 = vec4(normalize(v_bitangent) * side, gl_FragCoord.z);
+  o_4 = vec4(v_uv1, ux);
+  o_5 = v_color;
+  o_6 = vec4(uy, px.xy);
+  o_7 = vec4(px.z, py);
+}
+)";
+}
+
+void Renderer::Impl::ensureAttributes(int width, int height) {
+    if (attributeSize == std::pair{width, height}) return;
+    if (attributeBuffer) {
+        glDeleteFramebuffers(1, &attributeBuffer);
+        glDeleteTextures(AttributePicture::kPlanes, attributes);
+        glDeleteTextures(1, &attributeDepth);
+        glDeleteTextures(1, &rejected);
+    }
+    attributeSize = {width, height};
+    glGenFramebuffers(1, &attributeBuffer);
+    for (GLuint& a : attributes) a = plainTexture(GL_RGBA32F, width, height);
+    attributeDepth = plainTexture(GL_DEPTH_COMPONENT32F, width, height);
+    rejected = plainTexture(GL_R32F, width, height);
+    glBindFramebuffer(GL_FRAMEBUFFER, attributeBuffer);
+    GLenum buffers[AttributePicture::kPlanes];
+    for (int i = 0; i < AttributePicture::kPlanes; ++i) {
+        buffers[i] = GLenum(GL_COLOR_ATTACHMENT0 + i);
+        glFramebufferTexture2D(GL_FRAMEBUFFER, buffers[i], GL_TEXTURE_2D, attributes[i], 0);
+    }
+    glDrawBuffers(AttributePicture::kPlanes, buffers);
+}
+
+Result<AttributePicture> Renderer::Impl::rasterise(const DressedSpecimen& specimen, const View& view, GLuint depth, const Region& region,
+                                                   bool useRejected, bool seeThrough) {
+    const Result<GlProgram*> linked = program(vertexStage(), attributesFragmentStage());
+    if (!linked) return linked.error();
+    GlProgram& p = **linked;
+    glBindFramebuffer(GL_FRAMEBUFFER, attributeBuffer);
+    glFramebufferTexture2D(GL_FRAMEBUFFER, GL_DEPTH_ATTACHMENT, GL_TEXTURE_2D, depth, 0);
+    glViewport(0, 0, view.width, view.height);
+    glEnable(GL_SCISSOR_TEST);
+    glScissor(region.x, region.y, region.width, region.height);
+    glEnable(GL_DEPTH_TEST);
+    glDepthFunc(GL_LESS);
+    glDepthMask(GL_TRUE);
+    glDisable(GL_BLEND);
+    glClearColor(0, 0, 0, 0);
+    glClearDepth(1);
+    glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
+    p.use();
+    p.setMatrix("u_world", identity4().data());
+    const float normals[9] = {1, 0, 0, 0, 1, 0, 0, 0, 1};
+    glUniformMatrix3fv(p.uniform("u_worldNormal"), 1, GL_FALSE, normals);
+    p.setMatrix("u_clip", view.clip.data());
+    p.set("u_useRejected", useRejected ? 1.f : 0.f);
+    glActiveTexture(GL_TEXTURE11);
+    glBindTexture(GL_TEXTURE_2D, rejected);
+    p.set("u_rejected", 11);
+    for (size_t i = 0; i < specimen.slots.size(); ++i) {
+        if (specimen.slots[i].seeThrough() && !seeThrough) continue;
+        if (specimen.slots[i].surface.doubleSided) glDisable(GL_CULL_FACE);
+        else glEnable(GL_CULL_FACE), glCullFace(GL_BACK);
+        p.set("u_slot", float(i + 1));
+        mesh(specimen.mesh).draw(specimen.mesh->slots[i].firstIndex, specimen.mesh->slots[i].indexCount);
+    }
+    glDisable(GL_SCISSOR_TEST);
+    AttributePicture out;
+    out.width = region.width;
+    out.height = region.height;
+    out.originX = region.x;
+    out.originY = region.y;
+    out.wholeWidth = view.width;
+    out.wholeHeight = view.height;
+    glPixelStorei(GL_PACK_ALIGNMENT, 1);
+    for (int i = 0; i < AttributePicture::kPlanes; ++i) {
+        out.planes[size_t(i)].resize(size_t(region.width) * size_t(region.height));
+        glReadBuffer(GLenum(GL_COLOR_ATTACHMENT0 + i));
+        glReadPixels(region.x, region.y, region.width, region.height, GL_RGBA, GL_FLOAT, out.planes[size_t(i)].data());
+    }
+    return out;
+}
+
+Outcome Renderer::Impl::channelsByEvaluator(const DressedSpecimen& specimen, const View& view, GlTargets& to, bool full) {
+    ensureAttributes(view.width, view.height);
+    const size_t count = size_t(view.width) * size_t(view.height);
+    ChannelPicture channels;
+    channels.resize(view.width, view.height);
+    std::vector<float> cut(count, 0);
+    std::vector<char> open(count, 1);
+    bool anyMask = false;
+    for (const DressedSlot& s : specimen.slots) anyMask = anyMask || s.surface.alphaMode == AlphaMode::Mask;
+    const auto light = std::make_shared<TurnedLight>(view.light.filtered, std::atan2(view.turn[1], view.turn[0]) * 57.29578f);
+    // What a mask cuts away uncovers what lies behind; more than a few sheets behind each other are rare.
+    constexpr int kMostSheets = 6;
+    for (int round = 0; round < kMostSheets; ++round) {
+        const Result<AttributePicture> seen = rasterise(specimen, view, to.depth(0), {0, 0, view.width, view.height}, round > 0, false);
+        if (!seen) return seen.error();
+        std::vector<std::vector<uint32_t>> pixels(specimen.slots.size());
+        for (size_t i = 0; i < count; ++i)
+            if (const int slot = seen->slot(i); slot >= 0 && open[i] && size_t(slot) < pixels.size())
+                pixels[size_t(slot)].push_back(uint32_t(i));
+        std::fill(open.begin(), open.end(), 0);
+        bool again = false;
+        for (size_t s = 0; s < specimen.slots.size(); ++s) {
+            if (pixels[s].empty()) continue;
+            const DressedSlot& slot = specimen.slots[s];
+            Frame frame = slot.frame;
+            frame.light = light;
+            const PixelEvaluation evaluation(*seen, pixels[s], view.eye);
+            evaluation.channels(*slot.look->evaluator, frame, slot.surface, int(s), channels);
+            if (slot.surface.alphaMode != AlphaMode::Mask) continue;
+            for (uint32_t i : pixels[s]) {
+                if (!(channels.floats[0][i][3] < slot.surface.alphaCutoff)) continue;
+                for (auto& plane : channels.words) plane[i] = {};
+                cut[i] = seen->planes[3][i][3];
+                open[i] = 1;
+                again = true;
+            }
+        }
+        if (!anyMask || !again) break;
+        glBindTexture(GL_TEXTURE_2D, rejected);
+        glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
+        glTexSubImage2D(GL_TEXTURE_2D, 0, 0, 0, view.width, view.height, GL_RED, GL_FLOAT, cut.data());
+    }
+    glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
+    for (int t = 0; t < (full ? kAllTargets : kCoreTargets); ++t) {
+        glBindTexture(GL_TEXTURE_2D, to.channel(t));
+        const bool floats = t < kFloatTargets;
+        glTexSubImage2D(GL_TEXTURE_2D, 0, 0, 0, view.width, view.height, floats ? GL_RGBA : GL_RGBA_INTEGER,
+                        floats ? GL_FLOAT : GL_UNSIGNED_INT,
+                        floats ? static_cast<const void*>(channels.floats[size_t(t)].data())
+                               : static_cast<const void*>(channels.words[size_t(t - kFloatTargets)].data()));
+    }
+    return Done{};
+}
+
+Probe Renderer::probe(const DressedSpecimen& specimen, const RenderSettings& settings, int x, int y) {
+    Probe out;
+    const View view = m->viewOf(specimen, settings, settings.width, settings.height);
+    m->ensureAttributes(view.width, view.height);
+    // The 2 x 2 pixels that hold the one, so that maps are read at the same level as in the picture.
+    const int row = view.height - 1 - y, left = x & ~1, low = row & ~1;
+    const Impl::Region region{left, low, std::min(2, view.width - left), std::min(2, view.height - low)};
+    const Result<AttributePicture> a = m->rasterise(specimen, view, m->attributeDepth, region, false, true);
+    if (!a) return out;
+    const auto at = size_t((row - low) * region.width + (x - left));
+    const int slot = a->slot(at);
+    if (slot < 0 || size_t(slot) >= specimen.slots.size()) return out;
+    out.hit = true;
+    out.slot = slot;
+    const auto& p = a->planes;
+    for (size_t c = 0; c < 3; ++c) {
+        out.position[c] = p[0][at][c];
+        out.normal[c] = p[1][at][c];
+    }
+    out.uv0 = {p[1][at][3], p[2][at][3]};
+    out.uv1 = {p[4][at][0], p[4][at][1]};
+    out.color = p[5][at];
+    std::vector<uint32_t> pixels;
+    for (uint32_t i = 0; i < uint32_t(region.width * region.height); ++i)
+        if (a->slot(i) == slot) pixels.push_back(i);
+    const size_t mine = size_t(std::find(pixels.begin(), pixels.end(), uint32_t(at)) - pixels.begin());
+    const DressedSlot& dressed = specimen.slots[size_t(slot)];
+    Frame frame = dressed.frame;
+    frame.light = std::make_shared<TurnedLight>(view.light.filtered, settings.rotation);
+    const PixelEvaluation evaluation(*a, pixels, view.eye);
+    const Program& program = dressed.look->evaluator->program();
+    for (const Program::Output& o : program.outputs) {
+        Value v;
+        v.width = program.code[size_t(o.value)].width;
+        v.v = evaluation.output(*dressed.look->evaluator, frame, o.name)[mine];
+        out.values.emplace_back(o.name, v);
+    }
+    return out;
+}
+
+} // namespace hue

@@ -1,0 +1,83 @@
+#pragma once
+// The inside of renderer.h. Not for use elsewhere.
+#include "core/surface/picture_channels.h"
+#include "preview/build_service.h"
+#include "preview/matrix.h"
+#include "preview/renderer.h"
+
+namespace hue {
+
+constexpr int kShadowSize = 1024;
+constexpr float kHalfAngle = 0.2493f; // tangent of 14 degrees: little perspective, as product pictures have
+constexpr int kMostLayers = 12;       // of see-through surfaces behind each other
+
+enum class ThingsTo { Radiance, CoreChannels, AllChannels };
+
+/// Everything of a picture that follows from the settings and the mesh.
+struct View {
+    int width = 0, height = 0;
+    Rgb eye{}, centre{};
+    float radius = 1, floor = 0, near = 0.1f, far = 10;
+    Matrix4 clip, fromClip, toShadow;
+    Sun sun;
+    ReadyLight light;
+    float turn[2] = {1, 0}; ///< cosine and sine of the light's turn
+    float surround = 0;     ///< radiance that the screen shows as the surround
+};
+
+struct Renderer::Impl {
+    BuildService* builds = nullptr;
+    bool evaluatorOnly = false;
+    std::map<std::string, std::shared_ptr<GlProgram>> programs; ///< by fragment stage
+    std::map<MeshPtr, std::unique_ptr<GlMesh>> meshes;
+    std::map<MapPtr, std::unique_ptr<GlMap>> maps;
+    std::map<std::pair<int, int>, std::unique_ptr<GlTargets>> targets;
+    std::map<std::string, GLuint> environments;
+    GLuint splitSumTexture = 0, shadowTexture = 0, shadowBuffer = 0, emptyArray = 0, query = 0;
+    GLuint localTexture = 0, localBuffer = 0, localDepth = 0;
+    GLuint attributeBuffer = 0, attributes[AttributePicture::kPlanes] = {}, attributeDepth = 0, rejected = 0;
+    std::pair<int, int> attributeSize{0, 0};
+    int links = 0;
+
+    // Objects (renderer_scene.cpp)
+    Result<GlProgram*> program(const std::string& vertexStage, const std::string& fragmentStage);
+    /// Null when it is being linked in the background.
+    Result<GlProgram*> surfaceProgram(const LookPtr& look, bool full);
+    const GlMesh& mesh(const MeshPtr& mesh);
+    void bindMap(const MapPtr& map, int unit);
+    GlTargets& target(int width, int height);
+    GLuint environment(const ReadyLight& light);
+    GLuint splitSumMap();
+    void setFrame(GlProgram& program, const Frame& frame);
+    /// What has not been drawn for a while leaves the graphics card.
+    void trim();
+
+    // Scene (renderer_scene.cpp)
+    View viewOf(const DressedSpecimen& specimen, const RenderSettings& settings, int width, int height) const;
+    Outcome drawShadow(const DressedSpecimen& specimen, const View& view);
+    /// Light, eye, ground for a lit stage, on texture units 8 and up.
+    void setScene(GlProgram& program, const View& view, const RenderSettings& settings);
+    /// Radiance of the things as seen from the specimen's place; false when there are none.
+    Result<bool> captureLocal(const DressedSpecimen& specimen, const View& view, const RenderSettings& settings);
+    Outcome drawThings(const DressedSpecimen& specimen, const View& view, const Matrix4& clip, const Rgb& eye, ThingsTo to,
+                       const RenderSettings& settings);
+    void fullScreen();
+
+    // Channels by the CPU (renderer_cpu.cpp)
+    struct Region {
+        int x = 0, y = 0, width = 0, height = 0; ///< from the bottom left
+    };
+    /// Attributes of a region; slots that let light through only when asked for.
+    Result<AttributePicture> rasterise(const DressedSpecimen& specimen, const View& view, GLuint depth, const Region& region,
+                                       bool useRejected, bool seeThrough);
+    Outcome channelsByEvaluator(const DressedSpecimen& specimen, const View& view, GlTargets& to, bool full);
+    void ensureAttributes(int width, int height);
+
+    // Mesh views (renderer_views.cpp)
+    Outcome drawMeshView(const DressedSpecimen& specimen, const RenderSettings& settings, const View& view, GlTargets& to, float* peak);
+};
+
+std::string thingsFragmentStage(ThingsTo to);
+std::string attributesFragmentStage();
+
+} // namespace hue

@@ -1,0 +1,340 @@
+// What stands around the surface: light, shadow, things, and the objects on the graphics card.
+#include "core/emit/emit_glsl.h"
+#include "core/mesh/things.h"
+#include "core/surface/surface_glsl.h"
+#include "preview/renderer_parts.h"
+
+#include <fmt/format.h>
+
+namespace hue {
+
+Result<GlProgram*> Renderer::Impl::program(const std::string& vertexStage, const std::string& fragmentStage) {
+    auto& entry = programs[fragmentStage];
+    if (!entry) {
+        Result<std::shared_ptr<GlProgram>> linked = GlProgram::link(vertexStage, fragmentStage);
+        if (!linked) {
+            programs.erase(fragmentStage);
+            return linked.error();
+        }
+        ++links;
+        entry = *linked;
+    }
+    return entry.get();
+}
+
+Result<GlProgram*> Renderer::Impl::surfaceProgram(const LookPtr& look, bool full) {
+    const std::string& stage = look->stage[full];
+    if (!builds) return program(vertexStage(), stage);
+    if (auto it = programs.find(stage); it != programs.end()) return it->second.get();
+    std::shared_ptr<GlProgram> linked;
+    std::string problem;
+    switch (builds->want(vertexStage(), stage, full, &linked, &problem)) {
+    case BuildService::State::Ready: return (programs[stage] = linked).get();
+    case BuildService::State::Failed: return Error{"gl.shader", problem, {}};
+    default: return static_cast<GlProgram*>(nullptr);
+    }
+}
+
+const GlMesh& Renderer::Impl::mesh(const MeshPtr& m) {
+    auto& entry = meshes[m];
+    if (!entry) entry = std::make_unique<GlMesh>(*m);
+    return *entry;
+}
+
+void Renderer::Impl::bindMap(const MapPtr& m, int unit) {
+    auto& entry = maps[m];
+    // Making a map binds it as well, so its unit comes first.
+    glActiveTexture(GLenum(GL_TEXTURE0 + unit));
+    if (!entry) entry = std::make_unique<GlMap>(*m);
+    entry->bind(unit);
+}
+
+GlTargets& Renderer::Impl::target(int width, int height) {
+    auto& entry = targets[{width, height}];
+    if (!entry) entry = std::make_unique<GlTargets>(width, height);
+    return *entry;
+}
+
+GLuint Renderer::Impl::environment(const ReadyLight& light) {
+    if (environments.size() > 16) {
+        for (auto& [key, old] : environments) glDeleteTextures(1, &old);
+        environments.clear();
+    }
+    GLuint& id = environments[light.key];
+    if (id) return id;
+    glGenTextures(1, &id);
+    glBindTexture(GL_TEXTURE_CUBE_MAP, id);
+    for (int l = 0; l < PrefilteredLight::kLevels; ++l) {
+        const int size = PrefilteredLight::kSize >> l;
+        for (int f = 0; f < 6; ++f)
+            glTexImage2D(GLenum(GL_TEXTURE_CUBE_MAP_POSITIVE_X + f), l, GL_RGB16F, size, size, 0, GL_RGB, GL_FLOAT,
+                         &light.filtered->faces[size_t(l)][size_t(f * size * size) * 3]);
+    }
+    glTexParameteri(GL_TEXTURE_CUBE_MAP, GL_TEXTURE_MAX_LEVEL, PrefilteredLight::kLevels - 1);
+    glTexParameteri(GL_TEXTURE_CUBE_MAP, GL_TEXTURE_MIN_FILTER, GL_LINEAR_MIPMAP_LINEAR);
+    glTexParameteri(GL_TEXTURE_CUBE_MAP, GL_TEXTURE_MAG_FILTER, GL_LINEAR);
+    glEnable(GL_TEXTURE_CUBE_MAP_SEAMLESS);
+    return id;
+}
+
+GLuint Renderer::Impl::splitSumMap() {
+    if (splitSumTexture) return splitSumTexture;
+    glGenTextures(1, &splitSumTexture);
+    glBindTexture(GL_TEXTURE_2D, splitSumTexture);
+    glTexImage2D(GL_TEXTURE_2D, 0, GL_RGB32F, kSplitSumSize, kSplitSumSize, 0, GL_RGB, GL_FLOAT, splitSumTable().data());
+    for (GLenum p : {GL_TEXTURE_WRAP_S, GL_TEXTURE_WRAP_T}) glTexParameteri(GL_TEXTURE_2D, p, GL_CLAMP_TO_EDGE);
+    for (GLenum p : {GL_TEXTURE_MIN_FILTER, GL_TEXTURE_MAG_FILTER}) glTexParameteri(GL_TEXTURE_2D, p, GL_LINEAR);
+    return splitSumTexture;
+}
+
+void Renderer::Impl::setFrame(GlProgram& p, const Frame& frame) {
+    if (!frame.uniforms.empty()) glUniform4fv(p.uniform("u_values"), GLsizei(frame.uniforms.size()), frame.uniforms.data()->data());
+    p.set("u_time", float(frame.time));
+    for (size_t s = 0; s < frame.maps.size(); ++s) {
+        bindMap(frame.maps[s], int(s));
+        p.set(fmt::format("u_map{}", s).c_str(), int(s));
+    }
+    // Without a scene, until told otherwise.
+    if (p.has("u_behindMapLevels")) p.set("u_behindMapLevels", -1.f);
+    if (p.has("u_aroundLevels")) p.set("u_aroundLevels", -1.f);
+}
+
+void Renderer::Impl::trim() {
+    // Displaced meshes are new in every frame; once nobody else holds them they are of no use.
+    std::erase_if(meshes, [](const auto& entry) { return entry.first.use_count() <= 1; });
+    if (maps.size() > 256) std::erase_if(maps, [](const auto& entry) { return entry.first.use_count() <= 1; });
+    if (programs.size() > 160) programs.clear();
+}
+
+void Renderer::Impl::fullScreen() {
+    glDisable(GL_DEPTH_TEST);
+    glDisable(GL_CULL_FACE);
+    glBindVertexArray(emptyArray);
+    glDrawArrays(GL_TRIANGLES, 0, 3);
+    glEnable(GL_DEPTH_TEST);
+}
+
+View Renderer::Impl::viewOf(const DressedSpecimen& specimen, const RenderSettings& s, int width, int height) const {
+    View v;
+    v.width = width;
+    v.height = height;
+    const Bounds& bounds = specimen.bounds;
+    v.centre = bounds.centre();
+    v.radius = std::max(bounds.radius(), 1e-4f);
+    v.floor = bounds.low[1];
+    constexpr float degree = 3.14159265f / 180;
+    const float yaw = s.camera.yaw * degree, pitch = s.camera.pitch * degree;
+    const float aspect = float(width) / float(height);
+    // The cylinder that the mesh sweeps when it turns, seen from this height: turning does not change the distance.
+    const float halfHeight = (bounds.high[1] - bounds.low[1]) / 2;
+    const float sweep = std::hypot(bounds.high[0] - bounds.low[0], bounds.high[2] - bounds.low[2]) / 2;
+    const float tall = halfHeight * std::cos(pitch) + sweep * std::fabs(std::sin(pitch));
+    const float distance = (std::max(tall / kHalfAngle, sweep / (kHalfAngle * aspect)) * 1.05f + 0.55f * sweep) * s.camera.standOff;
+    const Rgb out = {std::cos(pitch) * std::sin(yaw), std::sin(pitch), std::cos(pitch) * std::cos(yaw)};
+    const Rgb right = unit3(cross3({0, 1, 0}, out)), up = cross3(out, right);
+    Rgb at = v.centre;
+    const float move = 2 * distance * kHalfAngle;
+    for (size_t i = 0; i < 3; ++i) {
+        at[i] -= (right[i] * s.camera.panX + up[i] * s.camera.panY) * move;
+        v.eye[i] = at[i] + out[i] * distance;
+    }
+    // Things may stand further away than the mesh reaches.
+    float reach = 1.5f * v.radius;
+    for (const Thing& t : specimen.things) {
+        float way = 0;
+        for (size_t i = 0; i < 3; ++i) way += (t.position[i] - v.centre[i]) * (t.position[i] - v.centre[i]);
+        reach = std::max(reach, std::sqrt(way) + t.size);
+    }
+    const float panned = move * std::hypot(s.camera.panX, s.camera.panY);
+    v.near = std::max(distance - reach - panned, distance * 0.02f);
+    v.far = distance + reach + panned;
+    v.clip = perspective(kHalfAngle, aspect, v.near, v.far) * lookAt(v.eye, at);
+    v.fromClip = inverse4(v.clip);
+
+    if (s.lightFile) v.light = *s.lightFile;
+    else if (const LightDef* def = findLight(s.light)) v.light = {def->id, def->sun, prefiltered(*def), {}};
+    v.turn[0] = std::cos(s.rotation * degree);
+    v.turn[1] = std::sin(s.rotation * degree);
+    const Rgb& sun = v.light.sun.direction;
+    v.sun.direction = {v.turn[0] * sun[0] - v.turn[1] * sun[2], sun[1], v.turn[1] * sun[0] + v.turn[0] * sun[2]};
+    for (size_t i = 0; i < 3; ++i) v.sun.radiance[i] = v.light.sun.radiance[i] * s.sun;
+    const float shadowReach = std::max(v.radius * 2.2f, reach);
+    const Rgb& d = v.sun.direction;
+    const float far = 2 * shadowReach;
+    v.toShadow = orthographic(shadowReach, 0.1f * v.radius, 2 * far) *
+                 lookAt({v.centre[0] + d[0] * far, v.centre[1] + d[1] * far, v.centre[2] + d[2] * far}, v.centre);
+    v.surround = invertTone(s.tone, srgbToLinear(s.surround[0])) / std::exp2(s.exposure);
+    return v;
+}
+
+Outcome Renderer::Impl::drawShadow(const DressedSpecimen& specimen, const View& view) {
+    if (!shadowTexture) {
+        glGenTextures(1, &shadowTexture);
+        glBindTexture(GL_TEXTURE_2D, shadowTexture);
+        glTexImage2D(GL_TEXTURE_2D, 0, GL_DEPTH_COMPONENT24, kShadowSize, kShadowSize, 0, GL_DEPTH_COMPONENT, GL_UNSIGNED_INT, nullptr);
+        glTexParameteri(GL_TEXTURE_2D, GL_TEXTURE_COMPARE_MODE, GL_COMPARE_REF_TO_TEXTURE);
+        for (GLenum p : {GL_TEXTURE_WRAP_S, GL_TEXTURE_WRAP_T}) glTexParameteri(GL_TEXTURE_2D, p, GL_CLAMP_TO_EDGE);
+        for (GLenum p : {GL_TEXTURE_MIN_FILTER, GL_TEXTURE_MAG_FILTER}) glTexParameteri(GL_TEXTURE_2D, p, GL_LINEAR);
+        glGenFramebuffers(1, &shadowBuffer);
+        glBindFramebuffer(GL_FRAMEBUFFER, shadowBuffer);
+        glFramebufferTexture2D(GL_FRAMEBUFFER, GL_DEPTH_ATTACHMENT, GL_TEXTURE_2D, shadowTexture, 0);
+        glDrawBuffer(GL_NONE);
+    }
+    const Result<GlProgram*> p = program("#version 410 core\nlayout(location = 0) in vec3 a_position;\nuniform mat4 u_world, u_clip;\nvoid "
+                                         "main() { gl_Position = u_clip * (u_world * vec4(a_position, 1.0)); }\n",
+                                         "#version 410 core\n// depth only\nvoid main() {}\n");
+    if (!p) return p.error();
+    glBindFramebuffer(GL_FRAMEBUFFER, shadowBuffer);
+    glViewport(0, 0, kShadowSize, kShadowSize);
+    glDepthMask(GL_TRUE);
+    glDepthFunc(GL_LESS);
+    glClearDepth(1);
+    glClear(GL_DEPTH_BUFFER_BIT);
+    (*p)->use();
+    (*p)->setMatrix("u_clip", view.toShadow.data());
+    glDisable(GL_CULL_FACE);
+    glEnable(GL_POLYGON_OFFSET_FILL);
+    glPolygonOffset(2, 4);
+    (*p)->setMatrix("u_world", identity4().data());
+    // What lets light through casts none: a shadow as from stone would be the greater lie.
+    if (specimen.castsShadow)
+        for (size_t i = 0; i < specimen.slots.size(); ++i)
+            if (!specimen.slots[i].seeThrough())
+                mesh(specimen.mesh).draw(specimen.mesh->slots[i].firstIndex, specimen.mesh->slots[i].indexCount);
+    for (const Thing& t : specimen.things) {
+        const MeshPtr thing = thingMesh(t.kind);
+        if (!thing || !t.castsShadow) continue;
+        (*p)->setMatrix("u_world", placed(t.position, t.size).data());
+        mesh(thing).draw(0, uint32_t(thing->indices.size()));
+    }
+    glDisable(GL_POLYGON_OFFSET_FILL);
+    return Done{};
+}
+
+void Renderer::Impl::setScene(GlProgram& p, const View& v, const RenderSettings&) {
+    glActiveTexture(GL_TEXTURE8);
+    glBindTexture(GL_TEXTURE_CUBE_MAP, environment(v.light));
+    p.set("u_environment", 8);
+    glActiveTexture(GL_TEXTURE9);
+    glBindTexture(GL_TEXTURE_2D, splitSumMap());
+    p.set("u_splitSum", 9);
+    glActiveTexture(GL_TEXTURE10);
+    glBindTexture(GL_TEXTURE_2D, shadowTexture);
+    p.set("u_shadow", 10);
+    glUniform3fv(p.uniform("u_harmonics"), 9, v.light.filtered->harmonics.data()->data());
+    p.set2("u_rotation", v.turn[0], v.turn[1]);
+    p.set3("u_eye", v.eye.data());
+    p.set3("u_sunDirection", v.sun.direction.data());
+    p.set3("u_sunRadiance", v.sun.radiance.data());
+    p.setMatrix("u_toShadow", v.toShadow.data());
+    p.setMatrix("u_fromClip", v.fromClip.data());
+    p.setMatrix("u_toClip", v.clip.data());
+    p.set2("u_size", float(v.width), float(v.height));
+    p.set("u_levels", float(PrefilteredLight::kLevels - 1));
+    p.set("u_sunSoft", 1.7f);
+    p.set("u_floorHeight", v.floor);
+    p.set("u_floorRadius", v.radius);
+    p.set3("u_floorCentre", v.centre.data());
+}
+
+// A thing's vertex color is its base color, alpha its radiance; UV1 holds metallic and roughness.
+std::string thingsFragmentStage(ThingsTo to) {
+    if (to != ThingsTo::Radiance)
+        return "#version 410 core\n" + channelTargetsGlsl(to == ThingsTo::AllChannels, true) + R"(
+in vec3 v_positionWorld, v_normalWorld;
+in vec2 v_uv1;
+in vec4 v_color;
+void main() {
+  hs_Surface s;
+  s.base_color = v_color.rgb; s.alpha = 1.0;
+  s.metallic = v_uv1.x; s.roughness = v_uv1.y; s.occlusion = 1.0;
+  s.normal = normalize(v_normalWorld); s.emissive = v_color.rgb * v_color.a; s.emissive_strength = 1.0;
+  s.position = v_positionWorld; s.flags = kCovered | kFrontFace | (255u << 8);
+  s.ior = 1.5; s.specular = 1.0; s.specular_color = vec3(1.0);
+  s.clearcoat = 0.0; s.clearcoat_roughness = 0.0; s.clearcoat_normal = s.normal;
+  s.sheen_color = vec3(0.0); s.sheen_roughness = 0.5; s.iridescence = 0.0; s.iridescence_ior = 1.3; s.iridescence_thickness = 0.0;
+  s.anisotropy = 0.0; s.stretch = vec3(0.0); s.angle = 0.0;
+  s.transmission = 0.0; s.thickness = 0.0; s.attenuation_distance = 1.0; s.dispersion = 0.0; s.attenuation_color = vec3(1.0);
+  hs_write(s);
+}
+)";
+    return R"(#version 410 core
+in vec3 v_positionWorld, v_normalWorld;
+in vec4 v_color;
+uniform samplerCube u_environment;
+uniform vec3 u_harmonics[9];
+uniform vec2 u_rotation;
+uniform vec3 u_sunDirection, u_sunRadiance;
+layout(location = 0) out vec4 o_color;
+void main() {
+  vec3 n = normalize(v_normalWorld), d = vec3(u_rotation.x * n.x + u_rotation.y * n.z, n.y, u_rotation.x * n.z - u_rotation.y * n.x);
+  vec3 light = max(u_harmonics[0] * 0.282095 + (u_harmonics[1] * d.y + u_harmonics[2] * d.z + u_harmonics[3] * d.x) * 0.488603, 0.0);
+  o_color = vec4(v_color.rgb * (light + u_sunRadiance * max(dot(n, u_sunDirection), 0.0) / 3.14159265 + v_color.a), 1.0);
+}
+)";
+}
+
+Outcome Renderer::Impl::drawThings(const DressedSpecimen& specimen, const View& view, const Matrix4& clip, const Rgb& eye, ThingsTo to,
+                                   const RenderSettings& settings) {
+    if (specimen.things.empty()) return Done{};
+    const Result<GlProgram*> linked = program(vertexStage(), thingsFragmentStage(to));
+    if (!linked) return linked.error();
+    GlProgram& p = **linked;
+    p.use();
+    p.setMatrix("u_clip", clip.data());
+    const float normals[9] = {1, 0, 0, 0, 1, 0, 0, 0, 1};
+    glUniformMatrix3fv(p.uniform("u_worldNormal"), 1, GL_FALSE, normals);
+    if (to == ThingsTo::Radiance) setScene(p, view, settings);
+    p.set3("u_eye", eye.data());
+    glDisable(GL_CULL_FACE);
+    for (const Thing& t : specimen.things) {
+        const MeshPtr thing = thingMesh(t.kind);
+        if (!thing) continue;
+        p.setMatrix("u_world", placed(t.position, t.size).data());
+        mesh(thing).draw(0, uint32_t(thing->indices.size()));
+    }
+    return Done{};
+}
+
+Result<bool> Renderer::Impl::captureLocal(const DressedSpecimen& specimen, const View& view, const RenderSettings& settings) {
+    if (specimen.things.empty()) return false;
+    constexpr int size = 64;
+    if (!localTexture) {
+        glGenTextures(1, &localTexture);
+        glBindTexture(GL_TEXTURE_CUBE_MAP, localTexture);
+        for (int f = 0; f < 6; ++f)
+            glTexImage2D(GLenum(GL_TEXTURE_CUBE_MAP_POSITIVE_X + f), 0, GL_RGBA16F, size, size, 0, GL_RGBA, GL_FLOAT, nullptr);
+        glTexParameteri(GL_TEXTURE_CUBE_MAP, GL_TEXTURE_MIN_FILTER, GL_LINEAR_MIPMAP_LINEAR);
+        glTexParameteri(GL_TEXTURE_CUBE_MAP, GL_TEXTURE_MAG_FILTER, GL_LINEAR);
+        glGenRenderbuffers(1, &localDepth);
+        glBindRenderbuffer(GL_RENDERBUFFER, localDepth);
+        glRenderbufferStorage(GL_RENDERBUFFER, GL_DEPTH_COMPONENT24, size, size);
+        glGenFramebuffers(1, &localBuffer);
+    }
+    glBindFramebuffer(GL_FRAMEBUFFER, localBuffer);
+    glFramebufferRenderbuffer(GL_FRAMEBUFFER, GL_DEPTH_ATTACHMENT, GL_RENDERBUFFER, localDepth);
+    glViewport(0, 0, size, size);
+    glEnable(GL_DEPTH_TEST);
+    glDepthFunc(GL_LESS);
+    glDepthMask(GL_TRUE);
+    glClearDepth(1);
+    // Cube map faces as OpenGL wants them: the image's rows run against Y.
+    static constexpr float ahead[6][3] = {{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}};
+    static constexpr float above[6][3] = {{0, -1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}, {0, -1, 0}, {0, -1, 0}};
+    for (int f = 0; f < 6; ++f) {
+        glFramebufferTexture2D(GL_FRAMEBUFFER, GL_COLOR_ATTACHMENT0, GLenum(GL_TEXTURE_CUBE_MAP_POSITIVE_X + f), localTexture, 0);
+        glClearColor(0, 0, 0, 0);
+        glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
+        const Rgb back{-ahead[f][0], -ahead[f][1], -ahead[f][2]}, up{above[f][0], above[f][1], above[f][2]}, right = cross3(up, back);
+        const Rgb& e = view.centre;
+        const Matrix4 look{right[0], up[0], back[0], 0, right[1],        up[1],        back[1],        0,
+                           right[2], up[2], back[2], 0, -dot3(right, e), -dot3(up, e), -dot3(back, e), 1};
+        const Matrix4 clip = perspective(1, 1, view.radius * 0.05f, view.far * 2) * look;
+        if (Outcome o = drawThings(specimen, view, clip, view.centre, ThingsTo::Radiance, settings); !o) return o.error();
+    }
+    glBindTexture(GL_TEXTURE_CUBE_MAP, localTexture);
+    glGenerateMipmap(GL_TEXTURE_CUBE_MAP);
+    return true;
+}
+
+} // namespace hue

@@ -43,6 +43,8 @@ class Board : public QWidget {
     void connectChannelWire(const Source& source, const std::string& channel);
     /// The output that was clicked last; what is placed by typing is wired to it.
     std::optional<Source> selectedOutput() const { return m_selectedOutput; }
+    /// What a tap shows: the selected wire, else the chosen output, else the first output of the only selected card.
+    std::optional<Source> tapTarget() const;
 
     // Commands on the selection
     void removeSelection();

@@ -19,6 +19,19 @@
 
 namespace hue {
 
+std::optional<Source> Board::tapTarget() const {
+    if (m_selectedWire)
+        if (auto source = sourceOf(*m_selectedWire)) return source;
+    if (m_selectedOutput) return m_selectedOutput;
+    if (m_selection.size() != 1 || !m_session.master()) return {};
+    const Node* node = m_session.master()->graph.find(*m_selection.begin());
+    const NodeDef* def = node ? findNodeDef(node->kind) : nullptr;
+    if (!def) return {};
+    for (const PortDef& port : def->outputs)
+        if (port.width != kMapPort) return Source{node->id, std::string(port.key), {}};
+    return {};
+}
+
 void Board::askTake(int width, const std::function<void(const std::string&)>& chosen) {
     auto* menu = new QMenu(this);
     menu->setObjectName("takeMenu");

@@ -4,8 +4,10 @@
 #include "app/theme.h"
 
 #include <QColorDialog>
+#include <QContextMenuEvent>
 #include <QKeyEvent>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPainter>
 
 namespace hue {
@@ -148,6 +150,32 @@ void ValueField::acceptTyped() {
     // Typing may leave the slider's range; hard limits are kept where the value goes.
     if (valueFromText(m_editor->text(), m_value.width, value)) change(value);
     Q_EMIT editingDone();
+}
+
+namespace {
+std::function<void(ValueField*)> g_picker;
+}
+
+void ValueField::setPicker(std::function<void(ValueField*)> picker) { g_picker = std::move(picker); }
+
+void ValueField::take(const Value& value) {
+    change(value);
+    Q_EMIT editingDone();
+}
+
+void ValueField::contextMenuEvent(QContextMenuEvent* e) {
+    if (!m_color && m_known.empty()) return QWidget::contextMenuEvent(e);
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    if (m_color) {
+        menu->addAction(tr("Choose a color"), this, &ValueField::pickColor);
+        menu->addAction(tr("Take from a specimen (Ctrl+K)"), this, [this] {
+            if (g_picker) g_picker(this);
+        });
+    }
+    if (!m_known.empty()) menu->addSeparator();
+    for (const auto& [name, value] : m_known) menu->addAction(name, this, [this, v = value] { take(v); });
+    menu->popup(e->globalPos());
 }
 
 void ValueField::pickColor() {

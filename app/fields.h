@@ -3,6 +3,7 @@
 #include "core/document/value.h"
 
 #include <QWidget>
+#include <functional>
 
 class QLineEdit;
 
@@ -19,6 +20,13 @@ class ValueField : public QWidget {
     void setUnit(const QString& unit) { m_unit = unit; }
     /// Colors show a filled bar and their hex code; a click opens the color picker.
     void setColor(bool color) { m_color = color; }
+    bool isColor() const { return m_color; }
+    /// Known values, offered by the context menu.
+    void setKnown(std::vector<std::pair<QString, Value>> known) { m_known = std::move(known); }
+    /// Takes a value as if it had been edited.
+    void take(const Value& value);
+    /// What a color field calls to take a color from a specimen.
+    static void setPicker(std::function<void(ValueField*)> picker);
     void setValue(const Value& value);
     /// Ink for own values, second ink for inherited ones.
     void setQuiet(bool quiet);
@@ -41,6 +49,7 @@ class ValueField : public QWidget {
     void mouseDoubleClickEvent(QMouseEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
     void resizeEvent(QResizeEvent*) override;
+    void contextMenuEvent(QContextMenuEvent*) override;
     void focusInEvent(QFocusEvent*) override { update(); }
     void focusOutEvent(QFocusEvent*) override { update(); }
 
@@ -50,6 +59,7 @@ class ValueField : public QWidget {
     void pickColor();
     void change(const Value& value);
 
+    std::vector<std::pair<QString, Value>> m_known;
     Value m_value, m_from;
     float m_low = 0, m_high = 1;
     QString m_unit;

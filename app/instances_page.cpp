@@ -360,9 +360,10 @@ InstancesPage::InstancesPage(Session& session, PictureService& pictures, QWidget
     connect(m_model, &QAbstractItemModel::modelReset, this, layOut);
     layOut();
     connect(&session, &Session::changed, this, &InstancesPage::requestPictures);
-    connect(&pictures, &PictureService::ready, this, [this](int place, const QImage& picture, const QString&, bool, quint64) {
+    connect(&pictures, &PictureService::ready, this, [this](int place, const FinishedPicture& finished) {
         const int at = place - kFirstPlace;
-        if (at >= 0 && at < int(m_pictured.size()) && !picture.isNull()) m_model->setPicture(m_pictured[size_t(at)], picture);
+        if (at >= 0 && at < int(m_pictured.size()) && !finished.picture.isNull())
+            m_model->setPicture(m_pictured[size_t(at)], finished.picture);
     });
     connect(m_table->selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& now) {
         if (now.isValid()) m_session.setTarget(m_model->idAt(now));
@@ -383,13 +384,14 @@ void InstancesPage::requestPictures() {
     for (size_t i = 0; i < m_pictured.size(); ++i) {
         PictureRequest r;
         r.snapshot = m_session.snapshot();
-        r.specimen = {"shape:sphere", {m_pictured[i]}};
+        r.specimen.wears = {m_pictured[i]};
+        r.settings = settingsFor(p, r.specimen, m_session.lights(), m_session.assets().folder(), false);
+        r.settings.view = 0;
+        r.settings.backdrop = Backdrop::Surround;
         r.settings.width = r.settings.height = 30;
         r.settings.camera = p.lineup.orbit;
         r.settings.camera.standOff = 0.8f;
         r.settings.camera.panX = r.settings.camera.panY = 0;
-        r.settings.light = findLight(p.lineup.light) ? p.lineup.light : lights()[0].id;
-        r.settings.exposure = p.lineup.exposure;
         r.time = m_session.time();
         r.serial = ++serial;
         m_pictures.request(kFirstPlace + int(i), std::move(r));

@@ -1,16 +1,16 @@
 #pragma once
-// The strip of live pictures.
-#include "app/picture_service.h"
-
-#include <QMimeData>
-#include <QWidget>
+// The strip of live pictures: one to six specimens, and above them what they all share.
+#include "app/specimen_view.h"
 
 class QHBoxLayout;
+class QLabel;
+class QMenu;
 class QToolButton;
 
 namespace hue {
 
-class SpecimenView;
+class ScenePanel;
+class YardstickPanel;
 
 class LineupView : public QWidget {
     Q_OBJECT
@@ -21,71 +21,64 @@ class LineupView : public QWidget {
     size_t count() const { return m_views.size(); }
     void setView(const QString& key);
     void nextView();
+    /// The view "wire" shows this wire of the session's master.
+    void showWire(const Source& wire);
     void addSpecimen();
-    static constexpr size_t kMost = 3;
+    void toggleYardstick();
+    /// One specimen takes the whole lineup, or all stand side by side again.
+    void fill(int index);
+    int filled() const { return m_filled; }
+    /// The specimen that keys and commands mean.
+    size_t current() const;
+    /// The next click on a specimen takes its unlit color.
+    void pickColor(std::function<void(const Value&)> take);
+    ScenePanel* scenePanel() const { return m_scenePanel; }
+    YardstickPanel* yardstickPanel() const { return m_yardstickPanel; }
+    /// Range that an unlit view shows from black to white: what the picture of the first specimen holds.
+    void stretchView();
+    static constexpr size_t kMost = 6;
+
+  Q_SIGNALS:
+    void recordWanted();
+    /// One specimen fills the window, or all are back.
+    void filledChanged(bool filled);
+    /// Resolution while something moves, and the time of a frame.
+    void paceChanged(float scale, double seconds);
 
   private:
     void refresh();
+    void refreshHead();
+    void connectSpecimen(SpecimenView* view);
     void requestAll(bool onlyAnimated);
+    PictureRequest requestFor(size_t index, bool moving);
+    /// For the camera and what is viewed, which are no steps of undo.
     void change(const std::function<void(Lineup&)>& change);
-    /// As a step of undo; `change` is for the camera and what is viewed, which are none.
-    void changeByEdit(const QString& name, const std::function<void(Lineup&)>& change);
+    void changeOrbit(size_t index, bool alone, const std::function<void(Orbit&)>& change);
+    void changeByEdit(const QString& name, const std::function<void(Lineup&)>& change, const QString& key = {});
+    void showMenu(size_t index, const QPoint& global);
+    void fillMeshMenu(QMenu* menu, size_t index);
+    void fillThingsMenu(QMenu* menu, size_t index);
+    void wearUnder(size_t index, const QPoint& at, const Id& worn);
+    void showReadout(int place, int x, int y, const Probe& probe);
+    void pasteDropped(size_t index, const QMimeData* mime, const QPoint& at);
+    void measureSeamSoon();
+
+    friend class ScenePanel;
+    friend class YardstickPanel;
 
     Session& m_session;
     PictureService& m_pictures;
+    QWidget* m_head;
     QHBoxLayout* m_row;
-    QToolButton* m_add;
+    QToolButton *m_viewButton, *m_rangeButton, *m_lightButton, *m_yardstickButton, *m_add;
+    ScenePanel* m_scenePanel;
+    YardstickPanel* m_yardstickPanel;
     std::vector<SpecimenView*> m_views;
-};
-
-/// One picture with its foot. Turns the shared orbit by dragging; takes masters, instances and meshes by dropping.
-class SpecimenView : public QWidget {
-    Q_OBJECT
-
-  public:
-    SpecimenView(Session& session, size_t index, QWidget* parent);
-    /// Pictures of older requests than one that was shown are passed over.
-    void show(const QImage& picture, const QString& problem, bool animated, quint64 serial);
-    /// A picture of a newer state is on its way; `visibly`: the mark *updating* should say so.
-    void expect(quint64 serial, bool visibly);
-    const QImage& picture() const { return m_picture; }
-    const QString& problem() const { return m_problem; }
-    bool updating() const { return m_shown < m_expected; }
-    bool animated() const { return m_animated; }
-    int framesShown() const { return m_frames; }
-    /// The sheet and the board show what the specimen wears.
-    void editWorn();
-    QSize pictureSize() const { return {width(), height() - kFoot}; }
-    static constexpr int kFoot = 30;
-
-  Q_SIGNALS:
-    void orbited(float yaw, float pitch);
-    void zoomed(float factor);
-    void resized();
-    void menuWanted(const QPoint& global);
-    void dropped(const QMimeData* data);
-
-  protected:
-    void paintEvent(QPaintEvent*) override;
-    void mousePressEvent(QMouseEvent*) override;
-    void mouseMoveEvent(QMouseEvent*) override;
-    void mouseDoubleClickEvent(QMouseEvent*) override { editWorn(); }
-    void wheelEvent(QWheelEvent*) override;
-    void keyPressEvent(QKeyEvent*) override;
-    void resizeEvent(QResizeEvent*) override { Q_EMIT resized(); }
-    void contextMenuEvent(QContextMenuEvent* e) override;
-    void dragEnterEvent(QDragEnterEvent*) override;
-    void dropEvent(QDropEvent*) override;
-
-  private:
-    Session& m_session;
-    size_t m_index;
-    QImage m_picture;
-    QString m_problem;
-    QPointF m_last;
-    bool m_updating = false, m_animated = false;
-    quint64 m_shown = 0, m_expected = 0;
-    int m_frames = 0;
+    std::function<void(const Value&)> m_take;
+    std::optional<std::pair<size_t, Id>> m_pendingWear;
+    Yardstick m_lastYardstick;
+    QTimer m_seamTimer;
+    int m_filled = -1;
 };
 
 } // namespace hue

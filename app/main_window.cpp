@@ -3,11 +3,14 @@
 #include "app/board.h"
 #include "app/dispatch_page.h"
 #include "app/drops.h"
+#include "app/fields.h"
 #include "app/instances_page.h"
 #include "app/lineup_view.h"
 #include "app/parameter_sheet.h"
+#include "app/record_dialog.h"
 #include "app/status_bar.h"
 #include "app/surface_rail.h"
+#include "app/tap_panel.h"
 #include "app/theme.h"
 #include "app/top_bar.h"
 #include "core/document/edits.h"
@@ -22,6 +25,7 @@
 #include <QMenu>
 #include <QMessageBox>
 #include <QMimeData>
+#include <QPointer>
 #include <QSettings>
 #include <QSplitter>
 #include <QStackedWidget>
@@ -54,6 +58,9 @@ MainWindow::MainWindow()
     m_board->setChannelTargets(m_rail);
     row->addWidget(m_sheet);
     row->addWidget(m_board, 1);
+    m_tap = new TapPanel(*m_session);
+    m_tap->hide();
+    row->addWidget(m_tap);
     row->addWidget(m_rail);
     m_instances = new InstancesPage(*m_session, *m_pictures);
     m_dispatch = new DispatchPage(*m_session);
@@ -63,7 +70,7 @@ MainWindow::MainWindow()
     m_splitter = new QSplitter(Qt::Vertical);
     m_splitter->addWidget(m_lineup);
     m_splitter->addWidget(m_pages);
-    m_splitter->setSizes({282, 446});
+    m_splitter->setSizes({304, 424});
     m_splitter->setStretchFactor(1, 1);
     m_splitter->setChildrenCollapsible(false);
     m_splitter->setHandleWidth(2);
@@ -77,6 +84,27 @@ MainWindow::MainWindow()
     connect(m_pictures.get(), &PictureService::ready, m_status, &StatusBar::refreshSaved);
     connect(m_top, &TopBar::stationChosen, this, &MainWindow::showStation);
     connect(m_rail, &SurfaceRail::viewWanted, m_lineup, &LineupView::setView);
+    connect(m_rail, &SurfaceRail::moved, m_board, qOverload<>(&QWidget::update));
+    connect(m_tap, &TapPanel::closed, m_tap, &QWidget::hide);
+    connect(m_tap, &TapPanel::meshWanted, m_lineup, &LineupView::showWire);
+    connect(m_board, &Board::selectionChanged, this, [this] {
+        // An open tap follows what is chosen.
+        if (m_tap->isVisible())
+            if (const auto wire = m_board->tapTarget()) m_tap->tap(*wire);
+    });
+    connect(m_lineup, &LineupView::filledChanged, this, [this](bool filled) { m_pages->setVisible(!filled); });
+    connect(m_lineup, &LineupView::paceChanged, m_status, &StatusBar::showPace);
+    connect(m_pictures.get(), &PictureService::seamMeasured, m_status, &StatusBar::showSeam);
+    connect(m_lineup, &LineupView::recordWanted, this, [this] {
+        auto* dialog = new RecordDialog(*m_session, m_lineup->current(), m_lineup->specimen(m_lineup->current())->pictureSize(), this);
+        dialog->setAttribute(Qt::WA_DeleteOnClose);
+        dialog->open();
+    });
+    ValueField::setPicker([this](ValueField* field) {
+        m_lineup->pickColor([field = QPointer<ValueField>(field)](const Value& v) {
+            if (field) field->take(v);
+        });
+    });
     connect(m_status, &StatusBar::placeWanted, this, [this](const Place& place) {
         if (!place.master.empty()) m_session->showMaster(place.master);
         showStation(0);
@@ -96,6 +124,7 @@ MainWindow::MainWindow()
 }
 
 MainWindow::~MainWindow() {
+    ValueField::setPicker({});
     // Widgets that draw on the session go first.
     delete takeCentralWidget();
     m_pictures.reset();
@@ -194,6 +223,18 @@ void MainWindow::makeMenu() {
     add(view, tr("Dispatch"), QKeySequence("Ctrl+3"), [this] { showStation(2); });
     view->addSeparator();
     add(view, tr("Fit the selection"), QKeySequence(Qt::Key_F9), [this] { m_board->fit(!m_board->selection().empty()); });
+    add(view, tr("Tap the selected wire"), QKeySequence(Qt::Key_F3), [this] { toggleTap(); });
+    add(view, tr("Show the selected wire on the mesh"), QKeySequence("Shift+F3"), [this] {
+        if (const auto wire = m_board->tapTarget()) m_lineup->showWire(*wire);
+        else m_session->say(tr("Select a wire or a card first."));
+    });
+    add(view, tr("Yardstick on or off"), QKeySequence(Qt::Key_F6), [this] { m_lineup->toggleYardstick(); });
+    add(view, tr("Specimen fills the window"), QKeySequence("Ctrl+Return"),
+        [this] { m_lineup->fill(m_lineup->filled() >= 0 ? -1 : int(m_lineup->current())); });
+    add(view, tr("Take a color from a specimen"), QKeySequence("Ctrl+K"), [this] { pickColor(); });
+    add(view, tr("Stretch the view's range"), QKeySequence("Shift+F7"), [this] { m_lineup->stretchView(); });
+    add(view, tr("One frame back"), QKeySequence("Ctrl+Left"), [this] { m_session->stepTime(-1); });
+    add(view, tr("One frame on"), QKeySequence("Ctrl+Right"), [this] { m_session->stepTime(1); });
     add(view, tr("Next view in the lineup"), QKeySequence(Qt::Key_F7), [this] { m_lineup->nextView(); });
     add(view, tr("Next problem"), QKeySequence(Qt::Key_F8), [this] { m_status->nextProblem(); });
     add(view, tr("Play or pause"), QKeySequence(Qt::Key_F5), [this] { m_session->setPlaying(!m_session->playing()); });
@@ -207,6 +248,24 @@ void MainWindow::makeMenu() {
     menu->addSeparator();
     add(menu, tr("Quit"), QKeySequence::Quit, [this] { close(); });
     m_top->setMenu(menu);
+}
+
+void MainWindow::toggleTap() {
+    const auto wire = m_board->tapTarget();
+    if (m_tap->isVisible() && (!wire || *wire == m_tap->wire())) return m_tap->hide();
+    if (!wire) return m_session->say(tr("Select a wire or a card first; then F3 taps it."));
+    showStation(0);
+    m_tap->show();
+    m_tap->tap(*wire);
+}
+
+void MainWindow::pickColor() {
+    auto* field = qobject_cast<ValueField*>(QApplication::focusWidget());
+    if (!field || !field->isColor())
+        return m_session->say(tr("Put the focus on a color first; then Ctrl+K and a click on a specimen take its color."));
+    m_lineup->pickColor([field = QPointer<ValueField>(field)](const Value& v) {
+        if (field) field->take(v);
+    });
 }
 
 void MainWindow::showKeys() {

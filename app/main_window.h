@@ -17,6 +17,7 @@ class InstancesPage;
 class LineupView;
 class ParameterSheet;
 class StatusBar;
+class TapPanel;
 class SurfaceRail;
 class TopBar;
 
@@ -43,6 +44,8 @@ class MainWindow : public QMainWindow {
     SurfaceRail& rail() { return *m_rail; }
     InstancesPage& instances() { return *m_instances; }
     DispatchPage& dispatch() { return *m_dispatch; }
+    TapPanel& tap() { return *m_tap; }
+    StatusBar& status() { return *m_status; }
     /// Whether closing asks about unsaved changes; tests that end in the middle turn it off.
     void setAsksBeforeClosing(bool asks) { m_asks = asks; }
 
@@ -59,6 +62,10 @@ class MainWindow : public QMainWindow {
     void addRecent(const QString& file);
     void offerRecovery();
     void showKeys();
+    /// The tap of the selected wire, or away with it.
+    void toggleTap();
+    /// The color field in focus takes the color under the next click on a specimen.
+    void pickColor();
 
     std::unique_ptr<Session> m_session;
     std::unique_ptr<PictureService> m_pictures;
@@ -73,6 +80,7 @@ class MainWindow : public QMainWindow {
     InstancesPage* m_instances;
     DispatchPage* m_dispatch;
     StatusBar* m_status;
+    TapPanel* m_tap;
     QMenu* m_recent;
     bool m_asks = true;
 };

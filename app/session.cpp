@@ -226,6 +226,14 @@ void Session::setPlaying(bool playing) {
     Q_EMIT timeChanged();
 }
 
+void Session::stepTime(int frames) {
+    setPlaying(false);
+    const double loop = double(project().loopSeconds);
+    double t = std::round(m_time * 30 + frames) / 30;
+    t = std::fmod(t, loop);
+    setTime(t < 0 ? t + loop : t);
+}
+
 void Session::setTime(double seconds) {
     m_time = std::fmod(std::max(0.0, seconds), double(project().loopSeconds));
     Q_EMIT timeChanged();

@@ -2,6 +2,7 @@
 // The open project: its snapshots, undo, file, clock, and what is computed from it in the background.
 #include "core/diagnostic.h"
 #include "core/store/assets.h"
+#include "core/surface/light_files.h"
 #include "preview/looks.h"
 
 #include <QDateTime>
@@ -54,6 +55,7 @@ class Session : public QObject {
 
     Assets& assets() { return m_assets; }
     LookCache& looks() { return m_looks; }
+    LightLibrary& lights() { return m_lights; }
 
     // Clock
     double time() const { return m_time; }
@@ -61,6 +63,8 @@ class Session : public QObject {
     double speed() const { return m_speed; }
     void setPlaying(bool playing);
     void setTime(double seconds);
+    /// One frame of 1/30 s forward or back, within the loop; pauses.
+    void stepTime(int frames);
     void setSpeed(double speed);
 
     /// Problems of the project as last checked, in the background.
@@ -89,6 +93,7 @@ class Session : public QObject {
     Id m_master, m_target;
     Assets m_assets;
     LookCache m_looks;
+    LightLibrary m_lights;
     QTimer m_clock, m_journalTimer, m_checkTimer;
     QElapsedTimer m_tick;
     double m_time = 0, m_speed = 1;

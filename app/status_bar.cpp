@@ -37,6 +37,16 @@ StatusBar::StatusBar(Session& session, QWidget* parent) : QWidget(parent), m_ses
     m_play->setObjectName("play");
     m_play->setToolTip(tr("Play or pause (F5)"));
     row->addWidget(m_play);
+    auto step = [&](const QString& sign, const QString& name, int frames) {
+        auto* b = new QToolButton;
+        b->setText(sign);
+        b->setAccessibleName(name);
+        b->setToolTip(name);
+        connect(b, &QToolButton::clicked, this, [this, frames] { m_session.stepTime(frames); });
+        row->addWidget(b);
+    };
+    step("\u2039", tr("One frame back (Ctrl+Left)"), -1);
+    step("\u203A", tr("One frame on (Ctrl+Right)"), 1);
     m_time = new QLabel;
     m_time->setFont(codeFont());
     row->addWidget(m_time);
@@ -56,9 +66,19 @@ StatusBar::StatusBar(Session& session, QWidget* parent) : QWidget(parent), m_ses
     for (double s : {0.1, 0.25, 0.5, 1.0, 2.0, 4.0}) speeds->addAction(QString("x%1").arg(s), this, [this, s] { m_session.setSpeed(s); });
     m_speed->setMenu(speeds);
     row->addWidget(m_speed);
+    m_seam = new QLabel;
+    m_seam->setObjectName("seam");
+    m_seam->setProperty("second", true);
+    m_seam->setToolTip(tr("Difference (CIEDE2000) of the first and the last frame of the loop; 0 loops without a seam"));
+    row->addWidget(m_seam);
+    m_pace = new QLabel;
+    m_pace->setObjectName("pace");
+    m_pace->setProperty("second", true);
+    m_pace->setToolTip(tr("Pictures have fewer pixels while something moves, and all of them when it rests"));
+    row->addWidget(m_pace);
     m_saved = new QLabel;
     m_saved->setProperty("second", true);
-    m_saved->setMinimumWidth(210);
+    m_saved->setMinimumWidth(150);
     m_saved->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     row->addWidget(m_saved);
 
@@ -211,6 +231,16 @@ void StatusBar::refreshTime() {
     const QSignalBlocker block(m_scrub);
     m_scrub->setValue(int(t / double(m_session.project().loopSeconds) * 1000));
 }
+
+void StatusBar::showPace(float scale, double) {
+    m_pace->setText(scale < 0.99f ? tr("drawing at %1 %").arg(int(std::lround(scale * 100))) : QString());
+}
+
+void StatusBar::showSeam(float difference) {
+    m_seam->setText(difference < 0.05f ? tr("no seam") : tr("seam %1").arg(double(difference), 0, 'f', 1));
+}
+
+QString StatusBar::seamText() const { return m_seam->text(); }
 
 void StatusBar::refreshSaved() {
     const QString saved = m_session.file().isEmpty()      ? tr("not saved yet")

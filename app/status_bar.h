@@ -21,6 +21,11 @@ class StatusBar : public QWidget {
     void toggleProblems();
     void nextProblem();
     void refreshSaved();
+    /// Says when pictures are drawn with fewer pixels to keep up.
+    void showPace(float scale, double seconds);
+    /// Whether the effect loops: difference of its first and last frame.
+    void showSeam(float difference);
+    QString seamText() const;
 
   Q_SIGNALS:
     void placeWanted(const hue::Place& place);
@@ -33,7 +38,7 @@ class StatusBar : public QWidget {
 
     Session& m_session;
     QToolButton *m_problems, *m_play, *m_loop, *m_speed;
-    QLabel *m_message, *m_time, *m_saved;
+    QLabel *m_message, *m_time, *m_saved, *m_seam, *m_pace;
     QSlider* m_scrub;
     QFrame* m_list;
     QVBoxLayout* m_listColumn;

@@ -17,20 +17,35 @@ class SurfaceRail : public QWidget, public ChannelTargets {
     std::vector<std::pair<std::string, int>> channelPins() const override;
     std::string channelAt(const QPoint& global) const override;
     ChannelRow* row(const std::string& channel) const;
+    QToolButton* kindButton() const { return m_kind; }
+    QToolButton* moreButton() const { return m_more; }
+    /// What was announced last.
+    QString announced() const;
 
   Q_SIGNALS:
     /// A channel's swatch was clicked: the lineup should show it.
     void viewWanted(const QString& view);
+    /// Rows have moved; wires must follow.
+    void moved();
 
   private:
     void refresh();
     void changeSurface(const QString& name, const std::function<void(SurfaceSettings&)>& change);
+    void fillKindMenu(class QMenu* menu);
+    void chooseKind(const struct SurfaceKind& kind);
+    /// Says which channels a choice has added, with their meaning and range.
+    void announce(const QString& title, const std::vector<std::string>& lines);
 
     Session& m_session;
     BoardService& m_service;
     class QToolButton* m_alphaMode;
     QToolButton* m_sides;
-    QToolButton* m_unlit;
+    QToolButton* m_kind;
+    QToolButton* m_more;
+    class QScrollArea* m_scroll;
+    class QFrame* m_announcement;
+    QLabel* m_announced;
+    bool m_showsAll = false;
     class ValueField* m_cutoff;
     QLabel* m_cutoffLabel;
     std::vector<ChannelRow*> m_rows;
@@ -43,7 +58,8 @@ class ChannelRow : public QWidget {
   public:
     ChannelRow(Session& session, const struct ChannelDef& channel, QWidget* parent);
     const ChannelDef& channel() const { return m_channel; }
-    void refresh(const QImage& swatch, bool wired, bool muted, const QString& inactive);
+    /// `inactive`: why the channel does not count, or empty; `wake`: the words of the switch that changes that.
+    void refresh(const QImage& swatch, bool wired, bool muted, const QString& inactive, const QString& wake);
     ValueField* field() const { return m_field; }
     class QPushButton* switchButton() const {
         return m_switch;

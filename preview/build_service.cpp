@@ -1,6 +1,7 @@
 #include "preview/build_service.h"
 
 #include "core/surface/channel_targets.h"
+#include "preview/gl_objects.h"
 
 namespace hue {
 

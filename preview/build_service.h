@@ -2,15 +2,19 @@
 // Links builds in the background, on a context of its own that shares objects with the renderer's, so that no picture
 // waits for the driver.
 #include "preview/egl_context.h"
-#include "preview/gl_objects.h"
 
 #include <condition_variable>
 #include <functional>
+#include <map>
+#include <memory>
 #include <mutex>
+#include <string>
 #include <thread>
 #include <vector>
 
 namespace hue {
+
+class GlProgram;
 
 class BuildService {
   public:

@@ -2,6 +2,7 @@
 // The inside of renderer.h. Not for use elsewhere.
 #include "core/surface/picture_channels.h"
 #include "preview/build_service.h"
+#include "preview/gl_objects.h"
 #include "preview/matrix.h"
 #include "preview/renderer.h"
 

@@ -9,12 +9,15 @@ namespace hue::test {
 /// One context and renderer for all tests of the process.
 class Gl {
   public:
-    static Renderer& renderer() {
-        static Gl gl;
-        return *gl.m_renderer;
-    }
+    static Renderer& renderer() { return *instance().m_renderer; }
+    /// After a test that made a context of its own current.
+    static void makeCurrent() { instance().m_context->makeCurrent(); }
 
   private:
+    static Gl& instance() {
+        static Gl gl;
+        return gl;
+    }
     Gl() {
         auto context = EglContext::create();
         if (!context) {

@@ -1,0 +1,77 @@
+#include "core/maps/animation_file.h"
+
+#include <fmt/format.h>
+#include <fstream>
+#include <webp/encode.h>
+#include <webp/mux.h>
+
+namespace hue {
+
+struct AnimationWriter::State {
+    int width, height;
+    double seconds;
+    int frames = 0;
+    WebPAnimEncoder* encoder = nullptr;
+    WebPConfig config;
+};
+
+AnimationWriter::AnimationWriter(int width, int height, double seconds, bool lossless) : m(std::make_unique<State>()) {
+    m->width = width;
+    m->height = height;
+    m->seconds = seconds;
+    WebPAnimEncoderOptions options;
+    WebPAnimEncoderOptionsInit(&options);
+    options.anim_params.loop_count = 0;
+    m->encoder = WebPAnimEncoderNew(width, height, &options);
+    WebPConfigInit(&m->config);
+    m->config.lossless = lossless;
+    m->config.quality = lossless ? 60 : 88;
+    m->config.method = 2;
+}
+
+AnimationWriter::~AnimationWriter() { WebPAnimEncoderDelete(m->encoder); }
+
+Outcome AnimationWriter::add(const std::vector<uint8_t>& rgba) {
+    WebPPicture picture;
+    WebPPictureInit(&picture);
+    picture.width = m->width;
+    picture.height = m->height;
+    picture.use_argb = 1;
+    const bool ok = m->encoder && WebPPictureImportRGBA(&picture, rgba.data(), m->width * 4) &&
+                    WebPAnimEncoderAdd(m->encoder, &picture, int(m->frames * m->seconds * 1000 + 0.5), &m->config);
+    WebPPictureFree(&picture);
+    if (!ok)
+        return Error{"animation.cannot-encode",
+                     fmt::format("Frame {} of {} x {} pixels cannot be encoded: {}.", m->frames + 1, m->width, m->height,
+                                 m->encoder ? WebPAnimEncoderGetError(m->encoder) : "the size is out of range"),
+                     {}};
+    ++m->frames;
+    return Done{};
+}
+
+Outcome AnimationWriter::finish(const std::filesystem::path& file) {
+    WebPData data;
+    WebPDataInit(&data);
+    if (!m->encoder || !WebPAnimEncoderAdd(m->encoder, nullptr, int(m->frames * m->seconds * 1000 + 0.5), nullptr) ||
+        !WebPAnimEncoderAssemble(m->encoder, &data))
+        return Error{"animation.cannot-encode", "The animated picture cannot be put together. Record fewer or smaller frames.", {}};
+    std::filesystem::path part = file;
+    part += ".part";
+    std::error_code failed;
+    {
+        std::ofstream out(part, std::ios::binary);
+        out.write(reinterpret_cast<const char*>(data.bytes), std::streamsize(data.size));
+        out.close();
+        WebPDataClear(&data);
+        if (!out) {
+            std::filesystem::remove(part, failed);
+            return Error{
+                "file.cannot-write", fmt::format("{} cannot be written. Check the folder and the space on the disk.", file.string()), {}};
+        }
+    }
+    std::filesystem::rename(part, file, failed);
+    if (failed) return Error{"file.cannot-write", fmt::format("{} cannot be written: {}.", file.string(), failed.message()), {}};
+    return Done{};
+}
+
+} // namespace hue

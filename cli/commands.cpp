@@ -1,5 +1,6 @@
 #include "cli/commands.h"
 
+#include "cli/opened.h"
 #include "cli/output.h"
 #include "core/compile/compile.h"
 #include "core/cost/cost.h"
@@ -7,56 +8,13 @@
 #include "core/emit/emit_glsl.h"
 #include "core/surface/channels.h"
 #include "preview/egl_context.h"
-#include "preview/lineup_pictures.h"
+#include "preview/renderer.h"
 
-#include <charconv>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
 namespace hue::cli {
 namespace {
-
-/// A project with its files at hand.
-struct Opened {
-    Project project;
-    std::vector<Diagnostic> report;
-    Assets assets;
-};
-
-Result<std::shared_ptr<Opened>> open(const Options& o) {
-    Result<Loaded> loaded = loadProject(o.project);
-    if (!loaded) return loaded.error();
-    auto out = std::make_shared<Opened>();
-    out->project = std::move(loaded->project);
-    out->report = std::move(loaded->report);
-    out->assets.setFolder(std::filesystem::absolute(o.project).parent_path());
-    return out;
-}
-
-Result<Id> find(const Project& p, const std::string& name) {
-    const Id id = p.findByName(name);
-    if (!id.empty()) return id;
-    std::vector<std::string> names;
-    for (const auto& m : p.masters) names.push_back(m->name);
-    for (const auto& i : p.instances) names.push_back(p.nameOf(i->id));
-    return Error{"name.unknown", fmt::format("There is no {} in {}. There are: {}.", name, p.name, fmt::join(names, ", ")), {}};
-}
-
-/// By name or id, or a shape's name.
-Result<Id> findMesh(const Project& p, const std::string& name) {
-    std::vector<std::string> names;
-    for (const auto& [id, shape] : shapes()) {
-        std::string lower = shape;
-        lower[0] = char(std::tolower(lower[0]));
-        if (name == lower || name == shape || name == id) return id;
-        names.push_back(lower);
-    }
-    for (const auto& m : p.meshes) {
-        if (m->name == name || m->id == name) return m->id;
-        names.push_back(m->name);
-    }
-    return Error{"name.unknown", fmt::format("There is no mesh {}. There are: {}.", name, fmt::join(names, ", ")), {}};
-}
 
 Json diagnosticJson(const Project& p, const Diagnostic& d) {
     Json fixes = Json::array();
@@ -214,59 +172,6 @@ int evaluate(const Options& o) {
     if (*invalid == 0) return 0;
     fmt::print(stderr, "hsk: {} values were not finite and were written as 0.\n", *invalid);
     return 1;
-}
-
-int render(const Options& o) {
-    const auto opened = open(o);
-    if (!opened) return fail(opened.error());
-    Opened& p = **opened;
-    Specimen specimen;
-    for (size_t at = 0; at <= o.of.size();) {
-        const size_t comma = std::min(o.of.find(',', at), o.of.size());
-        const Result<Id> worn = find(p.project, o.of.substr(at, comma - at));
-        if (!worn) return fail(worn.error());
-        specimen.wears.push_back(*worn);
-        at = comma + 1;
-    }
-    if (!o.mesh.empty()) {
-        const Result<Id> mesh = findMesh(p.project, o.mesh);
-        if (!mesh) return fail(mesh.error());
-        specimen.mesh = *mesh;
-    }
-    int width = 0, height = 0;
-    const char* text = o.pictureSize.data();
-    const char* end = text + o.pictureSize.size();
-    auto [x, badWidth] = std::from_chars(text, end, width);
-    if (badWidth != std::errc{} || x == end || *x != 'x' || std::from_chars(x + 1, end, height).ptr != end)
-        return fail(fmt::format("{} is no size; write it as 640x480.", o.pictureSize));
-    if (findView(o.view) < 0) return fail(fmt::format("There is no view {}.", o.view));
-    p.project.lineup.view = o.view;
-    if (!o.light.empty()) p.project.lineup.light = o.light;
-    auto context = EglContext::create();
-    if (!context) return fail(context.error());
-    (*context)->makeCurrent();
-    Renderer renderer;
-    LookCache looks;
-    LightLibrary lights;
-    std::string problem;
-    RenderSettings settings = settingsFor(p.project, specimen, lights, p.assets.folder(), true, {}, &problem);
-    if (!problem.empty()) return fail(problem);
-    settings.width = width;
-    settings.height = height;
-    settings.supersampling = 2;
-    const DressedSpecimen dressed = dress(p.project, p.assets, looks, specimen, o.time, dressFor(p.project, settings));
-    for (const DressedSlot& slot : dressed.slots)
-        if (!slot.look->ok) return fail("What is worn has errors; hsk check lists them.");
-    if (!dressed.problem.empty()) return fail(dressed.problem);
-    const Result<RenderedPicture> picture = renderer.render(dressed, settings);
-    if (!picture) return fail(picture.error());
-    Picture out{picture->width, picture->height, 3, {}};
-    out.values.reserve(size_t(out.width) * size_t(out.height) * 3);
-    for (size_t i = 0; i < picture->rgba.size(); ++i)
-        if (i % 4 != 3) out.values.push_back(float(picture->rgba[i]) / 255.f);
-    // The picture is encoded already.
-    if (const Result<size_t> written = writePicture(o.out, out, PictureEncoding::Linear); !written) return fail(written.error());
-    return 0;
 }
 
 int bakeMaps(const Options& o) {

@@ -1,14 +1,25 @@
 #pragma once
 // One function a command of hsk. Each returns the exit code: 0 good, 1 problems found, 2 can't run.
+#include <optional>
 #include <string>
+#include <vector>
 
 namespace hue::cli {
 
 struct Options {
-    std::string project, of, mesh, view = "lit", light, channel, engine = "cpu", stage = "fragment", out, pictureSize = "512x512";
+    std::string project, of, mesh, view, light, channel, engine, stage = "fragment", out, pictureSize = "512x512";
     int size = 1024;
     double time = 0;
     bool json = false;
+
+    // render
+    int specimen = 0; ///< of the lineup, from 1; 0: what --of wears
+    std::string wire; ///< NODE.PORT or NODE.PORT.TAKE
+    std::string range, tone, backdrop, yardstick, show = "split", frames;
+    std::optional<double> rotation, sun, exposure, glare, yaw, pitch, standOff, gain;
+    std::vector<std::string> things;
+    double framesPerSecond = 24;
+    int subdivide = 0;
 };
 
 int check(const Options&);

@@ -34,11 +34,35 @@ int main(int argc, char** argv) {
     of(c), size(c), time(c), out(c, "FILE.exr or FILE.png");
     c->add_option("--channel", o.channel, "Such as base-color")->required();
     c->add_option("--engine", o.engine, "cpu or gl")->check(CLI::IsMember({"cpu", "gl"}));
-    c = command("render", "Render a picture", render);
-    of(c), time(c), out(c, "FILE.png");
-    c->add_option("--mesh", o.mesh, "A mesh of the project, or sphere, plane, cube, cylinder, torus");
-    c->add_option("--view", o.view, "lit, unlit, a channel, or invalid");
-    c->add_option("--light", o.light, "sodium-shed, overcast-yard or grey-box");
+    c = command("render", "Render a picture, a comparison, or frames", render);
+    time(c), json(c), out(c, "FILE.png; with --frames a folder, FILE.webp or a sheet as FILE.png");
+    c->add_option("--of", o.of, "A master, or Master/Instance; several for several slots, with commas");
+    c->add_option("--specimen", o.specimen, "A specimen of the lineup instead, from 1")->check(CLI::Range(1, 6));
+    c->add_option("--mesh", o.mesh,
+                  "A mesh of the project, or sphere, plane, cube, cylinder, torus, draped sheet; /1 to /5 for the density");
+    c->add_option("--subdivide", o.subdivide, "How often")->check(CLI::Range(0, 5));
+    c->add_option("--thing", o.things, "Something that stands around: signs, bolt, steps, tubes, rail");
+    c->add_option("--view", o.view,
+                  "lit, light-only, unlit, a channel, invalid, world-normal, faces, uv0, uv1, vertex-color, wireframe, overdraw, cost");
+    c->add_option("--wire", o.wire, "A wire instead of a view: CARD.PORT or CARD.PORT.TAKE, by ids");
+    c->add_option("--range", o.range, "LOW:HIGH that an unlit view shows from black to white");
+    c->add_option("--light", o.light, "sodium-shed, overcast-yard, grey-box, inspection-pit, harbour-dusk, or an HDR or EXR file");
+    c->add_option("--rotation", o.rotation, "Turn of the light in degrees");
+    c->add_option("--sun", o.sun, "Strength of the light's sun");
+    c->add_option("--exposure", o.exposure, "Stops");
+    c->add_option("--tone", o.tone, "Tone curve")->check(CLI::IsMember({"linear", "filmic", "neutral"}));
+    c->add_option("--glare", o.glare, "0 to 1")->check(CLI::Range(0.0, 1.0));
+    c->add_option("--backdrop", o.backdrop, "What stands behind")->check(CLI::IsMember({"surround", "environment", "depot"}));
+    c->add_option("--yaw", o.yaw, "Degrees");
+    c->add_option("--pitch", o.pitch, "Degrees")->check(CLI::Range(-89.0, 89.0));
+    c->add_option("--stand-off", o.standOff, "1 fits")->check(CLI::Range(0.2, 10.0));
+    c->add_option("--yardstick", o.yardstick,
+                  "Compare with a master, Master/Instance, picture file, or maps:COLOR,ORM,NORMAL,HEIGHT; prints the difference");
+    c->add_option("--show", o.show, "How the yardstick shows")->check(CLI::IsMember({"beside", "split", "difference", "none"}));
+    c->add_option("--gain", o.gain, "Of the difference");
+    c->add_option("--frames", o.frames, "FROM:TO in seconds");
+    c->add_option("--rate", o.framesPerSecond, "Frames a second")->check(CLI::Range(0.1, 240.0));
+    c->add_option("--engine", o.engine, "gl, or cpu for channels from the evaluator")->check(CLI::IsMember({"cpu", "gl"}));
     c->add_option("--size", o.pictureSize, "WIDTHxHEIGHT");
     c = command("bake", "Bake the channels to PNG maps", bakeMaps);
     of(c), size(c), time(c), json(c), out(c, "The folder");

@@ -29,10 +29,21 @@ struct NamedMesh {
     Mesh mesh;
 };
 std::vector<NamedMesh> makeMeshes();
+/// Meshes of what shines, glows and is cut out.
+std::vector<NamedMesh> makeGlassMeshes();
 
 Master makeBodywork();
 Master makeSetts();
 Master makeRouteDisplay();
+Master makeSignalLens();
+Master makeRainyWindow();
+Master makeSeatFelt();
+Master makeVentGrille();
+Master makeFrozenTrough();
+Master makePitSteam();
+Master makeFluorescentTube();
+/// All of them, in the order of the depot's list.
+std::vector<Master> makeMasters();
 std::vector<Instance> makeInstances();
 Lineup makeLineup();
 

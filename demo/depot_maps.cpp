@@ -163,6 +163,43 @@ Picture letters(std::string_view text, int width) {
     return p;
 }
 
+/// Drops that sit, and short runs beneath some of them; repeats.
+float dropHeight(float x, float y) {
+    float height = 0;
+    for (int layer = 0; layer < 2; ++layer) {
+        const int period = layer ? 22 : 9;
+        const float u = x * float(period), v = y * float(period);
+        const int i = int(std::floor(u)), j = int(std::floor(v));
+        for (int b = -1; b <= 1; ++b)
+            for (int a = -1; a <= 1; ++a) {
+                const int cx = wrap(i + a, period), cy = wrap(j + b, period);
+                if (random01(cx, cy, 71 + layer) > (layer ? 0.6f : 0.45f)) continue;
+                const float px = float(i + a) + 0.25f + 0.5f * random01(cx, cy, 73 + layer),
+                            py = float(j + b) + 0.25f + 0.5f * random01(cx, cy, 79 + layer);
+                const float size = 0.16f + 0.24f * random01(cx, cy, 83 + layer), dx = u - px, dy = v - py;
+                // Heavier below, and some leave a thin trace above.
+                const float way = std::hypot(dx, dy * (dy > 0 ? 1.25f : 0.8f));
+                const float drop = std::sqrt(std::max(0.f, 1 - way * way / (size * size)));
+                float trace = 0;
+                if (layer == 0 && random01(cx, cy, 89) < 0.6f && dy < 0 && dy > -0.9f)
+                    trace = 0.4f * (1 - smooth(0, size * 0.45f, std::fabs(dx + 0.06f * std::sin(dy * 9)))) * (1 + dy / 0.9f);
+                height = std::max(height, std::max(drop * size * (layer ? 0.7f : 1.4f), trace * size));
+            }
+    }
+    return height;
+}
+
+/// Pressed sheet with rows of slots; the alpha is 0 in the holes, and the border around them is dark.
+void grille(float x, float y, int across, int down, float* v) {
+    const float row = y * float(down), shift = (int(std::floor(row)) & 1) ? 0.5f : 0.f;
+    const float u = x * float(across) + shift, cx = u - std::floor(u) - 0.5f, cy = row - std::floor(row) - 0.5f;
+    // A slot with round ends, measured from its spine.
+    const float spine = std::max(std::fabs(cx) - 0.24f, 0.f), way = std::hypot(spine * float(down) / float(across), cy);
+    const float edge = smooth(0.24f, 0.34f, way), wear = 0.92f + 0.12f * (clouds(x, y, 12, 4, 97) - 0.5f);
+    for (int c = 0; c < 3; ++c) v[c] = 0.78f * wear * mix(0.35f, 1, edge);
+    v[3] = smooth(0.2f, 0.26f, way);
+}
+
 } // namespace
 
 std::vector<NamedMap> makeMaps() {
@@ -185,6 +222,12 @@ std::vector<NamedMap> makeMaps() {
     maps.push_back({"setts_height", "setts_height.png", MapKind::Height, setts, PictureEncoding::Linear});
     maps.push_back({"setts_normal", "setts_normal.png", MapKind::Normal, normalsOf(setts, 0.035f), PictureEncoding::Linear});
     maps.push_back({"letters_line_4", "letters_line_4.png", MapKind::Data, letters("4 CINDERQUAY", 96), PictureEncoding::Linear});
+    const Picture drops = tile(1024, 1, [](float x, float y, float* v) { *v = dropHeight(x, y); });
+    maps.push_back({"drops_normal", "drops_normal.png", MapKind::Normal, normalsOf(drops, 0.045f), PictureEncoding::Linear});
+    maps.push_back({"grille_fine", "grille_fine.png", MapKind::Color,
+                    tile(512, 4, [](float x, float y, float* v) { grille(x, y, 3, 8, v); }), PictureEncoding::Srgb});
+    maps.push_back({"grille_coarse", "grille_coarse.png", MapKind::Color,
+                    tile(512, 4, [](float x, float y, float* v) { grille(x, y, 2, 4, v); }), PictureEncoding::Srgb});
     maps.push_back({"letters_depot_only", "letters_depot_only.png", MapKind::Data, letters("DEPOT ONLY", 96), PictureEncoding::Linear});
     return maps;
 }

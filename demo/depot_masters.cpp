@@ -1,123 +1,6 @@
-#include "core/nodes/catalogue.h"
-#include "demo/depot.h"
-
-#include <algorithm>
-#include <cmath>
-#include <stdexcept>
+#include "demo/graph_writer.h"
 
 namespace hue::depot {
-namespace {
-
-Value color(const char* hex) {
-    Value v;
-    if (!colorFromHex(hex, v)) throw std::invalid_argument(hex);
-    return v;
-}
-
-/// Writes a graph card by card. Ids are the given words, so that the file reads well.
-class GraphWriter {
-  public:
-    explicit GraphWriter(Master& master) : m_master(master) {}
-
-    GraphWriter& card(const Id& id, std::string_view kind, float column, float row, const std::string& title = {}) {
-        if (!findNodeDef(kind)) throw std::invalid_argument(std::string(kind));
-        Node n;
-        n.id = id;
-        n.kind = kind;
-        n.title = title;
-        n.position = {column * 222, row * 96};
-        m_node = std::make_shared<Node>(n);
-        m_master.graph.nodes[id] = m_node;
-        return *this;
-    }
-    GraphWriter& parameter(const Id& id, float column, float row) {
-        card("card_" + id, "parameter", column, row);
-        m_node->settings["parameter"] = id;
-        return *this;
-    }
-    GraphWriter& set(const std::string& port, const Value& v) {
-        m_node->constants[port] = v;
-        return *this;
-    }
-    GraphWriter& set(const std::string& port, float v) { return set(port, Value::number(v)); }
-    GraphWriter& choose(const std::string& key, const std::string& choice) {
-        m_node->settings[key] = choice;
-        return *this;
-    }
-    GraphWriter& wire(const std::string& port, const Id& from, const std::string& output = "out", const std::string& take = {}) {
-        m_node->wires[port] = {from, output, take};
-        return *this;
-    }
-    void channel(const std::string& key, const Id& from, const std::string& output = "out", const std::string& take = {}) {
-        m_master.graph.channelWires[key] = {from, output, take};
-    }
-    void bay(const std::string& name, const std::vector<Id>& cards) {
-        m_master.graph.bays.push_back({"bay_" + std::to_string(m_master.graph.bays.size() + 1), name, cards, {}});
-    }
-
-    /// Moves cards of a column down until none lies on another.
-    void spread() {
-        std::vector<std::shared_ptr<Node>> cards;
-        for (const auto& [id, node] : m_master.graph.nodes) cards.push_back(std::make_shared<Node>(*node));
-        std::sort(cards.begin(), cards.end(), [](const auto& a, const auto& b) { return a->position.y < b->position.y; });
-        for (size_t i = 0; i < cards.size(); ++i)
-            for (size_t k = 0; k < i; ++k)
-                if (std::fabs(cards[i]->position.x - cards[k]->position.x) < 190)
-                    cards[i]->position.y = std::max(cards[i]->position.y, cards[k]->position.y + heightOf(*cards[k]) + 18);
-        for (const auto& card : cards) m_master.graph.nodes[card->id] = card;
-    }
-
-  private:
-    /// As the board draws it: a head, a row for each port and choice, a foot.
-    static float heightOf(const Node& n) {
-        const NodeDef& def = *findNodeDef(n.kind);
-        size_t rows = def.inputs.size() + (def.outputs.size() > 1 ? def.outputs.size() : 0);
-        if (n.kind != "parameter" && n.kind != "image") rows += def.settings.size();
-        return std::max(29 + 19 * float(rows), 52.f) + 20;
-    }
-
-    Master& m_master;
-    std::shared_ptr<Node> m_node;
-};
-
-Parameter number(const Id& id, const char* name, float standard, float low, float high, const char* group, const char* description,
-                 const char* unit = "") {
-    Parameter p;
-    p.id = id;
-    p.codeName = id;
-    p.name = name;
-    p.standard.value = Value::number(standard);
-    p.softMin = low;
-    p.softMax = high;
-    p.hardMin = low;
-    p.hardMax = high * 4;
-    p.group = group;
-    p.description = description;
-    p.unit = unit;
-    return p;
-}
-
-Parameter colored(const Id& id, const char* name, const char* hex, const char* group, const char* description) {
-    Parameter p = number(id, name, 0, 0, 1, group, description);
-    p.type = ParameterType::Color;
-    p.standard.value = color(hex);
-    return p;
-}
-
-Parameter mapped(const Id& id, const char* name, MapKind kind, const Id& map, const char* group, const char* description) {
-    Parameter p = number(id, name, 0, 0, 1, group, description);
-    p.type = ParameterType::Map;
-    p.mapKind = kind;
-    p.standard.map = map;
-    return p;
-}
-
-Parameter limitedTo1(Parameter p) {
-    p.hardMax = 1;
-    return p;
-}
-
-} // namespace
 
 Master makeBodywork() {
     Master m;
@@ -343,14 +226,43 @@ std::vector<Instance> makeInstances() {
     add("display_line_4", "Line 4", "route_display", {});
     add("display_depot_only", "Depot only", "route_display",
         {{"letters", {{}, "letters_depot_only"}}, {"lamp_color", c("#E8F0FF")}, {"scroll_speed", n(0)}, {"brightness", n(4)}});
+    add("lens_ruby", "Ruby", "signal_lens", {});
+    add("lens_smoked", "Smoked", "signal_lens", {{"glass_color", c("#5A4A3C")}, {"density", n(0.3f)}, {"film", n(0.7f)}, {"rings", n(4)}});
+    add("lens_etched", "Etched", "signal_lens", {{"glass_color", c("#2FA866")}, {"density", n(0.25f)}, {"etching", n(0.75f)}});
+    add("window_drizzle", "Drizzle", "rainy_window", {});
+    add("window_downpour", "Downpour", "rainy_window", {{"rain", n(1.3f)}, {"speed", n(0.5f)}, {"mist", n(0.2f)}, {"drop_scale", n(3)}});
+    add("felt_zigzag", "Zigzag", "seat_felt", {});
+    add("felt_plain", "Plain", "seat_felt", {{"stripe_width", n(0)}, {"ground", c("#2B4A3C")}, {"pile", n(0.8f)}});
+    add("grille_fine_", "Fine", "vent_grille", {});
+    add("grille_coarse_", "Coarse", "vent_grille", {{"grille", {{}, "grille_coarse"}}, {"paint", c("#7F8A80")}, {"tiles", n(2)}});
+    add("trough_clear", "Clear", "frozen_trough", {});
+    add("trough_milky", "Milky", "frozen_trough",
+        {{"clearness", n(0.12f)}, {"shallow", c("#DFE9E6")}, {"deep", c("#A9C4C2")}, {"frost", n(0.8f)}});
+    add("steam_thin", "Thin", "pit_steam", {{"density", n(0.3f)}});
+    add("steam_dense", "Dense", "pit_steam", {{"density", n(0.9f)}, {"rise", n(0.4f)}});
+    add("tube_new", "New", "fluorescent_tube", {{"dark_ends", n(0.05f)}});
+    add("tube_failing", "Failing", "fluorescent_tube",
+        {{"steadiness", n(0.55f)}, {"dark_ends", n(0.7f)}, {"glow_color", c("#FFE2C4")}, {"swell", n(0.3f)}});
     return all;
+}
+
+std::vector<Master> makeMasters() {
+    return {makeBodywork(),    makeSetts(),        makeSeatFelt(),        makeVentGrille(), makeSignalLens(),
+            makeRainyWindow(), makeRouteDisplay(), makeFluorescentTube(), makePitSteam(),   makeFrozenTrough()};
 }
 
 Lineup makeLineup() {
     Lineup l;
-    l.specimens = {{"tram_side_panel", {"line_ochre_worn"}},
-                   {"yard_with_steps", {"setts_after_rain"}},
-                   {"route_display", {"display_line_4", "works_grey"}}};
+    auto add = [&](const Id& mesh, std::vector<Id> wears) -> Specimen& {
+        Specimen specimen;
+        specimen.mesh = mesh;
+        specimen.wears = std::move(wears);
+        return l.specimens.emplace_back(specimen);
+    };
+    add("tram_side_panel", {"line_ochre_worn"});
+    add("yard_with_steps", {"setts_after_rain"});
+    add("route_display", {"display_line_4", "works_grey"});
+    add("signal_lens", {"lens_ruby", "works_grey"}).things = {{"signs", {0, 0.05f, -0.75f}, 1.15f, true}};
     l.orbit.yaw = 32;
     l.orbit.pitch = 22;
     l.exposure = 0.35f;

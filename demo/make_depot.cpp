@@ -33,12 +33,13 @@ int main(int argc, char** argv) {
         project.maps.push_back(std::make_shared<MapFile>(
             MapFile{map.id, readable(map.id), "maps/" + map.file, map.kind, Wrap::Repeat, contentHash(folder / "maps" / map.file), {}}));
     }
-    for (const auto& mesh : depot::makeMeshes()) {
+    std::vector<depot::NamedMesh> meshes = depot::makeMeshes();
+    for (auto& mesh : depot::makeGlassMeshes()) meshes.push_back(std::move(mesh));
+    for (const auto& mesh : meshes) {
         if (const auto written = writeMesh(folder / "meshes" / mesh.file, mesh.mesh); !written) return stop(written.error());
         project.meshes.push_back(std::make_shared<MeshFile>(MeshFile{mesh.id, readable(mesh.id), "meshes/" + mesh.file, {}}));
     }
-    for (const Master& master : {depot::makeBodywork(), depot::makeSetts(), depot::makeRouteDisplay()})
-        project.masters.push_back(std::make_shared<Master>(master));
+    for (const Master& master : depot::makeMasters()) project.masters.push_back(std::make_shared<Master>(master));
     for (const Instance& instance : depot::makeInstances()) project.instances.push_back(std::make_shared<Instance>(instance));
     project.lineup = depot::makeLineup();
     if (const Outcome saved = saveProject(project, folder / "depot.huestack"); !saved) return stop(saved.error());

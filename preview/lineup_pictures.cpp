@@ -100,6 +100,16 @@ Result<RenderedPicture> readScreenPicture(const std::filesystem::path& file) {
     return out;
 }
 
+Outcome writeScreenPicture(const std::filesystem::path& file, const std::vector<uint8_t>& rgba, int width, int height) {
+    Picture out{width, height, 3, {}};
+    out.values.reserve(size_t(width) * size_t(height) * 3);
+    for (size_t i = 0; i < rgba.size(); ++i)
+        if (i % 4 != 3) out.values.push_back(float(rgba[i]) / 255.f);
+    // The pixels are encoded already.
+    if (const Result<size_t> written = writePicture(file, out, PictureEncoding::Linear); !written) return written.error();
+    return Done{};
+}
+
 Result<std::optional<RenderedPicture>> yardstickPicture(Renderer& renderer, const Project& project, Assets& assets, LookCache& looks,
                                                         size_t index, const RenderSettings& settings, double time) {
     using Out = std::optional<RenderedPicture>;

@@ -24,5 +24,7 @@ Project withMapSet(const Project& project, const std::array<Id, 4>& maps);
 
 /// An 8-bit RGBA picture from any file that is read. Errors: those of reading.
 Result<RenderedPicture> readScreenPicture(const std::filesystem::path& file);
+/// An 8-bit PNG of RGBA pixels as a screen shows them, alpha left out. Errors: those of writing.
+Outcome writeScreenPicture(const std::filesystem::path& file, const std::vector<uint8_t>& rgba, int width, int height);
 
 } // namespace hue

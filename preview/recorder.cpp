@@ -1,27 +1,12 @@
 #include "preview/recorder.h"
 
 #include "core/maps/animation_file.h"
-#include "core/maps/map_file.h"
 
 #include <cmath>
 #include <cstring>
 #include <fmt/format.h>
 
 namespace hue {
-namespace {
-
-Outcome writePng(const std::filesystem::path& file, const std::vector<uint8_t>& rgba, int width, int height) {
-    Picture out{width, height, 3, {}};
-    out.values.reserve(size_t(width) * size_t(height) * 3);
-    for (size_t i = 0; i < rgba.size(); ++i)
-        if (i % 4 != 3) out.values.push_back(float(rgba[i]) / 255.f);
-    // The pixels are encoded already.
-    if (const Result<size_t> written = writePicture(file, out, PictureEncoding::Linear); !written) return written.error();
-    return Done{};
-}
-
-} // namespace
-
 int frameCount(const RecordRequest& r) { return std::max(1, int(std::lround((r.to - r.from) * r.framesPerSecond))); }
 
 Result<std::vector<std::string>> record(Renderer& renderer, const Project& project, Assets& assets, LookCache& looks, LightLibrary& lights,
@@ -75,7 +60,7 @@ Result<std::vector<std::string>> record(Renderer& renderer, const Project& proje
         switch (r.kind) {
         case RecordRequest::Kind::Frames: {
             const auto file = r.path / fmt::format("frame_{:04}.png", f);
-            if (Outcome o = writePng(file, strip, across, r.height); !o) return o.error();
+            if (Outcome o = writeScreenPicture(file, strip, across, r.height); !o) return o.error();
             files.push_back(file.string());
             break;
         }
@@ -96,7 +81,7 @@ Result<std::vector<std::string>> record(Renderer& renderer, const Project& proje
         files.push_back(r.path.string());
     }
     if (!sheet.empty()) {
-        if (Outcome o = writePng(r.path, sheet, columns * across, rows * r.height); !o) return o.error();
+        if (Outcome o = writeScreenPicture(r.path, sheet, columns * across, rows * r.height); !o) return o.error();
         files.push_back(r.path.string());
     }
     return files;

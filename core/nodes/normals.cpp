@@ -73,6 +73,25 @@ void addNormalNodes(std::vector<NodeDef>& list) {
                         if (encoded) n = b.add(b.mul(n, b.number(0.5f)), b.number(0.5f));
                         l.out("out", n);
                     }});
+    // Barre-Brisebois and Hill, "Blending in Detail", 2012: the second turned into the frame of the first.
+    list.push_back({"join_normals",
+                    "Join normals",
+                    family,
+                    "blend combine detail reorient rnm layer",
+                    "Two encoded tangent-space normals as one: the second lies on the first. Adding them as colors would flatten both.",
+                    {{"in1", 3, Meaning::Any, Value::vec3(0.5f, 0.5f, 1), 0, 1, "Encoded normal of the ground", {}},
+                     {"in2", 3, Meaning::Any, Value::vec3(0.5f, 0.5f, 1), 0, 1, "Encoded normal of the detail", {}}},
+                    {out(3, Meaning::Vector)},
+                    {},
+                    [](Lowering& l) {
+                        Builder& b = l.b;
+                        const Val t = b.add(b.mul(l.in("in1"), b.constant(Value::vec3(2, 2, 2))), b.constant(Value::vec3(-1, -1, 0)));
+                        const Val u = b.add(b.mul(l.in("in2"), b.constant(Value::vec3(-2, -2, 2))), b.constant(Value::vec3(1, 1, -1)));
+                        // A ground that looks away from its surface has no frame; just above keeps it defined.
+                        const Val z = b.op(Op::Max, b.component(t, 2), b.number(1e-4f));
+                        const Val n = b.normalize(b.sub(b.mul(t, b.op(Op::Div, b.dot(t, u), z)), u));
+                        l.out("out", b.add(b.mul(n, b.number(0.5f)), b.number(0.5f)));
+                    }});
 }
 
 } // namespace hue

@@ -48,6 +48,23 @@ void addTimeNodes(std::vector<NodeDef>& list) {
              }
              l.out("out", b.mix(l.in("low"), l.in("high"), w));
          }});
+    list.push_back(
+        {"flicker",
+         "Flicker",
+         family,
+         "blink irregular random light failing strobe",
+         "Jumps between two values at irregular moments; the same seed blinks the same way again.",
+         {numberIn("rate", 8, "Possible jumps a second", 0.1f, 30, "/s"), numberIn("share", 0.7f, "Share of the time at the high value"),
+          numberIn("seed", 0, "Another number blinks in another way", 0, 100), numberIn("low", 0, "Value while off", 0, 1),
+          numberIn("high", 1, "Value while on", 0, 1)},
+         {numberOut()},
+         {},
+         [](Lowering& l) {
+             Builder& b = l.b;
+             const Val step = b.op(Op::Floor, b.mul(b.time(), l.in("rate")));
+             const Val dice = b.cell2(b.compose({step, b.add(b.mul(l.in("seed"), b.number(17)), b.number(0.5f))}));
+             l.out("out", b.mix(l.in("low"), l.in("high"), b.op(Op::Less, dice, l.in("share"))));
+         }});
 }
 
 } // namespace hue

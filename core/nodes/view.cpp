@@ -65,6 +65,22 @@ void addViewNodes(std::vector<NodeDef>& list) {
                         const Val cosine = l.b.dot(l.in("normal"), l.b.normalize(l.in("axis")));
                         l.out("out", l.b.op(Op::Smooth, cosine, l.in("low"), l.in("high")));
                     }});
+    list.push_back({"nap",
+                    "Nap",
+                    family,
+                    "fabric cloth velvet felt fuzz two tone",
+                    "The two tones of a pile: one seen face-on, one at the outline.",
+                    {normalIn(),
+                     {"face", 3, Meaning::Color, Value::vec3(0.2f, 0.2f, 0.2f), 0, 1, "Tone seen face-on", {}},
+                     {"grazing", 3, Meaning::Color, Value::vec3(0.5f, 0.5f, 0.5f), 0, 1, "Tone at the outline", {}},
+                     numberIn("spread", 0.4f, "How far the tone of the outline reaches inward")},
+                    {out(3, Meaning::Color)},
+                    {},
+                    [](Lowering& l) {
+                        Builder& b = l.b;
+                        const Val power = b.mix(b.number(8), b.number(1), l.in("spread"));
+                        l.out("out", b.mix(l.in("face"), l.in("grazing"), b.op(Op::Power, b.oneMinus(facing(l)), power)));
+                    }});
     list.push_back({"depth_gap",
                     "Depth gap",
                     family,

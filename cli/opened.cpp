@@ -1,0 +1,45 @@
+#include "cli/opened.h"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+namespace hue::cli {
+
+Result<std::shared_ptr<Opened>> open(const Options& o) {
+    Result<Loaded> loaded = loadProject(o.project);
+    if (!loaded) return loaded.error();
+    auto out = std::make_shared<Opened>();
+    out->project = std::move(loaded->project);
+    out->report = std::move(loaded->report);
+    out->assets.setFolder(std::filesystem::absolute(o.project).parent_path());
+    return out;
+}
+
+Result<Id> find(const Project& p, const std::string& name) {
+    const Id id = p.findByName(name);
+    if (!id.empty()) return id;
+    std::vector<std::string> names;
+    for (const auto& m : p.masters) names.push_back(m->name);
+    for (const auto& i : p.instances) names.push_back(p.nameOf(i->id));
+    return Error{"name.unknown", fmt::format("There is no {} in {}. There are: {}.", name, p.name, fmt::join(names, ", ")), {}};
+}
+
+/// By name or id, or a shape's name.
+Result<Id> findMesh(const Project& p, const std::string& name) {
+    std::vector<std::string> names;
+    const size_t slash = name.find('/');
+    const std::string plain = name.substr(0, slash), density = slash == std::string::npos ? "" : name.substr(slash);
+    for (const auto& [id, shape] : shapes()) {
+        std::string lower = shape;
+        lower[0] = char(std::tolower(lower[0]));
+        if ((plain == lower || plain == shape || plain == id) && shapeById(id + density)) return id + density;
+        names.push_back(lower);
+    }
+    for (const auto& m : p.meshes) {
+        if (m->name == name || m->id == name) return m->id;
+        names.push_back(m->name);
+    }
+    return Error{"name.unknown", fmt::format("There is no mesh {}. There are: {}.", name, fmt::join(names, ", ")), {}};
+}
+
+} // namespace hue::cli

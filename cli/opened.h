@@ -1,0 +1,24 @@
+#pragma once
+// A project on the command line, and what names on it mean.
+#include "cli/commands.h"
+#include "core/store/assets.h"
+#include "core/store/store.h"
+
+#include <memory>
+
+namespace hue::cli {
+
+/// A project with its files at hand.
+struct Opened {
+    Project project;
+    std::vector<Diagnostic> report;
+    Assets assets;
+};
+Result<std::shared_ptr<Opened>> open(const Options& o);
+
+/// A master or Master/Instance by name. Error: name.unknown, with the names there are.
+Result<Id> find(const Project& p, const std::string& name);
+/// By name or id, or a shape's name, with "/1" to "/5" for its density.
+Result<Id> findMesh(const Project& p, const std::string& name);
+
+} // namespace hue::cli

@@ -143,12 +143,6 @@ FacePoint facePoint(const Rgb& d) {
     return {face, (s / m + 1) / 2, (t / m + 1) / 2};
 }
 
-const float* nearestTexel(const std::vector<float>& faces, int size, const Rgb& d) {
-    const FacePoint p = facePoint(d);
-    const int x = std::clamp(int(p.s * float(size)), 0, size - 1), y = std::clamp(int(p.t * float(size)), 0, size - 1);
-    return &faces[size_t((p.face * size + y) * size + x) * 3];
-}
-
 Rgb bilinear(const std::vector<float>& faces, int size, const FacePoint& p) {
     const float x = std::clamp(p.s * float(size) - 0.5f, 0.f, float(size - 1)),
                 y = std::clamp(p.t * float(size) - 0.5f, 0.f, float(size - 1));
@@ -176,7 +170,7 @@ std::vector<float> halved(const std::vector<float>& from, int size) {
 /// Filtered importance sampling of GGX (Krivanek and Colbert 2008): each sample reads the mip that its probability asks for.
 std::vector<float> filteredLevel(const std::vector<std::vector<float>>& mips, int size, float roughness) {
     std::vector<float> out(size_t(6 * size * size) * 3);
-    constexpr int kSamples = 48;
+    constexpr int kSamples = 64;
     const float alpha = roughness * roughness;
     struct Sample {
         Rgb light;
@@ -193,7 +187,7 @@ std::vector<float> filteredLevel(const std::vector<std::vector<float>>& mips, in
         const Rgb light{2 * cosine * sine * std::cos(phi), 2 * cosine * sine * std::sin(phi), nDotL};
         const float probability = distributionGgx(cosine, alpha) / 4;
         const float solid = 1 / (kSamples * probability), texel = 4 * kPi / (6 * float(PrefilteredLight::kSize * PrefilteredLight::kSize));
-        const int mip = std::clamp(int(std::lround(0.5f * std::log2(solid / texel) + 0.5f)), 0, int(mips.size()) - 1);
+        const int mip = std::clamp(int(std::lround(0.5f * std::log2(solid / texel) + 1)), 0, int(mips.size()) - 1);
         samples.push_back({light, mip});
         weights += nDotL;
     }
@@ -208,8 +202,8 @@ std::vector<float> filteredLevel(const std::vector<std::vector<float>>& mips, in
                     addScaled(d, t, s.light[0]);
                     addScaled(d, b, s.light[1]);
                     addScaled(d, n, s.light[2]);
-                    const float* texel = nearestTexel(mips[size_t(s.mip)], PrefilteredLight::kSize >> s.mip, d);
-                    for (size_t c = 0; c < 3; ++c) sum[c] += texel[c] * s.light[2];
+                    // Between texels: small lamps would show the samples' pattern otherwise.
+                    addScaled(sum, bilinear(mips[size_t(s.mip)], PrefilteredLight::kSize >> s.mip, facePoint(d)), s.light[2]);
                 }
                 for (size_t c = 0; c < 3; ++c) out[size_t(row * size + x) * 3 + c] = sum[c] / weights;
             }

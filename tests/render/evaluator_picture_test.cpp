@@ -65,7 +65,7 @@ TEST(EvaluatorPicture, IsTheSameAsTheLinkedBuildOnEverySpecimenOfTheDemo) {
         const Both b = drawBoth(p, assets, specimen, small(), 1.5);
         EXPECT_TRUE(b.evaluated.fromEvaluator);
         EXPECT_FALSE(b.linked.fromEvaluator);
-        EXPECT_LT(b.mean, 0.2) << p.nameOf(instance->id);
+        EXPECT_LT(b.mean, 0.25) << p.nameOf(instance->id);
         // At edges of the mesh the card extrapolates each triangle by itself and may read a map at another level.
         EXPECT_LE(b.over, 15) << p.nameOf(instance->id) << ": thousandths that differ by 2/255 or more";
     }

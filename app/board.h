@@ -112,6 +112,8 @@ class Board : public QWidget {
     void paintBackground(QPainter&);
     void paintBay(QPainter&, const Id& id, const QRectF& rect);
     void paintCard(QPainter&, const Id& id, const CardLayout& card);
+    /// A curve over a card's swatch.
+    void paintCurve(QPainter&, const QRectF& swatch, const struct CardCurve& curve) const;
     /// Whether an unwired value of a card is written as a color.
     bool showsColor(const Node& node, const PortDef& port) const;
     void paintRow(QPainter&, const Node& node, const CardLayout& card, const CardRow& row);

@@ -244,6 +244,23 @@ void Board::paintRow(QPainter& p, const Node& node, const CardLayout& card, cons
                p.fontMetrics().elidedText(value, Qt::ElideRight, int(r.width() - left)));
 }
 
+void Board::paintCurve(QPainter& p, const QRectF& swatch, const CardCurve& curve) const {
+    const Theme& t = theme();
+    const QRectF box = swatch.adjusted(2, 3, -2, -3);
+    const float low = std::min(0.f, curve.low), high = std::max(curve.high, low + 1e-3f);
+    QPolygonF line;
+    for (size_t i = 0; i < curve.values.size(); ++i)
+        line << QPointF(box.left() + box.width() * double(i) / double(curve.values.size() - 1),
+                        box.bottom() - box.height() * double((curve.values[i] - low) / (high - low)));
+    // Over time the flat swatch says little, so the plot takes its place.
+    if (curve.over == "time") p.fillRect(swatch, t.card);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(t.card, 3.6));
+    p.drawPolyline(line);
+    p.setPen(QPen(t.ink, 1.5));
+    p.drawPolyline(line);
+}
+
 void Board::paintCard(QPainter& p, const Id& id, const CardLayout& card) {
     const Master* master = m_session.master();
     const Node* node = master ? master->graph.find(id) : nullptr;
@@ -266,6 +283,7 @@ void Board::paintCard(QPainter& p, const Id& id, const CardLayout& card) {
         if (it == facts->swatches.end() && card.def->outputs.size() > 1) it = facts->swatches.find(id + ".r");
         if (it != facts->swatches.end()) p.drawImage(card.swatch, it->second);
         else p.fillRect(card.swatch, hatch(t.hairline));
+        if (auto curve = facts->curves.find(id); curve != facts->curves.end()) paintCurve(p, card.swatch, curve->second);
         p.setPen(QPen(t.hairline, 1));
         p.setBrush(Qt::NoBrush);
         p.drawRect(card.swatch);

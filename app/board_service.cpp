@@ -60,6 +60,8 @@ BoardFacts boardFacts(const Snapshot& snapshot, const Id& masterId, const Id& wo
     for (const std::vector<Diagnostic>* list : {&surface.diagnostics, static_cast<const std::vector<Diagnostic>*>(&taps.diagnostics)})
         for (const Diagnostic& d : *list)
             if (d.severity == Severity::Error) out.broken.emplace(d.place.node, d.sentence);
+    for (const auto& [id, node] : master->graph.nodes)
+        if (CardCurve curve = cardCurve(*master, *node, snapshot->loopSeconds); !curve.values.empty()) out.curves[id] = std::move(curve);
     const Resolved resolved = resolve(*snapshot, worn);
     out.cost = costOf(*surface.program, [&](const MapSlot& slot) { return assets.map(*snapshot, resolved, slot); });
 

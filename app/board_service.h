@@ -3,6 +3,7 @@
 #include "app/session.h"
 #include "core/compile/compile.h"
 #include "core/cost/cost.h"
+#include "core/tap/tap.h"
 
 #include <QImage>
 
@@ -14,6 +15,7 @@ struct BoardFacts {
     std::map<std::pair<Id, std::string>, PortInfo> ports;
     std::map<Id, CardCost> cards;           ///< of cards that reach the surface
     std::map<std::string, QImage> swatches; ///< "node.port" and "channel.key"
+    std::map<Id, CardCurve> curves;         ///< of cards that depend on time or on one input alone
     std::map<Id, std::string> broken;       ///< cards at fault, with the sentence
     Cost cost;                              ///< of the whole surface
 };

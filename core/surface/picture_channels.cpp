@@ -151,6 +151,12 @@ bool PixelEvaluation::channels(const Evaluator& evaluator, const Frame& frame, c
         planeOf[k] = planes;
         planes += evaluator.program().code[size_t(value)].width;
     }
+    // A wire alone shows as base color, as in surfaceFragmentStage().
+    int tapWidth = 0;
+    if (const int32_t tap = evaluator.program().output("tap"); tap >= 0 && outputs.empty()) {
+        outputs.emplace_back("tap");
+        tapWidth = evaluator.program().code[size_t(tap)].width;
+    }
     const SurfacePacker packer(settings, slot);
     const auto pack = [&](uint32_t pixel, const float* const* results, size_t lane) {
         PixelGeometry g;
@@ -172,6 +178,8 @@ bool PixelEvaluation::channels(const Evaluator& evaluator, const Frame& frame, c
             }
             for (int c = 0; c < all[k].width; ++c) values[k][size_t(c)] = results[planeOf[k] + c][lane];
         }
+        if (tapWidth)
+            for (int c = 0; c < 3; ++c) values[0][size_t(c)] = tapWidth == 1 ? results[0][lane] : c < tapWidth ? results[c][lane] : 0;
         const PackedPixel packed = packer.pack(g, values);
         for (size_t t = 0; t < kFloatTargets; ++t) std::copy_n(packed.floats.begin() + long(t) * 4, 4, to.floats[t][pixel].begin());
         for (size_t t = 0; t < to.words.size(); ++t) std::copy_n(packed.words.begin() + long(t) * 4, 4, to.words[t][pixel].begin());

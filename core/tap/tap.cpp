@@ -171,7 +171,7 @@ TapFacts tapFacts(const Project& project, Assets& assets, const Id& worn, const 
     return out;
 }
 
-CardCurve cardCurve(const Project& project, const Master& master, const Node& node, float loopSeconds) {
+CardCurve cardCurve(const Master& master, const Node& node, float loopSeconds) {
     CardCurve out;
     const NodeDef* def = findNodeDef(node.kind);
     if (!def || def->outputs.size() != 1 || def->outputs[0].width > 1) return out;
@@ -190,7 +190,6 @@ CardCurve cardCurve(const Project& project, const Master& master, const Node& no
     if (!overTime && input.empty()) return out;
     // The card alone, with a number of 0 to 1 where its value comes from.
     Project small;
-    small.loopSeconds = project.loopSeconds;
     auto alone = std::make_shared<Master>();
     alone->id = "m";
     alone->parameters = master.parameters;
@@ -217,13 +216,30 @@ CardCurve cardCurve(const Project& project, const Master& master, const Node& no
     }
     alone->graph.nodes[copy->id] = copy;
     small.masters.push_back(alone);
-    Assets none;
-    TapAxis axis;
-    axis.over = overTime ? TapAxis::Over::Time : TapAxis::Over::U;
-    small.loopSeconds = overTime ? std::min(loopSeconds, 4.f) : loopSeconds;
-    const TapFacts facts = tapFacts(small, none, "m", {copy->id, std::string(def->outputs[0].key), {}}, axis, 0);
-    for (const auto& v : facts.course) out.values.push_back(v[0]);
-    if (out.values.empty()) return out;
+    const Compilation compiled = compileTap(small, *alone, {copy->id, std::string(def->outputs[0].key), {}});
+    const Evaluator evaluator(compiled.program);
+    FrameInputs inputs;
+    inputs.parameter = [&](const Id& id) {
+        const Parameter* p = alone->parameter(id);
+        return p ? p->standard.value : Value{};
+    };
+    constexpr int steps = 64;
+    const float length = overTime ? std::min(loopSeconds, 4.f) : 1;
+    auto row = [&](int width, double time) {
+        std::vector<float> values;
+        values.resize(size_t(width));
+        inputs.time = time;
+        Evaluator::Control control;
+        control.threads = 1;
+        evaluator.grid(
+            evaluator.frame(inputs), {"tap"}, width, 1, FlatSquare(width, 1),
+            [&](int x, int, int columns, int, const float* const* planes) { std::copy_n(planes[0], columns, values.begin() + x); },
+            control);
+        return values;
+    };
+    if (overTime)
+        for (int i = 0; i <= steps; ++i) out.values.push_back(row(1, double(length) * i / steps)[0]);
+    else out.values = row(steps, 0);
     out.over = overTime ? "time" : input;
     out.low = *std::min_element(out.values.begin(), out.values.end());
     out.high = *std::max_element(out.values.begin(), out.values.end());

@@ -41,7 +41,7 @@ struct CardCurve {
     float low = 0, high = 1;
     std::vector<float> values;
 };
-/// `ports` are those of a compilation of the master; values of wired inputs other than the one are their defaults.
-CardCurve cardCurve(const Project& project, const Master& master, const Node& node, float loopSeconds);
+/// Wired inputs other than the one have the default of their parameter, or of the port.
+CardCurve cardCurve(const Master& master, const Node& node, float loopSeconds);
 
 } // namespace hue

@@ -204,7 +204,7 @@ TEST_F(StartTest, EveryStartingPointShowsAPictureAndItsParameters) {
 TEST_F(StartTest, TheDemoOpensWithoutProblemsOnAllStations) {
     ASSERT_TRUE(window->openFile(QString(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack"));
     settle();
-    ASSERT_EQ(window->lineup().count(), 3u);
+    ASSERT_EQ(window->lineup().count(), 4u);
     EXPECT_EQ(session().target(), project().findByName("Bodywork/Line Ochre Worn"));
     ASSERT_TRUE(QTest::qWaitFor(
         [&] { return window->instances().model()->rows().size() == project().masters.size() + project().instances.size(); }, 3000));

@@ -358,12 +358,12 @@ TEST(Curves, OfCardsThatDependOnOneThing) {
              step = add(t.project, "smoothstep", {{"low", Value::number(0.25f)}, {"high", Value::number(0.75f)}}),
              mix = add(t.project, "mix");
     const Master& m = masterOf(t.project);
-    EXPECT_EQ(cardCurve(t.project, m, *m.graph.find(wave), 4).over, "time");
-    const CardCurve c = cardCurve(t.project, m, *m.graph.find(step), 4);
+    EXPECT_EQ(cardCurve(m, *m.graph.find(wave), 4).over, "time");
+    const CardCurve c = cardCurve(m, *m.graph.find(step), 4);
     EXPECT_EQ(c.over, "in");
     EXPECT_NEAR(c.values[c.values.size() / 2], 0.5f, 0.02f);
     EXPECT_EQ(c.values.front(), 0);
-    EXPECT_TRUE(cardCurve(t.project, m, *m.graph.find(mix), 4).values.empty());
+    EXPECT_TRUE(cardCurve(m, *m.graph.find(mix), 4).values.empty());
 }
 
 TEST(AnimatedPictures, AreWrittenAndReadable) {

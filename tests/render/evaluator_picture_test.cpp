@@ -89,6 +89,23 @@ TEST(EvaluatorPicture, ShowsThroughTheHolesOfAMask) {
     EXPECT_LE(b.over, 15);
 }
 
+TEST(EvaluatorPicture, ShowsAWireAsTheLinkedBuildDoes) {
+    Project p = bareProject();
+    const Id noise = add(p, "noise_2d", {{"scale", Value::vec2(6, 6)}}), color = add(p, "mix", {{"fg", Value::vec3(1, 0.2f, 0)}});
+    wire(p, {noise, "out", ""}, color, "mix");
+    p.lineup.view = "wire";
+    p.lineup.wireMaster = "m";
+    RenderSettings s = small();
+    s.view = findView("wire");
+    Assets assets;
+    for (const Source& wanted : {Source{noise, "out", ""}, Source{color, "out", ""}, Source{color, "out", "rg"}}) {
+        p.lineup.wire = wanted;
+        const Both b = drawBoth(p, assets, p.lineup.specimens[0], s);
+        EXPECT_TRUE(b.evaluated.fromEvaluator);
+        EXPECT_LT(b.mean, 0.1);
+    }
+}
+
 TEST(BuildService, LinksInTheBackgroundWhileTheEvaluatorDraws) {
     Gl::renderer();
     auto context = EglContext::create();

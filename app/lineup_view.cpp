@@ -22,7 +22,7 @@ namespace {
 
 QString text(const std::string& s) { return QString::fromStdString(s); }
 
-QString number(float x) { return QString::number(double(x), 'g', 5); }
+QString number(float x) { return QString::number(double(x), 'g', 4); }
 QString listed(const Value& v) {
     QStringList parts;
     for (int c = 0; c < v.width; ++c) parts << number(v[c]);
@@ -376,15 +376,15 @@ void LineupView::showReadout(int place, int x, int y, const Probe& probe) {
         if (value->width == 3 && (!channel || channel->meaning == Meaning::Color)) {
             Value encoded = *value;
             for (int c = 0; c < 3; ++c) encoded[c] = linearToSrgb(std::max(encoded[c], 0.f));
-            line += tr("  encoded %1 %2").arg(listed(encoded), text(hexFromColor(*value)));
+            line += tr("\nencoded %1 %2").arg(listed(encoded), text(hexFromColor(*value)));
         } else if (value->width == 1) {
             line += tr("  of 255: %1").arg(double((*value)[0]) * 255, 0, 'f', 1);
         }
         lines << line;
     }
-    lines << tr("at %1 %2 %3 m  UV %4 %5")
-                 .arg(number(probe.position[0]), number(probe.position[1]), number(probe.position[2]), number(probe.uv0[0]),
-                      number(probe.uv0[1]));
+    auto metres = [](float m) { return QString::number(double(m), 'f', 3); };
+    lines << tr("at %1 %2 %3 m").arg(metres(probe.position[0]), metres(probe.position[1]), metres(probe.position[2]));
+    lines << tr("UV %1 %2").arg(metres(probe.uv0[0]), metres(probe.uv0[1]));
     Q_UNUSED(x);
     Q_UNUSED(y);
     view->setReadout(lines.join('\n'));
@@ -392,6 +392,7 @@ void LineupView::showReadout(int place, int x, int y, const Probe& probe) {
 
 void LineupView::pasteDropped(size_t index, const QMimeData* mime, const QPoint& at) {
     if (mime->hasFormat(kWornMime)) return wearUnder(index, at, mime->data(kWornMime).toStdString());
+    if (dropMapSet(index, mime)) return;
     for (const QUrl& url : mime->urls()) {
         const QString file = url.toLocalFile(), suffix = QFileInfo(file).suffix().toLower();
         const size_t meshes = m_session.project().meshes.size();
@@ -404,6 +405,29 @@ void LineupView::pasteDropped(size_t index, const QMimeData* mime, const QPoint&
         if (m_session.project().meshes.size() > meshes)
             changeByEdit(tr("change mesh"), [&](Lineup& l) { l.specimens[index].mesh = m_session.project().meshes.back()->id; });
     }
+}
+
+bool LineupView::dropMapSet(size_t index, const QMimeData* mime) {
+    // Two and more pictures at once are a map set: they become a master that shows them as they are.
+    QStringList files;
+    for (const QUrl& url : mime->urls())
+        if (QStringList{"png", "jpg", "jpeg", "tga", "tif", "tiff", "exr"}.contains(QFileInfo(url.toLocalFile()).suffix().toLower()))
+            files << url.toLocalFile();
+    if (files.size() < 2) return false;
+    std::array<Id, 4> maps;
+    for (const QString& file : files) {
+        const auto id = importFile(m_session, file);
+        if (!id) continue;
+        const MapKind kind = m_session.project().map(*id)->kind;
+        Id& place = maps[kind == MapKind::Color ? 0 : kind == MapKind::Data ? 1 : kind == MapKind::Normal ? 2 : 3];
+        if (place.empty()) place = *id;
+    }
+    const QString name = QFileInfo(files[0]).completeBaseName().section('_', 0, 0);
+    const Id master = newId('m');
+    m_session.apply(tr("wear map set"),
+                    [&](const Project& p) { return edit::wear(withMapSet(p, maps, master, name.toStdString()), index, 0, master); });
+    m_session.say(tr("The map set became the master %1.").arg(name));
+    return true;
 }
 
 void LineupView::wearUnder(size_t index, const QPoint& at, const Id& worn) {

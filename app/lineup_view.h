@@ -58,6 +58,7 @@ class LineupView : public QWidget {
     void showMenu(size_t index, const QPoint& global);
     void fillMeshMenu(QMenu* menu, size_t index);
     void fillThingsMenu(QMenu* menu, size_t index);
+    bool dropMapSet(size_t index, const QMimeData* mime);
     void wearUnder(size_t index, const QPoint& at, const Id& worn);
     void showReadout(int place, int x, int y, const Probe& probe);
     void pasteDropped(size_t index, const QMimeData* mime, const QPoint& at);

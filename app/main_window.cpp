@@ -257,6 +257,7 @@ void MainWindow::toggleTap() {
     showStation(0);
     m_tap->show();
     m_tap->tap(*wire);
+    m_board->showCard(wire->node);
 }
 
 void MainWindow::pickColor() {

@@ -4,6 +4,7 @@
 #include "app/theme.h"
 
 #include <QContextMenuEvent>
+#include <QHelpEvent>
 #include <QPainter>
 #include <cmath>
 
@@ -258,6 +259,12 @@ void SpecimenView::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void SpecimenView::mouseReleaseEvent(QMouseEvent*) { m_splitting = false; }
+bool SpecimenView::event(QEvent* e) {
+    // Over the picture the readout speaks; the tool tip waits at the foot.
+    if (e->type() == QEvent::ToolTip && static_cast<QHelpEvent*>(e)->pos().y() < height() - kFoot) return true;
+    return QWidget::event(e);
+}
+
 void SpecimenView::leaveEvent(QEvent*) { Q_EMIT hovered(-1, -1); }
 
 void SpecimenView::editWorn() {

@@ -53,6 +53,7 @@ class SpecimenView : public QWidget {
     void fillWanted();
 
   protected:
+    bool event(QEvent*) override;
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;

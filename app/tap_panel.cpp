@@ -237,7 +237,10 @@ TapPanel::TapPanel(Session& session, QWidget* parent) : QWidget(parent), m_sessi
     column->addWidget(m_plot, 1);
     connect(close, &QToolButton::clicked, this, &TapPanel::closed);
     connect(onMesh, &QToolButton::clicked, this, [this] { Q_EMIT meshWanted(m_wire); });
-    connect(m_axis, &QComboBox::activated, this, &TapPanel::ask);
+    connect(m_axis, &QComboBox::activated, this, [this] {
+        m_axisChosen = true;
+        ask();
+    });
     connect(m_plot, &CoursePlot::scrubbed, this, [this](double share) {
         if (m_facts.axisName == "time") m_session.setTime(share * double(m_session.project().loopSeconds) * 0.99999);
     });
@@ -283,6 +286,7 @@ TapAxis TapPanel::axis() const {
 }
 
 void TapPanel::tap(const Source& wire) {
+    if (!(m_wire == wire)) m_axisChosen = false;
     m_wire = wire;
     fillAxes();
     ask();
@@ -317,6 +321,12 @@ void TapPanel::receive(quint64 serial, const TapFacts& facts) {
     m_numbers->setText(numbers());
     m_shares->show(m_facts);
     m_plot->show(m_facts, m_session.time());
+    // What stands still says more over U than over time.
+    if (!m_axisChosen && facts.width && !facts.movesWithTime && m_axis->currentIndex() == 0) {
+        m_axisChosen = true;
+        m_axis->setCurrentIndex(1);
+        ++m_wanted;
+    }
     if (serial != m_wanted) ask();
 }
 

@@ -84,7 +84,7 @@ class TapPanel : public QWidget {
     Source m_wire;
     TapFacts m_facts;
     quint64 m_wanted = 0, m_shown = 0;
-    bool m_busy = false;
+    bool m_busy = false, m_axisChosen = false;
     QLabel *m_title, *m_picture, *m_numbers;
     QComboBox* m_axis;
     SharesPlot* m_shares;

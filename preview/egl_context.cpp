@@ -34,7 +34,8 @@ Result<std::unique_ptr<EglContext>> EglContext::create(const EglContext* shareWi
 
 EglContext::~EglContext() {
     if (!m_context) return;
-    eglMakeCurrent(m_display, EGL_NO_SURFACE, EGL_NO_SURFACE, EGL_NO_CONTEXT);
+    // Another context of this thread stays current.
+    if (eglGetCurrentContext() == m_context) eglMakeCurrent(m_display, EGL_NO_SURFACE, EGL_NO_SURFACE, EGL_NO_CONTEXT);
     eglDestroyContext(m_display, m_context);
 }
 

@@ -172,11 +172,14 @@ int GlTargets::behindLevels() const { return levelsFor(m_width, m_height); }
 
 GLuint GlTargets::behind() {
     if (!m_behind) m_behind = mipTarget(m_width, m_height, &m_behindBuffer);
+    const GLboolean part = glIsEnabled(GL_SCISSOR_TEST);
+    glDisable(GL_SCISSOR_TEST);
     glBindFramebuffer(GL_READ_FRAMEBUFFER, sceneBuffer);
     glBindFramebuffer(GL_DRAW_FRAMEBUFFER, m_behindBuffer);
     glBlitFramebuffer(0, 0, m_width, m_height, 0, 0, m_width, m_height, GL_COLOR_BUFFER_BIT, GL_NEAREST);
     glBindTexture(GL_TEXTURE_2D, m_behind);
     glGenerateMipmap(GL_TEXTURE_2D);
+    if (part) glEnable(GL_SCISSOR_TEST);
     return m_behind;
 }
 

@@ -40,14 +40,17 @@ DressOptions dressFor(const Project& project, const RenderSettings& settings) {
     return out;
 }
 
-Project withMapSet(const Project& project, const std::array<Id, 4>& maps) {
+Project withMapSet(const Project& project, const std::array<Id, 4>& maps, const Id& masterId, const std::string& name) {
     auto master = std::make_shared<Master>();
-    master->id = "yardstick";
-    master->name = "Map set";
+    master->id = masterId;
+    master->name = name;
+    // In columns, so that the board shows them well when the master is opened.
     auto add = [&](const Id& id, const char* kind) {
         auto node = std::make_shared<Node>();
         node->id = id;
         node->kind = kind;
+        const std::string_view what = kind;
+        node->position = {what == "image" ? 0.f : what == "height_to_normal" ? 222.f : 444.f, 140.f * float(master->graph.nodes.size())};
         return node;
     };
     auto image = [&](const Id& id, const Id& map) {

@@ -19,8 +19,8 @@ Result<std::optional<RenderedPicture>> yardstickPicture(Renderer& renderer, cons
                                                         size_t specimen, const RenderSettings& settings, double time);
 
 /// A project with a master that shows a map set as it is: base color, occlusion-roughness-metallic, normal, height; any may
-/// be missing. Its id is "yardstick".
-Project withMapSet(const Project& project, const std::array<Id, 4>& maps);
+/// be missing.
+Project withMapSet(const Project& project, const std::array<Id, 4>& maps, const Id& id = "yardstick", const std::string& name = "Map set");
 
 /// An 8-bit RGBA picture from any file that is read. Errors: those of reading.
 Result<RenderedPicture> readScreenPicture(const std::filesystem::path& file);

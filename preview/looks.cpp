@@ -152,7 +152,11 @@ DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, 
         }
         out.slots.push_back(std::move(slot));
     }
-    if (!offsets.empty()) out.mesh = looks.displacer(out.mesh)->displaced(offsets);
+    out.drawnBounds = out.bounds;
+    if (!offsets.empty()) {
+        out.mesh = looks.displacer(out.mesh)->displaced(offsets);
+        out.drawnBounds = boundsOf(*out.mesh);
+    }
     return out;
 }
 

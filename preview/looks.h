@@ -59,7 +59,8 @@ struct DressedSpecimen {
     MeshPtr mesh;
     std::vector<DressedSlot> slots; ///< by slot of the mesh; a slot without anything worn shows plain grey
     std::vector<Thing> things;
-    Bounds bounds; ///< of the mesh before anything moved its vertices, so that the camera rests
+    Bounds bounds;      ///< of the mesh before anything moved its vertices, so that the camera rests
+    Bounds drawnBounds; ///< of the mesh as it is drawn
     bool castsShadow = true;
     std::string problem; ///< why something stands in, or empty
     bool moves() const;  ///< something depends on time

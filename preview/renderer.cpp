@@ -62,6 +62,16 @@ void Renderer::setEvaluatorOnly(bool on) { m->evaluatorOnly = on; }
 
 namespace {
 
+/// Limits clearing and drawing to the part of the picture where something can stand.
+class Within {
+  public:
+    explicit Within(const View& v) {
+        glEnable(GL_SCISSOR_TEST);
+        glScissor(v.left, v.bottom, v.across, v.tall);
+    }
+    ~Within() { glDisable(GL_SCISSOR_TEST); }
+};
+
 /// One picture on its way: the passes in their order.
 class Drawing {
   public:
@@ -184,8 +194,10 @@ Outcome Drawing::drawSlot(size_t index, GlProgram& p, bool peel, GLuint peeled) 
 }
 
 Outcome Drawing::opaque(const std::vector<GlProgram*>& programs, bool byEvaluator) {
-    if (byEvaluator) {
+    if (byEvaluator)
         if (Outcome o = m.channelsByEvaluator(m_specimen, m_view, m_targets, m_full); !o) return o;
+    const Within part(m_view);
+    if (byEvaluator) {
         glBindFramebuffer(GL_FRAMEBUFFER, m_targets.channelBuffer(m_full, 0));
     } else {
         glBindFramebuffer(GL_FRAMEBUFFER, m_targets.channelBuffer(m_full, 0));
@@ -208,6 +220,7 @@ Outcome Drawing::opaque(const std::vector<GlProgram*>& programs, bool byEvaluato
 // Layer by layer from behind: the furthest fragment that lies in front of the layer before (Everitt's depth peeling,
 // turned around). So the order is right for every pixel, also where surfaces pass through each other.
 Outcome Drawing::layers(const std::vector<GlProgram*>& programs) {
+    const Within part(m_view);
     GLuint before = m_targets.depth(0);
     for (int layer = 0; layer < kMostLayers; ++layer) {
         m_layerDepth = 1 + layer % 2;

@@ -45,9 +45,8 @@ struct RenderSettings {
 struct RenderedPicture {
     int width = 0, height = 0;
     std::vector<uint8_t> rgba;
-    bool fromEvaluator = false;    ///< drawn from the CPU evaluator; the driver's build is on its way
-    float peak = 0;                ///< of views that count: the highest number in the picture
-    bool nothingToReflect = false; ///< something mirrors sharply and no thing stands around
+    bool fromEvaluator = false; ///< drawn from the CPU evaluator; the driver's build is on its way
+    float peak = 0;             ///< of views that count: the highest number in the picture
 };
 
 /// What lies under a pixel.

@@ -114,9 +114,11 @@ Result<AttributePicture> Renderer::Impl::rasterise(const DressedSpecimen& specim
 
 Outcome Renderer::Impl::channelsByEvaluator(const DressedSpecimen& specimen, const View& view, GlTargets& to, bool full) {
     ensureAttributes(view.width, view.height);
-    const size_t count = size_t(view.width) * size_t(view.height);
+    const Region region{view.left, view.bottom, view.across, view.tall};
+    const size_t count = size_t(region.width) * size_t(region.height);
+    if (!count) return Done{};
     ChannelPicture channels;
-    channels.resize(view.width, view.height);
+    channels.resize(region.width, region.height);
     std::vector<float> cut(count, 0);
     std::vector<char> open(count, 1);
     bool anyMask = false;
@@ -125,7 +127,7 @@ Outcome Renderer::Impl::channelsByEvaluator(const DressedSpecimen& specimen, con
     // What a mask cuts away uncovers what lies behind; more than a few sheets behind each other are rare.
     constexpr int kMostSheets = 6;
     for (int round = 0; round < kMostSheets; ++round) {
-        const Result<AttributePicture> seen = rasterise(specimen, view, to.depth(0), {0, 0, view.width, view.height}, round > 0, false);
+        const Result<AttributePicture> seen = rasterise(specimen, view, to.depth(0), region, round > 0, false);
         if (!seen) return seen.error();
         std::vector<std::vector<uint32_t>> pixels(specimen.slots.size());
         for (size_t i = 0; i < count; ++i)
@@ -152,13 +154,13 @@ Outcome Renderer::Impl::channelsByEvaluator(const DressedSpecimen& specimen, con
         if (!anyMask || !again) break;
         glBindTexture(GL_TEXTURE_2D, rejected);
         glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
-        glTexSubImage2D(GL_TEXTURE_2D, 0, 0, 0, view.width, view.height, GL_RED, GL_FLOAT, cut.data());
+        glTexSubImage2D(GL_TEXTURE_2D, 0, region.x, region.y, region.width, region.height, GL_RED, GL_FLOAT, cut.data());
     }
     glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
     for (int t = 0; t < (full ? kAllTargets : kCoreTargets); ++t) {
         glBindTexture(GL_TEXTURE_2D, to.channel(t));
         const bool floats = t < kFloatTargets;
-        glTexSubImage2D(GL_TEXTURE_2D, 0, 0, 0, view.width, view.height, floats ? GL_RGBA : GL_RGBA_INTEGER,
+        glTexSubImage2D(GL_TEXTURE_2D, 0, region.x, region.y, region.width, region.height, floats ? GL_RGBA : GL_RGBA_INTEGER,
                         floats ? GL_FLOAT : GL_UNSIGNED_INT,
                         floats ? static_cast<const void*>(channels.floats[size_t(t)].data())
                                : static_cast<const void*>(channels.words[size_t(t - kFloatTargets)].data()));

@@ -22,8 +22,22 @@ struct View {
     Matrix4 clip, fromClip, toShadow;
     Sun sun;
     ReadyLight light;
-    float turn[2] = {1, 0}; ///< cosine and sine of the light's turn
-    float surround = 0;     ///< radiance that the screen shows as the surround
+    float turn[2] = {1, 0};                         ///< cosine and sine of the light's turn
+    float surround = 0;                             ///< radiance that the screen shows as the surround
+    int left = 0, bottom = 0, across = 0, tall = 0; ///< pixels that the mesh and the things can cover
+};
+
+/// What a shadow map or a local capture was made of; while it stays, so do they.
+struct Surrounded {
+    std::weak_ptr<const Mesh> mesh; ///< not kept: displaced meshes are new in every frame
+    std::vector<Thing> things;
+    Rgb sun{}, light{};
+    std::string lightKey;
+    uint32_t casting = 0; ///< bits of the slots that cast a shadow
+    bool operator==(const Surrounded& o) const {
+        return mesh.lock() == o.mesh.lock() && things == o.things && sun == o.sun && light == o.light && lightKey == o.lightKey &&
+               casting == o.casting;
+    }
 };
 
 struct Renderer::Impl {
@@ -39,6 +53,7 @@ struct Renderer::Impl {
     GLuint attributeBuffer = 0, attributes[AttributePicture::kPlanes] = {}, attributeDepth = 0, rejected = 0;
     std::pair<int, int> attributeSize{0, 0};
     int links = 0;
+    std::optional<Surrounded> shadowOf, localOf;
 
     // Objects (renderer_scene.cpp)
     Result<GlProgram*> program(const std::string& vertexStage, const std::string& fragmentStage);

@@ -163,6 +163,33 @@ View Renderer::Impl::viewOf(const DressedSpecimen& specimen, const RenderSetting
     const float far = 2 * shadowReach;
     v.toShadow = orthographic(shadowReach, 0.1f * v.radius, 2 * far) *
                  lookAt({v.centre[0] + d[0] * far, v.centre[1] + d[1] * far, v.centre[2] + d[2] * far}, v.centre);
+    // Only the part of the picture where something can stand is cleared, lit and layered.
+    float low[2] = {1, 1}, high[2] = {-1, -1};
+    auto reachTo = [&](const Rgb& p) {
+        const Matrix4& m = v.clip;
+        const float w = m[3] * p[0] + m[7] * p[1] + m[11] * p[2] + m[15];
+        for (size_t i = 0; i < 2; ++i) {
+            const float along = w > 1e-4f ? (m[i] * p[0] + m[4 + i] * p[1] + m[8 + i] * p[2] + m[12 + i]) / w : 0;
+            low[i] = w > 1e-4f ? std::min(low[i], along) : -1;
+            high[i] = w > 1e-4f ? std::max(high[i], along) : 1;
+        }
+    };
+    auto reachBox = [&](const Rgb& a, const Rgb& b) {
+        for (int k = 0; k < 8; ++k) reachTo({k & 1 ? a[0] : b[0], k & 2 ? a[1] : b[1], k & 4 ? a[2] : b[2]});
+    };
+    reachBox(specimen.drawnBounds.low, specimen.drawnBounds.high);
+    for (const Thing& t : specimen.things)
+        reachBox({t.position[0] - t.size, t.position[1] - t.size, t.position[2] - t.size},
+                 {t.position[0] + t.size, t.position[1] + t.size, t.position[2] + t.size});
+    auto pixels = [](float from, float to, int size, int& first, int& count) {
+        first = std::clamp(int(std::floor((from * 0.5f + 0.5f) * float(size))) - 2, 0, size);
+        const int end = std::clamp(int(std::ceil((to * 0.5f + 0.5f) * float(size))) + 2, 0, size);
+        // Even borders keep the 2 x 2 pixels together that maps are read by.
+        first &= ~1;
+        count = std::max(0, end - first);
+    };
+    pixels(low[0], high[0], width, v.left, v.across);
+    pixels(low[1], high[1], height, v.bottom, v.tall);
     v.surround = invertTone(s.tone, srgbToLinear(s.surround[0])) / std::exp2(s.exposure);
     return v;
 }
@@ -180,6 +207,10 @@ Outcome Renderer::Impl::drawShadow(const DressedSpecimen& specimen, const View& 
         glFramebufferTexture2D(GL_FRAMEBUFFER, GL_DEPTH_ATTACHMENT, GL_TEXTURE_2D, shadowTexture, 0);
         glDrawBuffer(GL_NONE);
     }
+    Surrounded now{specimen.mesh, specimen.things, view.sun.direction, {}, {}, 0};
+    for (size_t i = 0; i < specimen.slots.size(); ++i)
+        if (specimen.castsShadow && !specimen.slots[i].seeThrough()) now.casting |= 1u << (i & 31);
+    if (shadowOf == now) return Done{};
     const Result<GlProgram*> p = program("#version 410 core\nlayout(location = 0) in vec3 a_position;\nuniform mat4 u_world, u_clip;\nvoid "
                                          "main() { gl_Position = u_clip * (u_world * vec4(a_position, 1.0)); }\n",
                                          "#version 410 core\n// depth only\nvoid main() {}\n");
@@ -208,6 +239,7 @@ Outcome Renderer::Impl::drawShadow(const DressedSpecimen& specimen, const View& 
         mesh(thing).draw(0, uint32_t(thing->indices.size()));
     }
     glDisable(GL_POLYGON_OFFSET_FILL);
+    shadowOf = std::move(now);
     return Done{};
 }
 
@@ -298,6 +330,8 @@ Outcome Renderer::Impl::drawThings(const DressedSpecimen& specimen, const View& 
 
 Result<bool> Renderer::Impl::captureLocal(const DressedSpecimen& specimen, const View& view, const RenderSettings& settings) {
     if (specimen.things.empty()) return false;
+    const Surrounded now{specimen.mesh, specimen.things, view.sun.direction, view.sun.radiance, view.light.key, 0};
+    if (localOf == now) return true;
     constexpr int size = 64;
     if (!localTexture) {
         glGenTextures(1, &localTexture);
@@ -334,6 +368,7 @@ Result<bool> Renderer::Impl::captureLocal(const DressedSpecimen& specimen, const
     }
     glBindTexture(GL_TEXTURE_CUBE_MAP, localTexture);
     glGenerateMipmap(GL_TEXTURE_CUBE_MAP);
+    localOf = now;
     return true;
 }
 

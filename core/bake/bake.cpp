@@ -1,6 +1,7 @@
 #include "core/bake/bake.h"
 
 #include "core/compile/compile.h"
+#include "core/surface/channels.h"
 
 #include <cmath>
 #include <fmt/format.h>
@@ -134,6 +135,14 @@ Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest&
     caution(program.reads(Attribute::PositionWorld) || program.reads(Attribute::PositionObject), "the position on the mesh",
             "as on a flat square of one metre");
     caution(program.reads(Attribute::Color), "the mesh's vertex colors", "as for white ones");
+    std::string layered;
+    for (const LayerDef& layer : layers())
+        if (set.surface.has(layer.layer)) layered += (layered.empty() ? "" : ", ") + std::string(layer.name);
+    if (!layered.empty())
+        set.cautions.push_back(fmt::format("{} has layers that the maps do not hold yet: {}. The files show the surface without them.",
+                                           project.nameOf(request.worn), layered));
+    if (p.resolved.master->graph.channelWires.contains("vertex_offset"))
+        set.cautions.push_back(fmt::format("{} moves its vertices; the maps do not hold that.", project.nameOf(request.worn)));
     caution(program.readsTime(), "time", fmt::format("at {:.2f} s", request.time));
     return set;
 }

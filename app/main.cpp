@@ -25,7 +25,8 @@ int main(int argc, char** argv) {
     const QCommandLineOption timing("timing", "Print the milliseconds until all pictures were first complete, and end");
     const QCommandLineOption themeOption("theme", "Plaster or Graphite, for this run", "NAME");
     const QCommandLineOption master("master", "The master to show on the board", "NAME");
-    parser.addOptions({shot, station, timing, themeOption, master});
+    const QCommandLineOption fill("fill", "The specimen that fills the window, from 1", "N");
+    parser.addOptions({shot, station, timing, themeOption, master, fill});
     parser.process(app);
     hue::initTheme();
     hue::MainWindow window;
@@ -41,6 +42,7 @@ int main(int argc, char** argv) {
     if (const hue::Id id = window.session().project().findByName(parser.value(master).toStdString()); !id.empty())
         window.session().setTarget(id);
     window.showStation(parser.value(station).toInt() - 1);
+    if (parser.isSet(fill)) window.lineup().fill(parser.value(fill).toInt() - 1);
     if (!unattended) return QApplication::exec();
 
     // Every specimen once for the time, twice for a shot, since the second picture is the fine one.
@@ -49,6 +51,7 @@ int main(int argc, char** argv) {
     QObject::connect(poll, &QTimer::timeout, &app, [&] {
         for (size_t i = 0; i < window.lineup().count(); ++i) {
             const auto* specimen = window.lineup().specimen(i);
+            if (!specimen->isVisible()) continue;
             if (specimen->framesShown() < wanted || specimen->picture().size() != specimen->pictureSize()) return;
         }
         poll->stop();

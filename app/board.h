@@ -45,6 +45,9 @@ class Board : public QWidget {
     std::optional<Source> selectedOutput() const { return m_selectedOutput; }
     /// What a tap shows: the selected wire, else the chosen output, else the first output of the only selected card.
     std::optional<Source> tapTarget() const;
+    /// Sets the first unwired color of the only selected card; false when there is none.
+    bool hasColor() const;
+    void takeColor(const Value& value);
 
     // Commands on the selection
     void removeSelection();

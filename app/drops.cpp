@@ -1,10 +1,13 @@
 #include "app/drops.h"
 
+#include "app/theme.h"
 #include "core/document/edits.h"
 
 #include <QDir>
 #include <QFileInfo>
+#include <QPointer>
 #include <QRegularExpression>
+#include <QThreadPool>
 
 namespace hue {
 
@@ -20,6 +23,34 @@ MapKind guessMapKind(const QString& name) {
     return MapKind::Color;
 }
 
+void importMesh(Session& session, const QString& file, const std::function<void(const Id&)>& done) {
+    const QFileInfo info(file);
+    const std::filesystem::path path = info.absoluteFilePath().toStdString();
+    session.say(QObject::tr("Reading %1.").arg(info.fileName()));
+    QPointer<Session> alive(&session);
+    // A large mesh takes seconds to read; the window goes on.
+    QThreadPool::globalInstance()->start([alive, path, done, name = info.completeBaseName().replace('_', ' ').toStdString()] {
+        auto mesh = std::make_shared<Result<Mesh>>(readMesh(path));
+        if (!alive) return;
+        QMetaObject::invokeMethod(alive, [alive, path, done, name, mesh] {
+            if (!alive) return;
+            if (!*mesh) return alive->say(QString::fromStdString(mesh->error().sentence));
+            const size_t triangles = (**mesh).indices.size() / 3, slots_ = (**mesh).slots.size();
+            alive->assets().keep(path, std::make_shared<Mesh>(std::move(**mesh)));
+            std::string stored = path.string();
+            if (!alive->file().isEmpty()) stored = path.lexically_relative(alive->assets().folder()).generic_string();
+            const Id id = newId('g');
+            if (!alive->apply(QObject::tr("bring in mesh"), [&](const Project& p) { return edit::addMesh(p, {id, name, stored, {}}); }))
+                return;
+            alive->say(QObject::tr("%1 was brought in: %2 triangles, %3.")
+                           .arg(QString::fromStdString(name))
+                           .arg(triangles)
+                           .arg(counted(int(slots_), QObject::tr("slot"), QObject::tr("slots"))));
+            if (done) done(id);
+        });
+    });
+}
+
 std::optional<Id> importFile(Session& session, const QString& file) {
     const QFileInfo info(file);
     const std::filesystem::path path = info.absoluteFilePath().toStdString();
@@ -28,11 +59,7 @@ std::optional<Id> importFile(Session& session, const QString& file) {
     if (!session.file().isEmpty()) stored = path.lexically_relative(session.assets().folder()).generic_string();
     std::string name = info.completeBaseName().replace('_', ' ').toStdString();
     if (suffix == "glb" || suffix == "gltf") {
-        if (const Result<Mesh> mesh = readMesh(path); !mesh) {
-            session.say(QString::fromStdString(mesh.error().sentence));
-            return {};
-        }
-        session.apply(QObject::tr("bring in mesh"), [&](const Project& p) { return edit::addMesh(p, {{}, name, stored, {}}); });
+        importMesh(session, file, {});
         return {};
     }
     const MapKind kind = guessMapKind(info.completeBaseName());

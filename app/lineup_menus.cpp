@@ -45,10 +45,7 @@ void LineupView::fillMeshMenu(QMenu* menu, size_t index) {
     menu->addSeparator();
     menu->addAction(tr("Bring in a file"), this, [this, set] {
         const QString file = QFileDialog::getOpenFileName(this, tr("Bring in a mesh"), {}, tr("Meshes (*.glb *.gltf)"));
-        if (file.isEmpty()) return;
-        const size_t before = m_session.project().meshes.size();
-        importFile(m_session, file);
-        if (m_session.project().meshes.size() > before) set(m_session.project().meshes.back()->id);
+        if (!file.isEmpty()) importMesh(m_session, file, set);
     });
 }
 

@@ -13,6 +13,7 @@
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QPointer>
+#include <QShortcut>
 #include <QToolButton>
 #include <QUrl>
 #include <QVBoxLayout>
@@ -219,7 +220,11 @@ void LineupView::fill(int index) {
 void LineupView::pickColor(std::function<void(const Value&)> take) {
     m_take = std::move(take);
     for (SpecimenView* v : m_views) v->setPicking(bool(m_take));
-    if (m_take) m_session.say(tr("Click on a specimen to take its unlit color. Esc keeps the old one."));
+    delete m_keepColor;
+    if (!m_take) return;
+    m_keepColor = new QShortcut(QKeySequence(Qt::Key_Escape), window());
+    connect(m_keepColor, &QShortcut::activated, this, [this] { pickColor({}); });
+    m_session.say(tr("Click on a specimen to take its unlit color. Esc keeps the old one."));
 }
 
 void LineupView::stretchView() {
@@ -364,7 +369,7 @@ void LineupView::showReadout(int place, int x, int y, const Probe& probe) {
         if (name == wanted) value = &v;
     if (m_take) {
         const auto take = std::exchange(m_take, nullptr);
-        for (SpecimenView* v : m_views) v->setPicking(false);
+        pickColor({});
         if (value) take(value->width == 3 ? *value : Value::vec3((*value)[0], (*value)[0], (*value)[0]));
         return;
     }
@@ -395,15 +400,20 @@ void LineupView::pasteDropped(size_t index, const QMimeData* mime, const QPoint&
     if (dropMapSet(index, mime)) return;
     for (const QUrl& url : mime->urls()) {
         const QString file = url.toLocalFile(), suffix = QFileInfo(file).suffix().toLower();
-        const size_t meshes = m_session.project().meshes.size();
         if (suffix == "hdr") {
             changeByEdit(tr("change light"), [&](Lineup& l) { l.light = file.toStdString(); });
             continue;
         }
-        importFile(m_session, file);
+        if (suffix != "glb" && suffix != "gltf") {
+            importFile(m_session, file);
+            continue;
+        }
         // A mesh that came in is what the specimen shows now.
-        if (m_session.project().meshes.size() > meshes)
-            changeByEdit(tr("change mesh"), [&](Lineup& l) { l.specimens[index].mesh = m_session.project().meshes.back()->id; });
+        QPointer<LineupView> self(this);
+        importMesh(m_session, file, [self, index](const Id& id) {
+            if (self && index < self->m_views.size())
+                self->changeByEdit(tr("change mesh"), [&](Lineup& l) { l.specimens[index].mesh = id; });
+        });
     }
 }
 

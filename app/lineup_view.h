@@ -2,6 +2,8 @@
 // The strip of live pictures: one to six specimens, and above them what they all share.
 #include "app/specimen_view.h"
 
+#include <QPointer>
+
 class QHBoxLayout;
 class QLabel;
 class QMenu;
@@ -76,6 +78,7 @@ class LineupView : public QWidget {
     YardstickPanel* m_yardstickPanel;
     std::vector<SpecimenView*> m_views;
     std::function<void(const Value&)> m_take;
+    QPointer<class QShortcut> m_keepColor; ///< ends the choice of a color
     std::optional<std::pair<size_t, Id>> m_pendingWear;
     Yardstick m_lastYardstick;
     QTimer m_seamTimer;

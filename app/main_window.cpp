@@ -261,9 +261,11 @@ void MainWindow::toggleTap() {
 }
 
 void MainWindow::pickColor() {
+    if (m_board->hasFocus() && m_board->hasColor()) return m_lineup->pickColor([this](const Value& v) { m_board->takeColor(v); });
     auto* field = qobject_cast<ValueField*>(QApplication::focusWidget());
     if (!field || !field->isColor())
-        return m_session->say(tr("Put the focus on a color first; then Ctrl+K and a click on a specimen take its color."));
+        return m_session->say(
+            tr("Put the focus on a color, or select a card with one; then Ctrl+K and a click on a specimen take its color."));
     m_lineup->pickColor([field = QPointer<ValueField>(field)](const Value& v) {
         if (field) field->take(v);
     });

@@ -2,6 +2,7 @@
 
 #include "app/drops.h"
 #include "app/fields.h"
+#include "app/known_values.h"
 #include "app/theme.h"
 #include "core/document/edits.h"
 #include "core/surface/channels.h"
@@ -83,6 +84,9 @@ void ParameterRow::refresh() {
     m_field->setVisible(!map);
     m_map->setVisible(map);
     m_field->setColor(p->type == ParameterType::Color);
+    if (p->type == ParameterType::Color) m_field->setKnown(knownColors());
+    else if (QString::fromStdString(p->name).contains("index", Qt::CaseInsensitive)) m_field->setKnown(knownRefraction());
+    else m_field->setKnown({});
     m_field->setRange(p->softMin, p->softMax);
     m_field->setUnit(text(p->unit));
     m_field->setValue(it->second.value.value);

@@ -1,9 +1,9 @@
 #include "app/surface_rail.h"
 
 #include "app/fields.h"
+#include "app/known_values.h"
 #include "app/theme.h"
 #include "core/document/edits.h"
-#include "core/surface/advice.h"
 #include "core/surface/channels.h"
 
 #include <QKeyEvent>
@@ -40,18 +40,8 @@ ChannelRow::ChannelRow(Session& session, const ChannelDef& channel, QWidget* par
     m_field->setColor(channel.meaning == Meaning::Color);
     m_field->setRange(channel.low, high);
     m_field->setUnit(text(channel.unit));
-    std::vector<std::pair<QString, Value>> known;
-    if (channel.key == "ior" || channel.key == "iridescence_ior")
-        for (const KnownIndex& k : knownIndices())
-            known.emplace_back(QString("%1  %2").arg(text(k.name)).arg(double(k.index)), Value::number(k.index));
-    if (channel.key == "base_color") {
-        for (const KnownMetal& k : knownMetals()) known.emplace_back(tr("%1 (metal)").arg(text(k.name)), k.baseColor);
-        known.emplace_back(tr("Darkest dielectric, charcoal"), Value::vec3(kDarkestDielectric, kDarkestDielectric, kDarkestDielectric));
-        known.emplace_back(tr("Middle grey"), Value::vec3(0.18f, 0.18f, 0.18f));
-        known.emplace_back(tr("Brightest dielectric, fresh snow"),
-                           Value::vec3(kBrightestDielectric, kBrightestDielectric, kBrightestDielectric));
-    }
-    m_field->setKnown(std::move(known));
+    if (channel.key == "ior" || channel.key == "iridescence_ior") m_field->setKnown(knownRefraction());
+    if (channel.key == "base_color") m_field->setKnown(knownColors());
     m_field->setValue(channel.standard);
     m_mute = new QToolButton(this);
     m_mute->setText("\u2298");

@@ -83,6 +83,15 @@ MeshPtr Assets::mesh(const Project& project, const Id& id, std::string* problem)
     return entry.mesh ? entry.mesh : fail(entry.problem);
 }
 
+void Assets::keep(const fs::path& file, MeshPtr mesh) {
+    std::error_code missing;
+    MeshEntry entry;
+    entry.mesh = std::move(mesh);
+    entry.changed = fs::last_write_time(file, missing);
+    const std::lock_guard lock(m_mutex);
+    if (!missing) m_meshes[file.string()] = std::move(entry);
+}
+
 std::vector<Diagnostic> Assets::problems(const Project& project) {
     std::vector<Diagnostic> out;
     for (const auto& m : project.maps) {

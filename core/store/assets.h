@@ -22,6 +22,9 @@ class Assets {
     /// A file or a shape; a cube stands in for what cannot be used. `problem` tells why.
     MeshPtr mesh(const Project& project, const Id& id, std::string* problem = nullptr);
 
+    /// Takes a mesh that was read already, so that the next question for its file finds it.
+    void keep(const std::filesystem::path& file, MeshPtr mesh);
+
     /// Missing and broken files, each with its place in the project.
     std::vector<Diagnostic> problems(const Project& project);
 

@@ -13,6 +13,8 @@
 #include <QPushButton>
 #include <QSpinBox>
 #include <QToolButton>
+#include <cstdlib>
+#include <fstream>
 
 namespace hue {
 namespace {
@@ -229,6 +231,11 @@ TEST_F(SeeingTest, AColorFieldTakesTheUnlitColorOfASpecimen) {
     ValueField* field = window->rail().row("emissive")->field();
     field->setFocus();
     key(window.get(), Qt::Key_K, Qt::ControlModifier);
+    EXPECT_EQ(specimen()->cursor().shape(), Qt::CrossCursor);
+    key(window.get(), Qt::Key_Escape);
+    EXPECT_EQ(specimen()->cursor().shape(), Qt::ArrowCursor) << "Esc keeps the old color";
+    field->setFocus();
+    key(window.get(), Qt::Key_K, Qt::ControlModifier);
     QTest::mouseClick(specimen(), Qt::LeftButton, {}, specimen()->pictureRect().center());
     ASSERT_TRUE(QTest::qWaitFor([&] { return graph().channelConstants.contains("emissive"); }, 5000));
     EXPECT_EQ(graph().channelConstants.at("emissive"), Value::vec3(0.125f, 0.25f, 0.5f)) << "not what the light makes of it";
@@ -397,8 +404,69 @@ TEST_F(SeeingTest, AMeshDroppedOnASpecimenIsShownThere) {
     QMimeData data;
     data.setUrls({QUrl::fromLocalFile(file)});
     drop(specimen(), {40, 40}, data);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return stored().specimens[0].mesh != "shape:sphere"; }, 8000)) << "read in the background";
     ASSERT_EQ(project().meshes.size(), 1u);
     EXPECT_EQ(stored().specimens[0].mesh, project().meshes[0]->id);
+    std::ofstream(folder->filePath("junk.glb").toStdString()) << "no mesh";
+    QString said;
+    QObject::connect(&session(), &Session::said, [&](const QString& s) { said = s; });
+    data.setUrls({QUrl::fromLocalFile(folder->filePath("junk.glb"))});
+    drop(specimen(), {40, 40}, data);
+    EXPECT_TRUE(QTest::qWaitFor([&] { return said.contains("junk.glb") && said.contains("Export it again"); }, 8000)) << said.toStdString();
+    EXPECT_EQ(project().meshes.size(), 1u);
+}
+
+TEST_F(SeeingTest, SeveralMapsDroppedOnASpecimenAreWornAsASet) {
+    QMimeData data;
+    QList<QUrl> urls;
+    for (const auto& [name, color] : {std::pair{"wall_color.png", QColor(180, 60, 40)},
+                                      {"wall_orm.png", QColor(255, 128, 0)},
+                                      {"wall_normal.png", QColor(128, 128, 255)}}) {
+        QImage image(8, 8, QImage::Format_RGB32);
+        image.fill(color);
+        ASSERT_TRUE(image.save(folder->filePath(name)));
+        urls << QUrl::fromLocalFile(folder->filePath(name));
+    }
+    data.setUrls(urls);
+    drop(specimen(), {40, 40}, data);
+    const Master* set = project().masterOf(stored().specimens[0].wears[0]);
+    ASSERT_TRUE(set);
+    EXPECT_EQ(set->name, "wall");
+    EXPECT_EQ(set->graph.channelWires.size(), 5u) << "base color, occlusion, roughness, metallic, normal";
+    lineup().setView("base_color");
+    settle();
+    EXPECT_NEAR(middle().red(), 180, 1);
+}
+
+TEST_F(SeeingTest, ThePictureIsTheSameWithoutTheWindow) {
+    edit([](Lineup& l) {
+        l.light = "harbour-dusk";
+        l.exposure = 0.5f;
+        l.glare = 0.3f;
+        l.tone = "filmic";
+        l.orbit.yaw = 50;
+        l.specimens[0].things = {{"signs", {0.2f, 0.1f, -1.8f}, 2, true}};
+    });
+    ASSERT_TRUE(session().apply(
+        "rough", [&](const Project& p) { return edit::setChannelConstant(p, session().masterId(), "roughness", Value::number(0.2f)); }));
+    settle();
+    ASSERT_TRUE(QTest::qWaitFor([&] { return specimen()->finished().fine && !specimen()->finished().fromEvaluator; }, 20000));
+    const QString file = folder->filePath("same.huestack"), out = folder->filePath("same.png");
+    ASSERT_TRUE(window->saveTo(file));
+    const QSize size = specimen()->pictureSize();
+    const std::string command = std::string(HUE_HSK) + " render " + file.toStdString() + " --specimen 1 --size " +
+                                std::to_string(size.width()) + "x" + std::to_string(size.height()) + " --out " + out.toStdString();
+    ASSERT_EQ(std::system(command.c_str()), 0);
+    const QImage without = QImage(out).convertToFormat(QImage::Format_RGB32),
+                 with = specimen()->picture().convertToFormat(QImage::Format_RGB32);
+    ASSERT_EQ(without.size(), with.size());
+    int far = 0;
+    for (int y = 0; y < with.height(); ++y)
+        for (int x = 0; x < with.width(); ++x) {
+            const QRgb a = with.pixel(x, y), b = without.pixel(x, y);
+            far += std::max({std::abs(qRed(a) - qRed(b)), std::abs(qGreen(a) - qGreen(b)), std::abs(qBlue(a) - qBlue(b))}) > 1;
+        }
+    EXPECT_EQ(far, 0);
 }
 
 TEST_F(SeeingTest, AnIdleWindowDrawsNothing) {

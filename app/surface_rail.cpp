@@ -13,6 +13,7 @@
 #include <QPushButton>
 #include <QScrollArea>
 #include <QScrollBar>
+#include <QTimer>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -324,6 +325,10 @@ void SurfaceRail::announce(const QString& title, const std::vector<std::string>&
     QString words = tr("%1 adds:").arg(title);
     for (const std::string& line : lines) words += "\n\u00B7 " + QString::fromStdString(line);
     m_announced->setText(words);
+    // The new channels come into sight.
+    for (ChannelRow* row : m_rows)
+        if (!lines[0].compare(0, row->channel().name.size() + 1, std::string(row->channel().name) + ","))
+            QTimer::singleShot(0, this, [this, row] { m_scroll->ensureWidgetVisible(row, 0, 120); });
     m_announcement->adjustSize();
     m_announcement->move(mapToGlobal(QPoint(-m_announcement->sizeHint().width() - 6, 40)));
     m_announcement->show();

@@ -3,6 +3,7 @@
 #include "core/dispatch/dispatch.h"
 #include "core/store/store.h"
 #include "core/surface/environment.h"
+#include "tests/test_folder.h"
 #include "tests/test_graphs.h"
 
 #include <array>
@@ -169,28 +170,17 @@ TEST(Environments, AreFilteredWithoutLosingTheirLight) {
     }
 }
 
-struct Ran {
-    int code;
-    std::string output;
-};
-Ran run(const std::string& arguments) {
-    FILE* pipe = popen((std::string(HUE_HSK) + " " + arguments + " 2>&1").c_str(), "r");
-    std::string out;
-    std::array<char, 4096> buffer;
-    while (const size_t n = fread(buffer.data(), 1, buffer.size(), pipe)) out.append(buffer.data(), n);
-    return {WEXITSTATUS(pclose(pipe)), out};
-}
 const std::string kDepot = std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack";
 
 TEST_F(Hsk, FindsNoProblemsInTheDemoAndSomeInABrokenProject) {
-    EXPECT_EQ(run("check " + kDepot).code, 0);
+    EXPECT_EQ(runHsk("check " + kDepot).code, 0);
     Project p = bareProject();
     p = *edit::addMap(p, {"t", "lost", "gone.png", MapKind::Color, Wrap::Repeat, {}, {}});
     ASSERT_TRUE(saveProject(p, folder / "p.huestack"));
-    const Ran found = run("check " + (folder / "p.huestack").string());
+    const Ran found = runHsk("check " + (folder / "p.huestack").string());
     EXPECT_EQ(found.code, 1);
     EXPECT_NE(found.output.find("error map.cannot-use project/t: The map lost"), std::string::npos) << found.output;
-    EXPECT_EQ(nlohmann::json::parse(run("check --json " + (folder / "p.huestack").string()).output)[0]["code"], "map.cannot-use");
+    EXPECT_EQ(nlohmann::json::parse(runHsk("check --json " + (folder / "p.huestack").string()).output)[0]["code"], "map.cannot-use");
 }
 
 TEST_F(Hsk, CannotRunWithoutAProjectOrWithAnUnknownName) {
@@ -199,37 +189,37 @@ TEST_F(Hsk, CannotRunWithoutAProjectOrWithAnUnknownName) {
           "render " + kDepot + " --of Setts/Dry --view x-ray --out x.png", "bake " + kDepot + " --of Setts/Dry --size 1 --out x",
           "evaluate " + kDepot + " --of Setts/Dry --channel smell --out x.exr",
           "render " + kDepot + " --of Setts/Dry --size big --out x.png"}) {
-        const Ran r = run(bad);
+        const Ran r = runHsk(bad);
         EXPECT_EQ(r.code, 2) << bad;
         EXPECT_NE(r.output.find("hsk: "), std::string::npos) << bad;
     }
 }
 
 TEST_F(Hsk, PrintsListsCostsAndShaders) {
-    const auto list = nlohmann::json::parse(run("list --json " + kDepot).output);
+    const auto list = nlohmann::json::parse(runHsk("list --json " + kDepot).output);
     EXPECT_EQ(list["masters"].size(), 10u);
     EXPECT_GE(list["instances"].size(), 5u);
-    EXPECT_EQ(nlohmann::json::parse(run("nodes --json").output).size(), catalogue().size());
-    EXPECT_EQ(nlohmann::json::parse(run("cost --json " + kDepot + " --of Setts/Dry").output)["fetches"], 3);
-    EXPECT_NE(run("shader " + kDepot + " --of Bodywork").output.find("#version 410"), std::string::npos);
-    EXPECT_NE(run("shader " + kDepot + " --of Bodywork --stage vertex").output.find("gl_Position"), std::string::npos);
+    EXPECT_EQ(nlohmann::json::parse(runHsk("nodes --json").output).size(), catalogue().size());
+    EXPECT_EQ(nlohmann::json::parse(runHsk("cost --json " + kDepot + " --of Setts/Dry").output)["fetches"], 3);
+    EXPECT_NE(runHsk("shader " + kDepot + " --of Bodywork").output.find("#version 410"), std::string::npos);
+    EXPECT_NE(runHsk("shader " + kDepot + " --of Bodywork --stage vertex").output.find("gl_Position"), std::string::npos);
 }
 
 TEST_F(Hsk, EvaluatesTheSameWithBothEnginesAndRenders) {
     for (const char* engine : {"cpu", "gl"})
-        ASSERT_EQ(run("evaluate " + kDepot + " --of \"Route display/Line 4\" --channel roughness --size 32 --engine " + engine + " --out " +
+        ASSERT_EQ(runHsk("evaluate " + kDepot + " --of \"Route display/Line 4\" --channel roughness --size 32 --engine " + engine + " --out " +
                       (folder / (std::string(engine) + ".exr")).string())
                       .code,
                   0);
     const Picture cpu = *readPicture(folder / "cpu.exr"), gl = *readPicture(folder / "gl.exr");
     for (size_t i = 0; i < cpu.values.size(); ++i) ASSERT_NEAR(cpu.values[i], gl.values[i], 1e-4f);
-    ASSERT_EQ(run("render " + kDepot +
+    ASSERT_EQ(runHsk("render " + kDepot +
                   " --of \"Route display/Line 4,Bodywork/Works Grey\" --mesh \"route display\" --size 64x48 --time 1 --out " +
                   (folder / "r.png").string())
                   .code,
               0);
     EXPECT_EQ(readPicture(folder / "r.png")->width, 64);
-    ASSERT_EQ(run("bake " + kDepot + " --of Setts/Dry --size 16 --out " + (folder / "maps").string()).code, 0);
+    ASSERT_EQ(runHsk("bake " + kDepot + " --of Setts/Dry --size 16 --out " + (folder / "maps").string()).code, 0);
     EXPECT_TRUE(fs::exists(folder / "maps" / "normal.png"));
 }
 

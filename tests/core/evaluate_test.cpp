@@ -95,6 +95,60 @@ TEST(Nodes, AHeightThatRisesToTheRightGivesANormalThatLooksLeft) {
     EXPECT_NEAR(v[2], 0.5f + 0.5f * 0.8944f, 2e-3f);
 }
 
+std::array<float, 3> joined(std::array<float, 3> ground, std::array<float, 3> detail) {
+    std::array<float, 3> out;
+    Project p = bareProject();
+    const Id n = add(p, "join_normals",
+                     {{"in1", Value::vec3(ground[0], ground[1], ground[2])}, {"in2", Value::vec3(detail[0], detail[1], detail[2])}});
+    const Evaluator e(compileTap(p, masterOf(p), {n, "out", ""}).program);
+    const auto v = evaluate(e, e.frame({}), "tap", 1, 1);
+    std::copy_n(v.begin(), 3, out.begin());
+    return out;
+}
+
+TEST(Nodes, JoiningWithAFlatNormalChangesNothing) {
+    const std::array<float, 3> flat{0.5f, 0.5f, 1}, slope{0.8f, 0.5f, 0.9f};
+    for (int i = 0; i < 3; ++i) {
+        EXPECT_NEAR(joined(slope, flat)[size_t(i)], slope[size_t(i)], 1e-4f);
+        EXPECT_NEAR(joined(flat, slope)[size_t(i)], slope[size_t(i)], 1e-4f);
+    }
+}
+
+TEST(Nodes, JoiningTwoSlopesAddsTheirAnglesAndOppositeOnesCancel) {
+    auto encoded = [](float degrees) {
+        const float a = degrees * 3.14159265f / 180;
+        return std::array<float, 3>{std::sin(a) * 0.5f + 0.5f, 0.5f, std::cos(a) * 0.5f + 0.5f};
+    };
+    const auto both = joined(encoded(20), encoded(15));
+    EXPECT_NEAR(std::atan2(both[0] * 2 - 1, both[2] * 2 - 1) * 180 / 3.14159265f, 35, 0.01);
+    const auto none = joined(encoded(25), encoded(-25));
+    EXPECT_NEAR(none[0], 0.5f, 1e-4f);
+}
+
+TEST(Time, AFlickerBurnsItsShareOfTheTimeAndBlinksTheSameWayAgain) {
+    auto at = [](double time, float seed, float share) {
+        return valueOf("flicker", {{"rate", n(10)}, {"share", n(share)}, {"seed", n(seed)}, {"low", n(0.25f)}, {"high", n(2)}}, {}, "out", time);
+    };
+    int on = 0, differ = 0;
+    for (int i = 0; i < 1000; ++i) {
+        const double time = 0.05 + 0.1 * i;
+        const float v = at(time, 3, 0.7f);
+        EXPECT_TRUE(v == 0.25f || v == 2.f);
+        EXPECT_EQ(v, at(time, 3, 0.7f));
+        on += v == 2.f;
+        differ += v != at(time, 4, 0.7f);
+    }
+    EXPECT_NEAR(on, 700, 60);
+    EXPECT_GT(differ, 200) << "another seed blinks in another way";
+    EXPECT_EQ(at(0.3, 1, 1), 2.f) << "a share of 1 never goes out";
+}
+
+TEST(Nodes, SceneNodesHaveAValueWithoutAScene) {
+    EXPECT_EQ(valueOf("depth_gap", {}), kNothingBehind);
+    EXPECT_EQ(valueOf("behind_color", {}), kNoSceneRadiance);
+    EXPECT_EQ(valueOf("surroundings", {}), kNoSceneRadiance);
+}
+
 TEST(Time, AScrollIsExactAfterHours) {
     const double hours = 9 * 3600 + 0.25;
     EXPECT_NEAR(valueOf("scroll", {{"speed", Value::vec2(1, 0)}}, {}, "out", hours), 0.5f + 0.25f, 1e-6f);

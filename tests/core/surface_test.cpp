@@ -10,6 +10,7 @@
 #include "core/surface/tone.h"
 #include "core/surface/vertex_offset.h"
 #include "core/tap/tap.h"
+#include "tests/test_folder.h"
 #include "tests/test_graphs.h"
 
 #include <cmath>
@@ -233,13 +234,8 @@ TEST(Shapes, HaveFiveDensities) {
     EXPECT_FALSE(thingMesh("tram"));
 }
 
-class LightFiles : public testing::Test {
+class LightFiles : public InFolder {
   protected:
-    void SetUp() override {
-        folder = fs::temp_directory_path() / ("huestack-lights-" + std::to_string(::getpid()));
-        fs::create_directories(folder);
-    }
-    void TearDown() override { fs::remove_all(folder); }
     /// A picture of the surroundings: `radiance` at the middle column (where +Z lies), 0.1 elsewhere.
     fs::path panorama(int width, int height, float radiance) const {
         Picture p{width, height, 3, std::vector<float>(size_t(width) * size_t(height) * 3, 0.1f)};
@@ -250,7 +246,6 @@ class LightFiles : public testing::Test {
         EXPECT_TRUE(writePicture(file, p, PictureEncoding::Linear));
         return file;
     }
-    fs::path folder;
 };
 
 TEST_F(LightFiles, ShineFromWhereThePictureSays) {

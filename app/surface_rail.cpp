@@ -203,9 +203,7 @@ SurfaceRail::SurfaceRail(Session& session, BoardService& service, QWidget* paren
         m_rows.push_back(r);
         list->addWidget(r);
         const std::string key(channel.key);
-        connect(r, &ChannelRow::swatchClicked, this, [this, key] {
-            if (key != "vertex_offset") Q_EMIT viewWanted(QString::fromStdString(key));
-        });
+        connect(r, &ChannelRow::swatchClicked, this, [this, key] { Q_EMIT viewWanted(QString::fromStdString(key)); });
         connect(r, &ChannelRow::switchClicked, this, [this, key] {
             const Master* m = m_session.master();
             const auto idle = m ? inactive(*m, key) : std::nullopt;

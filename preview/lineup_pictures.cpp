@@ -37,6 +37,7 @@ DressOptions dressFor(const Project& project, const RenderSettings& settings) {
         out.wireMaster = project.lineup.wireMaster;
     }
     out.countCost = view.key == "cost";
+    out.offsetView = view.key == "vertex_offset";
     return out;
 }
 

@@ -34,6 +34,17 @@ const Master& plainMaster() {
     return plain;
 }
 
+/// Shows zero: what an unwired vertex offset is.
+const Master& unmovedMaster() {
+    static const Master unmoved = [] {
+        Master m;
+        m.name = "Unmoved";
+        m.graph.channelConstants["base_color"] = Value::vec3(0, 0, 0);
+        return m;
+    }();
+    return unmoved;
+}
+
 } // namespace
 
 LookPtr LookCache::keep(const std::string& key, LookPtr look) {
@@ -143,6 +154,17 @@ DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, 
             const bool shows = resolved.master->id == options.wireMaster;
             slot.look = shows ? looks.wire(project, *resolved.master, *options.wire) : looks.get(project, plainMaster());
             if (!shows) slot.surface = {};
+        }
+        if (options.offsetView) {
+            const auto& wires = resolved.master->graph.channelWires;
+            auto wire = wires.find("vertex_offset");
+            if (wire != wires.end()) {
+                slot.look = looks.wire(project, *resolved.master, wire->second);
+            } else {
+                slot.look = looks.get(project, unmovedMaster());
+                resolved.master = &unmovedMaster();
+            }
+            slot.surface.layers = 0;
         }
         slot.frame = slot.look->evaluator->frame(inputs);
         if (options.countCost) {

@@ -72,6 +72,7 @@ struct DressOptions {
     const Source* wire = nullptr;
     Id wireMaster;
     bool countCost = false;
+    bool offsetView = false; ///< slots show their vertex offset, in metres
 };
 
 /// Slots beyond what the specimen names wear what its last one wears.

@@ -19,11 +19,11 @@ const std::vector<ViewDef>& views() {
                                   {"unlit", "unlit", "Base color with alpha, without light", Kind::Check, 100}};
         for (size_t i = 0; i < channels().size(); ++i) {
             const ChannelDef& c = channels()[i];
-            // The offset has moved the vertices already; there is nothing to show per pixel.
-            if (c.key == "vertex_offset") continue;
             std::string name(c.name);
             for (char& letter : name) letter = char(std::tolower(letter));
-            list.push_back({std::string(c.key), name, std::string(c.help), Kind::Channel, int(i)});
+            // The offset is no channel of a pixel; dressing puts its wire in the place of the surface.
+            const bool offset = c.key == "vertex_offset";
+            list.push_back({std::string(c.key), name, std::string(c.help), offset ? Kind::Check : Kind::Channel, offset ? 102 : int(i)});
         }
         list.push_back({"wire", "wire", "The chosen wire on the mesh", Kind::Check, 102});
         list.push_back({"invalid", "invalid pixels", "Not finite: red stripes; out of a channel's range: amber stripes", Kind::Check, 101});

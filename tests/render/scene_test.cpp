@@ -353,6 +353,9 @@ TEST(VertexOffset, GrowsTheOutline) {
              far = add(s.project, "multiply", {{"in2", Value::number(0.35f)}});
     wire(s.project, {normal, "out", ""}, far, "in1");
     channel(s.project, {far, "out", ""}, "vertex_offset");
+    s.view("vertex_offset");
+    EXPECT_NEAR(s.middle()[2], 0.35 * 255, 2) << "the view shows the offset in metres";
+    s.view("base_color");
     int left = 96;
     const RenderedPicture p = s.render();
     for (int x = 95; x >= 0; --x)

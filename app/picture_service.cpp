@@ -3,8 +3,6 @@
 #include "preview/build_service.h"
 #include "preview/egl_context.h"
 
-#include <QElapsedTimer>
-
 namespace hue {
 namespace {
 
@@ -141,12 +139,15 @@ void PictureService::draw(Renderer& renderer, int place, PictureRequest& request
     if (!out.problem.isEmpty()) return Q_EMIT ready(place, out);
     RenderSettings settings = request.settings;
     settings.supersampling = fine ? 2 : 1;
-    double& smoothed = m_seconds[place];
+    Pace& pace = m_pace[place];
     if (request.moving && !fine) {
+        pace.since.start();
+        // What moves shares the time of a frame; what stands still takes none of it.
         double all = 0;
-        for (const auto& [other, seconds] : m_seconds) all += seconds;
+        for (const auto& [other, p] : m_pace)
+            if (p.since.isValid() && p.since.elapsed() < 600) all += p.seconds;
         // The time of a frame goes with its pixels.
-        if (all > kFrameBudget) out.scale = std::clamp(float(std::sqrt(kFrameBudget / all)), 0.35f, 1.f);
+        if (all > kFrameBudget) out.scale = std::clamp(float(std::sqrt(kFrameBudget / all)), 0.4f, 1.f);
         settings.width = std::max(16, int(float(settings.width) * out.scale));
         settings.height = std::max(16, int(float(settings.height) * out.scale));
     }
@@ -161,7 +162,7 @@ void PictureService::draw(Renderer& renderer, int place, PictureRequest& request
         return Q_EMIT ready(place, out);
     }
     const double seconds = double(clock.nsecsElapsed()) * 1e-9;
-    if (!fine) smoothed += (seconds / double(out.scale * out.scale) - smoothed) * (smoothed == 0 ? 1 : 0.3);
+    if (!fine) pace.seconds += (seconds / double(out.scale * out.scale) - pace.seconds) * (pace.seconds == 0 ? 1 : 0.3);
     out.seconds = seconds;
     out.picture = imageOf(*picture);
     out.fromEvaluator = picture->fromEvaluator;

@@ -3,6 +3,7 @@
 #include "app/session.h"
 #include "preview/lineup_pictures.h"
 
+#include <QElapsedTimer>
 #include <QImage>
 #include <atomic>
 #include <condition_variable>
@@ -76,7 +77,11 @@ class PictureService : public QObject {
     std::map<int, PictureRequest> m_requests;
     std::map<int, PictureRequest> m_unlinked; ///< drawn by the evaluator, or not yet; again when a build is done
     std::map<int, PictureRequest> m_toRefine; ///< once more, with four samples a pixel, when nothing newer comes
-    std::map<int, double> m_seconds;          ///< of a whole frame, smoothed
+    struct Pace {
+        double seconds = 0;  ///< of a whole frame, smoothed
+        QElapsedTimer since; ///< the last frame of something that moves
+    };
+    std::map<int, Pace> m_pace; ///< by place
     std::optional<ProbeWish> m_probe;
     std::optional<SeamWish> m_seam;
     bool m_built = false;

@@ -5,6 +5,7 @@
 
 #include <fstream>
 #include <gtest/gtest.h>
+#include <map>
 #include <rapidcheck/gtest.h>
 #include <sstream>
 
@@ -123,9 +124,12 @@ TEST(OddValues, InAnyFieldNeverCrash) {
     out << std::ifstream(depot).rdbuf();
     const std::string whole = out.str();
     int opened = 0;
-    for (size_t at = whole.find("\": "); at != std::string::npos; at = whole.find("\": ", at + 40)) {
-        const size_t start = at + 3, end = whole.find_first_of(",\n", start);
+    std::map<std::string, int> seen;
+    for (size_t at = whole.find("\": "); at != std::string::npos; at = whole.find("\": ", at + 3)) {
+        const size_t start = at + 3, end = whole.find_first_of(",\n", start), name = whole.rfind('"', at - 1) + 1;
         if (whole[start] == '[' || whole[start] == '{') continue;
+        // Every kind of field, in a few places.
+        if (++seen[whole.substr(name, at - name)] > 3) continue;
         for (const char* odd : {"null", "[1, \"x\"]", "{\"a\": 1}", "-5", "\"odd\""}) {
             std::string text = whole;
             text.replace(start, end - start, odd);

@@ -59,26 +59,8 @@ LineupView::LineupView(Session& session, PictureService& pictures, QWidget* pare
     auto* viewMenu = new QMenu(m_viewButton);
     viewMenu->setToolTipsVisible(true);
     m_viewButton->setMenu(viewMenu);
-    connect(viewMenu, &QMenu::aboutToShow, this, [this, viewMenu] {
-        viewMenu->clear();
-        auto* more = new QMenu(tr("channels of layers"), viewMenu);
-        for (const ViewDef& v : views()) {
-            if (v.key == "wire" && m_session.project().lineup.wire.node.empty()) continue;
-            const ChannelDef* channel = v.kind == ViewDef::Kind::Channel ? findChannel(v.key) : nullptr;
-            if (v.key == "wire") {
-                viewMenu->addMenu(more);
-                viewMenu->addSeparator();
-            }
-            QAction* a = (channel && channel->layer ? more : viewMenu)->addAction(text(v.name), this, [this, key = v.key] {
-                change([&](Lineup& l) { l.view = key; });
-            });
-            a->setToolTip(text(v.help));
-            a->setCheckable(true);
-            a->setChecked(v.key == m_session.project().lineup.view);
-            if (v.key == "unlit") viewMenu->addSeparator();
-        }
-        if (m_session.project().lineup.wire.node.empty()) viewMenu->insertMenu(viewMenu->actions().last(), more);
-    });
+    auto* layerMenu = new QMenu(tr("channels of layers"), viewMenu);
+    connect(viewMenu, &QMenu::aboutToShow, this, [this, viewMenu, layerMenu] { fillViewMenu(viewMenu, layerMenu); });
     m_rangeButton = button({}, tr("Range that the view shows from black to white; click to fit it to what is there, again for 0 to 1"));
     m_rangeButton->setObjectName("rangeButton");
     connect(m_rangeButton, &QToolButton::clicked, this, &LineupView::stretchView);
@@ -135,6 +117,26 @@ LineupView::LineupView(Session& session, PictureService& pictures, QWidget* pare
     });
     connect(&pictures, &PictureService::probed, this, &LineupView::showReadout);
     refresh();
+}
+
+void LineupView::fillViewMenu(QMenu* menu, QMenu* ofLayers) {
+    menu->clear();
+    ofLayers->clear();
+    const Lineup& l = m_session.project().lineup;
+    auto kind = ViewDef::Kind::Light;
+    for (const ViewDef& v : views()) {
+        const ChannelDef* channel = findChannel(v.key);
+        if (channel && channel->layer && ofLayers->isEmpty()) menu->addMenu(ofLayers);
+        if (!channel && v.kind != kind) menu->addSeparator();
+        if (!channel) kind = v.kind;
+        QAction* a = (channel && channel->layer ? ofLayers : menu)->addAction(text(v.name), this, [this, key = v.key] {
+            change([&](Lineup& c) { c.view = key; });
+        });
+        a->setToolTip(text(v.help));
+        a->setCheckable(true);
+        a->setChecked(v.key == l.view);
+        a->setEnabled(v.key != "wire" || !l.wire.node.empty());
+    }
 }
 
 size_t LineupView::current() const {
@@ -220,7 +222,12 @@ void LineupView::fill(int index) {
 void LineupView::pickColor(std::function<void(const Value&)> take) {
     m_take = std::move(take);
     for (SpecimenView* v : m_views) v->setPicking(bool(m_take));
-    delete m_keepColor;
+    // The key may be what calls this.
+    if (m_keepColor) {
+        m_keepColor->setEnabled(false);
+        m_keepColor->deleteLater();
+    }
+    m_keepColor = nullptr;
     if (!m_take) return;
     m_keepColor = new QShortcut(QKeySequence(Qt::Key_Escape), window());
     connect(m_keepColor, &QShortcut::activated, this, [this] { pickColor({}); });
@@ -466,7 +473,8 @@ PictureRequest LineupView::requestFor(size_t index, bool moving) {
             if (pictures) QMetaObject::invokeMethod(pictures, "lightReady", Qt::QueuedConnection);
         },
         &problem);
-    if (!problem.empty()) m_session.say(text(problem));
+    // Once, not with every frame.
+    if (std::exchange(m_lightProblem, problem) != problem && !problem.empty()) m_session.say(text(problem));
     const QSize size = m_views[index]->pictureSize();
     r.settings.width = std::max(1, size.width());
     r.settings.height = std::max(1, size.height());

@@ -50,6 +50,7 @@ class LineupView : public QWidget {
   private:
     void refresh();
     void refreshHead();
+    void fillViewMenu(QMenu* menu, QMenu* ofLayers);
     void connectSpecimen(SpecimenView* view);
     void requestAll(bool onlyAnimated);
     PictureRequest requestFor(size_t index, bool moving);
@@ -82,6 +83,7 @@ class LineupView : public QWidget {
     std::optional<std::pair<size_t, Id>> m_pendingWear;
     Yardstick m_lastYardstick;
     QTimer m_seamTimer;
+    std::string m_lightProblem; ///< said already
     int m_filled = -1;
 };
 

@@ -167,6 +167,9 @@ void PictureService::draw(Renderer& renderer, int place, PictureRequest& request
     out.picture = imageOf(*picture);
     out.fromEvaluator = picture->fromEvaluator;
     out.peak = picture->peak;
+    const std::string& view = views()[size_t(settings.view)].key;
+    if (view == "uv0" || view == "uv1")
+        out.density = m_session.looks().density(m_session.assets().mesh(*request.snapshot, request.specimen.mesh), view == "uv1");
     out.problem = QString::fromStdString(dressed.problem);
     if (request.yardstick) {
         const auto other =

@@ -30,8 +30,9 @@ struct FinishedPicture {
     std::optional<Comparison> comparison;
     QString problem;
     bool animated = false, fromEvaluator = false, fine = false;
-    float peak = 0;  ///< of views that count
-    float scale = 1; ///< share of the pixels a side that were drawn
+    std::optional<UvDensity> density; ///< of views of a UV set
+    float peak = 0;                   ///< of views that count
+    float scale = 1;                  ///< share of the pixels a side that were drawn
     double seconds = 0;
     quint64 serial = 0;
 };

@@ -82,7 +82,10 @@ ScenePanel::ScenePanel(Session& session, LineupView& lineup) : QFrame(&lineup, Q
     connect(m_backdrop, &QComboBox::activated, this, [this] {
         m_lineup.changeByEdit(tr("change backdrop"), [&](Lineup& l) { l.backdrop = m_backdrop->currentData().toString().toStdString(); });
     });
-    connect(&session, &Session::changed, this, &ScenePanel::refresh);
+    // Closed, it has nothing to follow: every turn of the orbit is a change too.
+    connect(&session, &Session::changed, this, [this] {
+        if (isVisible()) refresh();
+    });
     refresh();
 }
 

@@ -22,6 +22,9 @@ class ScenePanel : public QFrame {
     QComboBox* backdropBox() const { return m_backdrop; }
     ValueField* field(const QString& key) const { return m_fields.at(key); }
 
+  protected:
+    void showEvent(QShowEvent*) override { refresh(); }
+
   private:
     void chooseLight(int index);
 

@@ -145,9 +145,8 @@ QString SpecimenView::footText() const {
     const Specimen& s = project.lineup.specimens[m_index];
     if (s.orbit) right += tr(" \u00B7 own orbit");
     if (!s.light.empty()) right += tr(" \u00B7 own light");
-    if (project.lineup.view == "uv0" || project.lineup.view == "uv1") {
-        const MeshPtr mesh = m_session.assets().mesh(project, s.mesh);
-        const UvDensity d = uvDensity(*mesh, project.lineup.view == "uv1");
+    if (m_shown.density) {
+        const UvDensity& d = *m_shown.density;
         right += tr(" \u00B7 %1 per m (%2 to %3)")
                      .arg(double(d.median), 0, 'g', 3)
                      .arg(double(d.lowest), 0, 'g', 3)

@@ -101,7 +101,10 @@ YardstickPanel::YardstickPanel(Session& session, LineupView& lineup) : QFrame(&l
     });
     connect(m_gain, &ValueField::edited, this,
             [this](const Value& v) { m_lineup.change([&](Lineup& l) { l.yardstick.gain = std::clamp(v[0], 0.1f, 100.f); }); });
-    connect(&session, &Session::changed, this, &YardstickPanel::refresh);
+    // Closed, it has nothing to follow: every turn of the orbit is a change too.
+    connect(&session, &Session::changed, this, [this] {
+        if (isVisible()) refresh();
+    });
     refresh();
 }
 

@@ -39,6 +39,9 @@ class YardstickPanel : public QFrame {
     QComboBox* whatBox() const { return m_what; }
     QComboBox* showBox() const { return m_show; }
 
+  protected:
+    void showEvent(QShowEvent*) override { refresh(); }
+
   private:
     void choose(int index);
 

@@ -120,6 +120,17 @@ std::shared_ptr<const Displacer> LookCache::displacer(const MeshPtr& mesh) {
     return m_displacers[mesh] = std::move(made);
 }
 
+UvDensity LookCache::density(const MeshPtr& mesh, int set) {
+    {
+        const std::lock_guard lock(m_mutex);
+        if (auto it = m_densities.find({mesh, set}); it != m_densities.end()) return it->second;
+    }
+    const UvDensity measured = uvDensity(*mesh, set);
+    const std::lock_guard lock(m_mutex);
+    if (m_densities.size() > 8) m_densities.clear();
+    return m_densities[{mesh, set}] = measured;
+}
+
 bool DressedSpecimen::moves() const {
     for (const DressedSlot& s : slots)
         if (s.look->evaluator->program().readsTime() || (s.look->offset && s.look->offset->program().readsTime())) return true;

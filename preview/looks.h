@@ -34,6 +34,8 @@ class LookCache {
     /// `problem` says when a mesh cannot be subdivided as often.
     MeshPtr refined(const MeshPtr& mesh, int times, std::string* problem);
     std::shared_ptr<const Displacer> displacer(const MeshPtr& mesh);
+    /// uvDensity(), kept.
+    UvDensity density(const MeshPtr& mesh, int set);
 
   private:
     LookPtr keep(const std::string& key, LookPtr look);
@@ -42,6 +44,7 @@ class LookCache {
     std::map<std::string, LookPtr> m_looks;
     std::map<std::pair<MeshPtr, int>, MeshPtr> m_refined;
     std::map<MeshPtr, std::shared_ptr<const Displacer>> m_displacers;
+    std::map<std::pair<MeshPtr, int>, UvDensity> m_densities;
     int m_compiles = 0;
 };
 

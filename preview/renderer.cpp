@@ -96,6 +96,7 @@ class Drawing {
     GlTargets& m_targets;
     const ViewDef& m_def;
     bool m_full = false, m_hasLocal = false;
+    GLuint m_behind = 0;  ///< copy of what is drawn so far, with mips; 0 when nothing looks at it
     int m_layerDepth = 0; ///< depth target of the layer that is drawn; 0 while the opaque is
 
     bool lit() const { return m_def.kind == ViewDef::Kind::Light; }
@@ -176,9 +177,7 @@ Outcome Drawing::drawSlot(size_t index, GlProgram& p, bool peel, GLuint peeled) 
                     m_settings.backdrop == Backdrop::Environment ? 0.f : 1.f);
     }
     if (p.has("u_behindMap") && peel) {
-        const GLuint behind = m_targets.behind();
-        glBindFramebuffer(GL_FRAMEBUFFER, m_targets.channelBuffer(m_full, m_layerDepth));
-        texture("u_behindMap", 13, GL_TEXTURE_2D, behind);
+        texture("u_behindMap", 13, GL_TEXTURE_2D, m_behind);
         p.set("u_behindMapLevels", float(m_targets.behindLevels()));
         p.set2("u_behindSize", float(m_view.width), float(m_view.height));
     }
@@ -221,9 +220,15 @@ Outcome Drawing::opaque(const std::vector<GlProgram*>& programs, bool byEvaluato
 // turned around). So the order is right for every pixel, also where surfaces pass through each other.
 Outcome Drawing::layers(const std::vector<GlProgram*>& programs) {
     const Within part(m_view);
+    // Some surface looks at what is behind it: by transmission in light, or by a card.
+    bool looksBehind = false;
+    for (size_t i = 0; i < m_specimen.slots.size(); ++i)
+        looksBehind = looksBehind || (m_specimen.slots[i].seeThrough() &&
+                                      ((lit() && m_specimen.slots[i].surface.has(Layer::Transmission)) || programs[i]->has("u_behindMap")));
     GLuint before = m_targets.depth(0);
     for (int layer = 0; layer < kMostLayers; ++layer) {
         m_layerDepth = 1 + layer % 2;
+        if (looksBehind) m_behind = m_targets.behind();
         glBindFramebuffer(GL_FRAMEBUFFER, m_targets.channelBuffer(m_full, m_layerDepth));
         glViewport(0, 0, m_view.width, m_view.height);
         clearChannels(0, m_full);
@@ -248,9 +253,6 @@ Outcome Drawing::light() {
     const Result<GlProgram*> linked = m.program(flatVertexStage(), lit() ? lightingFragmentStage(m_full) : viewFragmentStage(m_full));
     if (!linked) return linked.error();
     GlProgram& p = **linked;
-    bool through = false;
-    for (const DressedSlot& s : m_specimen.slots) through = through || s.surface.has(Layer::Transmission);
-    const GLuint behind = through && lit() && m_layerDepth ? m_targets.behind() : 0;
     glBindFramebuffer(GL_FRAMEBUFFER, m_targets.sceneBuffer);
     glViewport(0, 0, m_view.width, m_view.height);
     p.use();
@@ -267,7 +269,7 @@ Outcome Drawing::light() {
     p.set("u_hasLocal", m_hasLocal ? 1.f : 0.f);
     p.set("u_localLevels", 5.f);
     glActiveTexture(GL_TEXTURE12);
-    glBindTexture(GL_TEXTURE_2D, behind);
+    glBindTexture(GL_TEXTURE_2D, m_behind);
     p.set("u_behind", 12);
     p.set("u_behindLevels", float(m_targets.behindLevels()));
     p.set("u_lightOnly", m_def.kind == ViewDef::Kind::Light ? m_def.number : 0);

@@ -48,7 +48,7 @@ vec3 hs_ray(vec2 pixel) {
 
 } // namespace
 
-std::string lightingFragmentStage(bool full) {
+static std::string lightingText(bool full) {
     return kVersion + channelTargetsGlsl(full, false) + reflectanceGlsl() + kScene + R"(
 uniform samplerCube u_local; // what stands around the specimen; alpha: coverage
 uniform float u_hasLocal, u_localLevels;
@@ -181,7 +181,7 @@ void main() {
 )";
 }
 
-std::string viewFragmentStage(bool full) {
+static std::string viewText(bool full) {
     return kVersion + channelTargetsGlsl(full, false) + R"(
 uniform int u_view;     // index into channels(), or one of the numbers below
 uniform vec2 u_stretch; // what is shown as black and white
@@ -253,7 +253,7 @@ void main() {
 )";
 }
 
-std::string backdropFragmentStage() {
+static std::string backdropText() {
     return std::string(kVersion) + kScene + R"(
 uniform int u_backdrop;  // 0: surround grey with a shadow on the ground, 1: blurred environment, 2: depot floor and wall, 3: plain
 uniform vec3 u_surround; // radiance that the screen shows as the surround
@@ -320,7 +320,7 @@ void main() {
 )";
 }
 
-std::string glareFragmentStage() {
+static std::string glareText() {
     return std::string(kVersion) + R"(uniform sampler2D u_picture;
 uniform vec2 u_size;
 uniform float u_exposure;
@@ -335,7 +335,7 @@ void main() {
 )";
 }
 
-std::string screenFragmentStage() {
+static std::string screenText() {
     return std::string(kVersion) + R"(uniform sampler2D u_picture, u_glareMap;
 uniform vec2 u_size;
 uniform float u_exposure, u_glare, u_glareLevels;
@@ -387,6 +387,27 @@ void main() {
   o_color = vec4(c, 1.0);
 }
 )";
+}
+
+const std::string& lightingFragmentStage(bool full) {
+    static const std::string stages[] = {lightingText(false), lightingText(true)};
+    return stages[full];
+}
+const std::string& viewFragmentStage(bool full) {
+    static const std::string stages[] = {viewText(false), viewText(true)};
+    return stages[full];
+}
+const std::string& backdropFragmentStage() {
+    static const std::string stage = backdropText();
+    return stage;
+}
+const std::string& glareFragmentStage() {
+    static const std::string stage = glareText();
+    return stage;
+}
+const std::string& screenFragmentStage() {
+    static const std::string stage = screenText();
+    return stage;
 }
 
 } // namespace hue

@@ -12,15 +12,17 @@ std::string channelTargetsGlsl(bool full, bool writes);
 /// The reflectance model: hs_reflect(surface, v, l, out diffuse, out mirrored), twin of reflect() in reflectance.h.
 std::string reflectanceGlsl();
 
+// The stages below are put together once.
+
 /// Reads the channel targets and writes linear radiance, premultiplied with coverage.
-std::string lightingFragmentStage(bool full);
+const std::string& lightingFragmentStage(bool full);
 /// Reads the channel targets and writes what is shown of a channel or a check, already encoded for the screen.
-std::string viewFragmentStage(bool full);
+const std::string& viewFragmentStage(bool full);
 /// Backdrop where nothing is covered; the first thing that is drawn into a picture.
-std::string backdropFragmentStage();
+const std::string& backdropFragmentStage();
 /// Radiance to screen: exposure, glare, tone curve, encoding.
-std::string screenFragmentStage();
+const std::string& screenFragmentStage();
 /// What is brighter than the screen's white, for glare.
-std::string glareFragmentStage();
+const std::string& glareFragmentStage();
 
 } // namespace hue

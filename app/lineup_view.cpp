@@ -236,6 +236,8 @@ void LineupView::pickColor(std::function<void(const Value&)> take) {
 
 void LineupView::stretchView() {
     const Lineup& l = m_session.project().lineup;
+    if (!m_rangeButton->isVisibleTo(this))
+        return m_session.say(tr("This view has no range to stretch. Look at a channel, a wire or a count."));
     if (l.viewLow != 0 || l.viewHigh != 1) return change([](Lineup& c) { c.viewLow = 0, c.viewHigh = 1; });
     const SpecimenView* view = specimen(current());
     if (!view || view->picture().isNull()) return;
@@ -251,9 +253,8 @@ void LineupView::stretchView() {
         }
     if (levels.empty()) return;
     std::sort(levels.begin(), levels.end());
-    const ViewDef& def = views()[size_t(std::max(0, findView(l.view)))];
-    const bool color = def.kind == ViewDef::Kind::Channel && findChannel(def.key)->meaning == Meaning::Color;
-    auto value = [&](int level) { return color ? srgbToLinear(float(level) / 255) : float(level) / 255; };
+    const bool encoded = view->finished().encoded;
+    auto value = [&](int level) { return encoded ? srgbToLinear(float(level) / 255) : float(level) / 255; };
     const float low = value(levels[levels.size() / 200]), high = value(levels[levels.size() - 1 - levels.size() / 200]);
     if (high - low < 0.004f) return m_session.say(tr("The view is the same everywhere; there is nothing to stretch."));
     change([&](Lineup& c) { c.viewLow = low, c.viewHigh = high; });
@@ -275,7 +276,10 @@ void LineupView::refreshHead() {
     const Lineup& l = m_session.project().lineup;
     const ViewDef& view = views()[size_t(std::max(0, findView(l.view)))];
     m_viewButton->setText(text(view.name) + " \u25BE");
-    const bool stretches = view.kind == ViewDef::Kind::Channel || view.kind == ViewDef::Kind::Check || view.kind == ViewDef::Kind::Count;
+    const ChannelDef* channel = findChannel(view.key);
+    // Directions have no black and white.
+    const bool stretches =
+        view.kind == ViewDef::Kind::Count || (channel && channel->meaning != Meaning::Normal) || view.key == "wire" || view.key == "unlit";
     m_rangeButton->setVisible(stretches);
     m_rangeButton->setText(tr("range %1 to %2").arg(double(l.viewLow), 0, 'g', 3).arg(double(l.viewHigh), 0, 'g', 3));
     const LightDef* light = findLight(l.light);

@@ -1,5 +1,6 @@
 #include "app/picture_service.h"
 
+#include "core/surface/channels.h"
 #include "preview/build_service.h"
 #include "preview/egl_context.h"
 
@@ -168,6 +169,9 @@ void PictureService::draw(Renderer& renderer, int place, PictureRequest& request
     out.fromEvaluator = picture->fromEvaluator;
     out.peak = picture->peak;
     const std::string& view = views()[size_t(settings.view)].key;
+    const ChannelDef* channel = findChannel(view);
+    out.encoded = view == "unlit" || (channel && channel->meaning == Meaning::Color);
+    for (const DressedSlot& slot : dressed.slots) out.encoded = out.encoded || (view == "wire" && slot.look->valueIsColor);
     if (view == "uv0" || view == "uv1")
         out.density = m_session.looks().density(m_session.assets().mesh(*request.snapshot, request.specimen.mesh), view == "uv1");
     out.problem = QString::fromStdString(dressed.problem);

@@ -30,6 +30,7 @@ struct FinishedPicture {
     std::optional<Comparison> comparison;
     QString problem;
     bool animated = false, fromEvaluator = false, fine = false;
+    bool encoded = false;             ///< the view shows colors, encoded for the screen
     std::optional<UvDensity> density; ///< of views of a UV set
     float peak = 0;                   ///< of views that count
     float scale = 1;                  ///< share of the pixels a side that were drawn

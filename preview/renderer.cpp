@@ -196,19 +196,15 @@ Outcome Drawing::opaque(const std::vector<GlProgram*>& programs, bool byEvaluato
     if (byEvaluator)
         if (Outcome o = m.channelsByEvaluator(m_specimen, m_view, m_targets, m_full); !o) return o;
     const Within part(m_view);
-    if (byEvaluator) {
-        glBindFramebuffer(GL_FRAMEBUFFER, m_targets.channelBuffer(m_full, 0));
-    } else {
-        glBindFramebuffer(GL_FRAMEBUFFER, m_targets.channelBuffer(m_full, 0));
-        glViewport(0, 0, m_view.width, m_view.height);
+    glBindFramebuffer(GL_FRAMEBUFFER, m_targets.channelBuffer(m_full, 0));
+    glViewport(0, 0, m_view.width, m_view.height);
+    glDepthFunc(GL_LESS);
+    if (!byEvaluator) {
         clearChannels(1, m_full);
-        glDepthFunc(GL_LESS);
         for (size_t i = 0; i < m_specimen.slots.size(); ++i)
             if (!m_specimen.slots[i].seeThrough())
                 if (Outcome o = drawSlot(i, *programs[i], false, m_targets.depth(1)); !o) return o;
     }
-    glViewport(0, 0, m_view.width, m_view.height);
-    glDepthFunc(GL_LESS);
     if (Outcome o =
             m.drawThings(m_specimen, m_view, m_view.clip, m_view.eye, m_full ? ThingsTo::AllChannels : ThingsTo::CoreChannels, m_settings);
         !o)

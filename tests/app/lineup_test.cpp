@@ -343,6 +343,27 @@ TEST_F(SeeingTest, ViewsStretchTheirRangeAndBack) {
     lineup().stretchView();
     EXPECT_EQ(stored().viewLow, 0);
     EXPECT_EQ(stored().viewHigh, 1);
+    lineup().setView("normal");
+    lineup().stretchView();
+    EXPECT_EQ(stored().viewHigh, 1) << "directions have no black and white";
+}
+
+TEST_F(SeeingTest, AColorIsStretchedByItsLinearValues) {
+    const Id uv = type("texcoord", {80, 60}), ramp = type("mix", {300, 60});
+    ASSERT_TRUE(session().apply("colors", [&](const Project& p) {
+        return edit::chain(
+            p, {[&](const Project& q) { return edit::setConstant(q, session().masterId(), ramp, "bg", Value::vec3(0.2f, 0.2f, 0.2f)); },
+                [&](const Project& q) { return edit::setConstant(q, session().masterId(), ramp, "fg", Value::vec3(0.3f, 0.3f, 0.3f)); },
+                [&](const Project& q) {
+                    return edit::connect(q, session().masterId(), {uv, "out", "y"}, ramp, "mix");
+                }});
+    }));
+    lineup().showWire({ramp, "out", ""});
+    settle();
+    ASSERT_TRUE(QTest::qWaitFor([&] { return specimen()->finished().encoded; }, 8000));
+    lineup().stretchView();
+    EXPECT_NEAR(stored().viewLow, 0.2f, 0.03f);
+    EXPECT_NEAR(stored().viewHigh, 0.3f, 0.03f) << "the poles are out of sight; read as encoded it would be 0.56";
 }
 
 TEST_F(SeeingTest, TimeIsSteppedFrameByFrameAndTheSeamIsMeasured) {

@@ -1,5 +1,6 @@
 // hsk: Hue Stack without a window.
 #include "cli/commands.h"
+#include "cli/map_commands.h"
 
 #include <CLI/CLI.hpp>
 #include <iostream>
@@ -69,6 +70,8 @@ int main(int argc, char** argv) {
     c = command("dispatch", "Write a GLB with the baked maps", dispatchFile);
     of(c), size(c), time(c), json(c), out(c, "FILE.glb");
     c->add_option("--mesh", o.mesh, "A mesh of the project or a shape")->required();
+
+    addMapCommands(app, code);
 
     try {
         app.parse(argc, argv);

@@ -28,7 +28,7 @@ Cost costOf(const Program& p, const std::function<MapPtr(const MapSlot&)>& map) 
     cost.samplers = int(slots.size());
     std::set<const Map*> counted;
     for (uint32_t slot : slots)
-        if (MapPtr m = map ? map(p.maps[slot]) : nullptr; m && counted.insert(m.get()).second) cost.mapBytes += m->bytes();
+        if (MapPtr m = map ? map(p.maps[slot]) : nullptr; m && counted.insert(m.get()).second) cost.mapBytes += m->cardBytes();
     return cost;
 }
 

@@ -12,7 +12,7 @@ struct Cost {
     int fetches = 0;
     int dependentFetches = 0; ///< whose UV depends on another fetch
     int samplers = 0;
-    size_t mapBytes = 0; ///< on the graphics card, with mips, each map once
+    size_t mapBytes = 0; ///< on the graphics card, with mips, in the format each is compressed to, each map once
     int operationsPerPixel() const { return operations[int(Rate::Pixel)]; }
 };
 

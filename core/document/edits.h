@@ -77,6 +77,33 @@ Result<Project> setOwnSurface(const Project&, const Id& instance, const OwnSurfa
 // Files
 Result<Project> addMap(const Project&, MapFile map);
 Result<Project> changeMap(const Project&, const MapFile& map);
+/// Refused while something reads it: map.in-use, with the first places.
+Result<Project> removeMap(const Project&, const Id& map);
+/// Where a map is read: "Bodywork: Image" and the like, for people.
+std::vector<std::string> readersOf(const Project&, const Id& map);
+struct SetMember {
+    Id map;
+    std::string role;
+};
+/// Makes maps a set; each leaves the one it was in. An empty name dissolves it.
+Result<Project> makeSet(const Project&, const std::string& name, const std::vector<SetMember>& members);
+/// The maps of a set become own values of an instance (or defaults of a master), each at the map parameter for its role.
+/// Refused when none fits: set.no-parameter.
+Result<Project> wearSet(const Project&, const Id& worn, const std::string& set);
+/// Wherever a map of one set is read, that of the other set with the same role is read instead. `worn`: only by this instance
+/// or master; empty: by all.
+Result<Project> swapSets(const Project&, const std::string& from, const std::string& to, const Id& worn = {});
+/// The role that a map parameter asks for, by its name and kind.
+std::string roleOf(const Parameter&);
+/// Everything that read the wire reads the map instead, through a new Image card. `width`: components of the wire.
+Result<Project> replaceByMap(const Project&, const Id& master, const Source& wire, int width, const Id& map);
+Result<Project> addPacking(const Project&, Packing packing);
+Result<Project> changePacking(const Project&, const Packing& packing);
+Result<Project> removePacking(const Project&, const Id& packing);
+/// Cards of all masters that read the packing's sources read the packed map instead, with takes; inverted and remapped lanes are
+/// turned back by cards. Map parameters are replaced by one for the packed map where no instance sets them.
+/// Refused with the reason and the place: packed.not-made, packed.read-otherwise, packed.instance, packed.unread.
+Result<Project> usePacked(const Project&, const Id& packing);
 Result<Project> addMesh(const Project&, MeshFile mesh);
 Result<Project> changeMesh(const Project&, const MeshFile& mesh);
 

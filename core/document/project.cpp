@@ -1,5 +1,7 @@
 #include "core/document/project.h"
 
+#include <algorithm>
+
 #include <fmt/format.h>
 #include <random>
 
@@ -37,6 +39,25 @@ const Parameter* Master::parameter(const Id& parameterId) const {
 const Master* Project::master(const Id& id) const { return findIn(masters, id); }
 const Instance* Project::instance(const Id& id) const { return findIn(instances, id); }
 const MapFile* Project::map(const Id& id) const { return findIn(maps, id); }
+const Packing* Project::packing(const Id& id) const {
+    for (const auto& p : packings)
+        if (p->id == id) return p.get();
+    return nullptr;
+}
+
+const MapFile* Project::mapOfSet(const std::string& set, const std::string& role) const {
+    for (const auto& m : maps)
+        if (m->set == set && m->role == role) return m.get();
+    return nullptr;
+}
+
+std::vector<std::string> Project::mapSets() const {
+    std::vector<std::string> out;
+    for (const auto& m : maps)
+        if (!m->set.empty() && std::find(out.begin(), out.end(), m->set) == out.end()) out.push_back(m->set);
+    return out;
+}
+
 const MeshFile* Project::mesh(const Id& id) const { return findIn(meshes, id); }
 
 const Master* Project::masterOf(const Id& worn) const {

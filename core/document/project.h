@@ -2,6 +2,7 @@
 // The document: plain values, shared between snapshots and never changed once shared (see edits.h for how to get the
 // next one). Every struct keeps in `extra` the fields of its JSON object that this version does not know.
 #include "core/document/value.h"
+#include "core/pack/recipe.h"
 #include "core/result.h"
 
 #include <cstdint>
@@ -137,6 +138,18 @@ struct Instance {
 };
 using InstancePtr = std::shared_ptr<const Instance>;
 
+/// Where a map comes from that was made here. It is made again when what it comes from changes.
+struct MapOrigin {
+    enum class From { File, Wire, Packing } from = From::File;
+    Id worn;     ///< From::Wire: the master or instance whose wire it is
+    Source wire; ///< of that master; From::Packing needs none, the packing names its map
+    int width = 1024, height = 1024;
+    SampleType type = SampleType::U8;
+    bool seamless = false;   ///< its edges are made to meet
+    std::string fingerprint; ///< of what it was made from
+    bool operator==(const MapOrigin&) const = default;
+};
+
 /// An image file of the project. `path` is relative to the project's folder, or absolute until the project is saved.
 struct MapFile {
     Id id;
@@ -145,6 +158,20 @@ struct MapFile {
     MapKind kind = MapKind::Color;
     Wrap wrap = Wrap::Repeat;
     std::string hash; ///< of the file's content when it was last seen, 16 hexadecimal digits
+    std::string extra;
+    std::string set{};    ///< name of the map set it belongs to, or empty
+    std::string role{};   ///< what it holds there: "base color", "normal", ... (see roles())
+    std::string format{}; ///< key of the block format it is compressed to for the graphics card; empty: plain
+    MapOrigin origin{};
+};
+
+/// A packed map of the project: a recipe, the maps it reads, and the map it makes.
+struct Packing {
+    Id id;
+    Recipe recipe;
+    std::map<std::string, Id> sources; ///< by role of the recipe
+    Id map;                            ///< the packed map; empty until it was made
+    std::string fingerprint;           ///< of recipe and sources when it was last made
     std::string extra;
 };
 
@@ -223,6 +250,7 @@ struct Project {
     std::vector<MasterPtr> masters;
     std::vector<InstancePtr> instances;
     std::vector<std::shared_ptr<const MapFile>> maps;
+    std::vector<std::shared_ptr<const Packing>> packings;
     std::vector<std::shared_ptr<const MeshFile>> meshes;
     Lineup lineup;
     float loopSeconds = 8;
@@ -231,6 +259,11 @@ struct Project {
     const Master* master(const Id& id) const;
     const Instance* instance(const Id& id) const;
     const MapFile* map(const Id& id) const;
+    const Packing* packing(const Id& id) const;
+    /// The map of a set that holds a role; null when there is none.
+    const MapFile* mapOfSet(const std::string& set, const std::string& role) const;
+    /// Names of the sets, in the order of their first map.
+    std::vector<std::string> mapSets() const;
     const MeshFile* mesh(const Id& id) const;
     /// The master at the end of the chain of parents of a master or instance id; nullptr when there is none.
     const Master* masterOf(const Id& worn) const;

@@ -1,5 +1,7 @@
 #include "core/maps/map.h"
 
+#include "core/maps/mips.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -112,37 +114,16 @@ void Map::sample(float u, float v, float level, float rgba[4]) const {
     for (int i = 0; i < 4; ++i) rgba[i] += (coarse[i] - rgba[i]) * blend;
 }
 
-void Map::makeMips() {
-    while (m_levels.back().width > 1 || m_levels.back().height > 1) {
-        const int from = levels() - 1;
-        const int width = std::max(1, m_levels.back().width / 2), height = std::max(1, m_levels.back().height / 2);
-        Level next{width, height, std::vector<std::byte>(size_t(width) * size_t(height) * bytesPerTexel(m_format))};
-        const int w = m_levels.back().width, h = m_levels.back().height;
-        for (int y = 0; y < height; ++y) {
-            for (int x = 0; x < width; ++x) {
-                float sum[4] = {0, 0, 0, 0};
-                for (int k = 0; k < 4; ++k) {
-                    float t[4];
-                    texel(from, std::min(2 * x + (k & 1), w - 1), std::min(2 * y + (k >> 1), h - 1), t);
-                    for (int c = 0; c < 4; ++c) sum[c] += 0.25f * t[c];
-                }
-                std::byte* p = next.texels.data() + (size_t(y) * size_t(width) + size_t(x)) * bytesPerTexel(m_format);
-                if (m_format == TexelFormat::U8) {
-                    for (int c = 0; c < 4; ++c) {
-                        const float e = m_encoded && c < 3 ? linearToSrgb(sum[c]) : sum[c];
-                        p[c] = std::byte(std::lround(std::clamp(e, 0.f, 1.f) * 255));
-                    }
-                } else if (m_format == TexelFormat::U16) {
-                    uint16_t s[4];
-                    for (int c = 0; c < 4; ++c) s[c] = uint16_t(std::lround(std::clamp(sum[c], 0.f, 1.f) * 65535));
-                    std::memcpy(p, s, 8);
-                } else {
-                    std::memcpy(p, sum, 16);
-                }
-            }
-        }
-        m_levels.push_back(std::move(next));
-    }
+void Map::makeMips(bool normals) {
+    Image top;
+    top.width = width(), top.height = height(), top.channels = 4;
+    top.type = m_format == TexelFormat::U8 ? SampleType::U8 : m_format == TexelFormat::U16 ? SampleType::U16 : SampleType::F32;
+    top.samples = std::move(m_levels[0].texels);
+    MipMeaning meaning;
+    meaning.encoded = m_encoded;
+    if (normals) meaning.normal = {0, 1, 2};
+    m_levels.clear();
+    for (Image& level : hue::makeMips(std::move(top), meaning)) m_levels.push_back({level.width, level.height, std::move(level.samples)});
 }
 
 Value neutralOf(MapKind kind) {

@@ -1,6 +1,7 @@
 #pragma once
 // A map in memory: RGBA, with mip levels, ready to be read by the evaluator and to be sent to the graphics card.
 #include "core/document/project.h"
+#include "core/maps/image.h"
 
 #include <cstdint>
 #include <span>
@@ -31,8 +32,13 @@ class Map {
     Wrap wrap() const { return m_wrap; }
     size_t bytes() const;
 
-    /// Filters over the levels below the first; without them every read is of the full map.
-    void makeMips();
+    /// Filters over the levels below the first; without them every read is of the full map. With `normals` red, green and
+    /// blue are an encoded normal, averaged as directions.
+    void makeMips(bool normals = false);
+
+    /// Bytes on the graphics card with all levels, in the format that the map is compressed to; bytes() when it is not.
+    size_t cardBytes() const { return m_cardBytes ? m_cardBytes : bytes(); }
+    void setCardBytes(size_t bytes) { m_cardBytes = bytes; }
 
     /// Trilinear read at a UV; linear values. `level` counts from 0, fractions blend. NaN reads the first texel.
     void sample(float u, float v, float level, float rgba[4]) const;
@@ -47,6 +53,7 @@ class Map {
     bool m_encoded;
     Wrap m_wrap;
     std::vector<Level> m_levels;
+    size_t m_cardBytes = 0;
 };
 using MapPtr = std::shared_ptr<const Map>;
 

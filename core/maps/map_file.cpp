@@ -1,28 +1,30 @@
 #include "core/maps/map_file.h"
 
+#include "core/compress/block_format.h"
+#include "core/maps/image_file.h"
+#include "core/maps/normal_tools.h"
+
 #include <OpenImageIO/filesystem.h>
 #include <OpenImageIO/imageio.h>
 #include <cmath>
+#include <condition_variable>
 #include <cstring>
+#include <deque>
 #include <fmt/format.h>
 #include <fstream>
+#include <thread>
 
 namespace hue {
 namespace {
 
 namespace fs = std::filesystem;
-constexpr int kLargestSide = 16384;
-
-Error unreadable(const fs::path& file, const std::string& why) {
-    return {"map.unreadable",
-            fmt::format("{} cannot be read as an image: {}. Export it again, or choose another file.", file.string(),
-                        why.empty() ? "its format is not known" : why),
-            {}};
-}
 
 /// RGBA of type T from `channels` interleaved ones.
-template <class T> std::vector<std::byte> spreadToRgba(const T* from, size_t texels, int channels, T one) {
+template <class T> std::vector<std::byte> spreadToRgba(const Image& image, T one) {
+    const size_t texels = size_t(image.width) * size_t(image.height);
+    const int channels = image.channels;
     std::vector<std::byte> out(texels * 4 * sizeof(T));
+    const auto* from = reinterpret_cast<const T*>(image.samples.data());
     auto* to = reinterpret_cast<T*>(out.data());
     for (size_t i = 0; i < texels; ++i, from += channels, to += 4) {
         const bool grey = channels < 3;
@@ -38,55 +40,30 @@ std::string firstLine(std::string text) { return text.substr(0, text.find('\n'))
 
 } // namespace
 
-Result<Map> readMap(const fs::path& file, MapKind kind, Wrap wrap) {
-    std::error_code none;
-    if (!fs::exists(file, none))
-        return Error{"map.missing", fmt::format("{} is not there. Bring the file back, or relocate the map.", file.string()), {}};
-    // Open TIFF and the like without applying alpha to color: masks live in the alpha of maps.
-    OIIO::ImageSpec config;
-    config["oiio:UnassociatedAlpha"] = 1;
-    auto input = OIIO::ImageInput::open(file.string(), &config);
-    if (!input) return unreadable(file, firstLine(OIIO::geterror()));
-    const OIIO::ImageSpec& spec = input->spec();
-    if (spec.width < 1 || spec.height < 1 || spec.depth > 1) return unreadable(file, "it has no pixels");
-    if (spec.width > kLargestSide || spec.height > kLargestSide)
-        return Error{"map.too-large",
-                     fmt::format("{} says it is {} x {} pixels; at most {} a side can be used. Make it smaller.", file.string(), spec.width,
-                                 spec.height, kLargestSide),
-                     {}};
-    if (spec.nchannels > 4)
-        return Error{"map.channels",
-                     fmt::format("{} has {} channels; a map has one to four. Write the wanted ones to a file of their own.", file.string(),
-                                 spec.nchannels),
-                     {}};
-    const size_t texels = size_t(spec.width) * size_t(spec.height);
-    const int channels = spec.nchannels;
-    auto read = [&](OIIO::TypeDesc type, void* to) { return input->read_image(0, 0, 0, channels, type, to); };
-    auto finish = [&](TexelFormat format, bool encoded, std::vector<std::byte> bytes) -> Result<Map> {
-        Map map(spec.width, spec.height, format, encoded, wrap, std::move(bytes));
-        map.makeMips();
+Map mapOf(const Image& image, MapKind kind, Wrap wrap) {
+    const bool color = kind == MapKind::Color;
+    auto finish = [&](TexelFormat format, std::vector<std::byte> bytes) {
+        Map map(image.width, image.height, format, color, wrap, std::move(bytes));
+        map.makeMips(kind == MapKind::Normal && image.channels >= 3);
         return map;
     };
-    const bool color = kind == MapKind::Color;
-    const bool whole = spec.format.basetype == OIIO::TypeDesc::UINT8 || spec.format.basetype == OIIO::TypeDesc::UINT16;
-    if (spec.format.basetype == OIIO::TypeDesc::UINT8) {
-        std::vector<uint8_t> data(texels * size_t(channels));
-        if (!read(OIIO::TypeDesc::UINT8, data.data())) return unreadable(file, firstLine(input->geterror()));
-        return finish(TexelFormat::U8, color, spreadToRgba<uint8_t>(data.data(), texels, channels, 255));
+    if (image.type == SampleType::U8) return finish(TexelFormat::U8, spreadToRgba<uint8_t>(image, 255));
+    if (image.type == SampleType::U16 && !color) return finish(TexelFormat::U16, spreadToRgba<uint16_t>(image, 65535));
+    Image floats(image.width, image.height, image.channels, SampleType::F32);
+    auto* values = reinterpret_cast<float*>(floats.samples.data());
+    toFloats(image.type, image.samples.data(), floats.samples.size() / 4, values);
+    if (image.type == SampleType::U16) {
+        const int last = image.channels >= 3 ? 3 : 1;
+        for (size_t i = 0; i < floats.samples.size() / 4; i += size_t(image.channels))
+            for (int c = 0; c < last; ++c) values[i + size_t(c)] = srgbToLinear(values[i + size_t(c)]);
     }
-    if (whole && !color) {
-        std::vector<uint16_t> data(texels * size_t(channels));
-        if (!read(OIIO::TypeDesc::UINT16, data.data())) return unreadable(file, firstLine(input->geterror()));
-        return finish(TexelFormat::U16, false, spreadToRgba<uint16_t>(data.data(), texels, channels, 65535));
-    }
-    std::vector<float> data(texels * size_t(channels));
-    if (!read(OIIO::TypeDesc::FLOAT, data.data())) return unreadable(file, firstLine(input->geterror()));
-    if (whole && color) {
-        const int last = channels == 2 ? 1 : std::min(channels, 3);
-        for (size_t i = 0; i < texels; ++i)
-            for (int c = 0; c < last; ++c) data[i * size_t(channels) + size_t(c)] = srgbToLinear(data[i * size_t(channels) + size_t(c)]);
-    }
-    return finish(TexelFormat::F32, false, spreadToRgba<float>(data.data(), texels, channels, 1.f));
+    return finish(TexelFormat::F32, spreadToRgba<float>(floats, 1.f));
+}
+
+Result<Map> readMap(const fs::path& file, MapKind kind, Wrap wrap) {
+    const Result<Image> image = readImage(file);
+    if (!image) return image.error();
+    return mapOf(*image, kind, wrap);
 }
 
 namespace {
@@ -111,11 +88,6 @@ OIIO::ImageSpec specOf(const Picture& p, OIIO::TypeDesc type, PictureEncoding en
     return spec;
 }
 
-Error cannotWrite(const fs::path& file, const std::string& why) {
-    return {
-        "file.cannot-write", fmt::format("{} cannot be written: {}. Check the folder and the space on the disk.", file.string(), why), {}};
-}
-
 } // namespace
 
 Result<std::vector<unsigned char>> encodePng(const Picture& picture, PictureEncoding encoding) {
@@ -136,8 +108,7 @@ Result<size_t> writePicture(const fs::path& file, const Picture& picture, Pictur
     const std::string suffix = file.extension().string();
     if (suffix != ".png" && suffix != ".exr")
         return cannotWrite(file, fmt::format("pictures are written as .png or .exr, not {}", suffix.empty() ? "without a suffix" : suffix));
-    fs::path temporary = file;
-    temporary.replace_filename("." + file.stem().string() + ".part" + suffix);
+    const fs::path temporary = temporaryFor(file);
     std::error_code none;
     auto output = OIIO::ImageOutput::create(temporary.string());
     if (!output) return cannotWrite(file, OIIO::geterror());
@@ -159,20 +130,16 @@ Result<size_t> writePicture(const fs::path& file, const Picture& picture, Pictur
         fs::remove(temporary, none);
         return cannotWrite(file, why.empty() ? "the folder is missing or not writable" : why);
     }
-    std::error_code failed;
-    fs::rename(temporary, file, failed);
-    if (failed) return cannotWrite(file, failed.message());
+    if (Outcome moved = moveInPlace(temporary, file); !moved) return moved.error();
     return invalid;
 }
 
 Result<Picture> readPicture(const fs::path& file) {
-    auto input = OIIO::ImageInput::open(file.string());
-    if (!input) return unreadable(file, firstLine(OIIO::geterror()));
-    const OIIO::ImageSpec& spec = input->spec();
-    Picture p{spec.width, spec.height, spec.nchannels, {}};
-    p.values.resize(size_t(spec.width) * size_t(spec.height) * size_t(spec.nchannels));
-    if (!input->read_image(0, 0, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, p.values.data()))
-        return unreadable(file, firstLine(input->geterror()));
+    const Result<Image> image = readImage(file);
+    if (!image) return image.error();
+    Picture p{image->width, image->height, image->channels, {}};
+    p.values.resize(size_t(p.width) * size_t(p.height) * size_t(p.channels));
+    toFloats(image->type, image->samples.data(), p.values.size(), p.values.data());
     return p;
 }
 
@@ -186,8 +153,62 @@ std::string contentHash(const fs::path& file) {
     return fmt::format("{:016x}", h);
 }
 
-MapPtr MapLibrary::get(const fs::path& file, MapKind kind, Wrap wrap) {
-    const std::string key = fmt::format("{}|{}|{}", file.string(), int(kind == MapKind::Color), int(wrap));
+struct MapLibrary::Background {
+    std::mutex mutex;
+    std::condition_variable wake;
+    std::deque<std::function<void()>> jobs;
+    bool ends = false;
+    std::thread thread;
+
+    void start(std::function<void()> job) {
+        const std::lock_guard lock(mutex);
+        jobs.push_back(std::move(job));
+        if (!thread.joinable()) thread = std::thread([this] { run(); });
+        wake.notify_one();
+    }
+    void run() {
+        std::unique_lock lock(mutex);
+        while (true) {
+            wake.wait(lock, [this] { return ends || !jobs.empty(); });
+            if (ends) return;
+            const auto job = std::move(jobs.front());
+            jobs.pop_front();
+            lock.unlock();
+            job();
+            lock.lock();
+        }
+    }
+};
+
+MapLibrary::MapLibrary() : m_background(std::make_unique<Background>()) {}
+
+MapLibrary::~MapLibrary() {
+    m_stopping = true;
+    {
+        const std::lock_guard lock(m_background->mutex);
+        m_background->ends = true;
+        m_background->wake.notify_one();
+    }
+    if (m_background->thread.joinable()) m_background->thread.join();
+}
+
+void MapLibrary::setReady(std::function<void()> ready) {
+    const std::lock_guard lock(m_mutex);
+    m_ready = std::move(ready);
+}
+
+std::string MapLibrary::keyOf(const fs::path& file, MapKind kind, Wrap wrap, const std::string& format, bool compressed) {
+    return fmt::format("{}|{}|{}|{}|{}", file.string(),
+                       kind == MapKind::Color    ? 0
+                       : kind == MapKind::Normal ? 1
+                                                 : 2,
+                       int(wrap), format, compressed);
+}
+
+MapPtr MapLibrary::get(const fs::path& file, MapKind kind, Wrap wrap, const std::string& format, View view) {
+    if (view != View::Original && !format.empty())
+        if (MapPtr map = compressedMap(file, kind, wrap, format, view)) return map;
+    const std::string key = keyOf(file, kind, wrap, format, false);
     std::error_code missing;
     const auto changed = fs::last_write_time(file, missing);
     {
@@ -197,11 +218,58 @@ MapPtr MapLibrary::get(const fs::path& file, MapKind kind, Wrap wrap) {
     }
     Entry entry;
     entry.changed = changed;
-    if (Result<Map> read = readMap(file, kind, wrap)) entry.map = std::make_shared<Map>(std::move(*read));
-    else entry.problem = read.error().sentence;
+    if (Result<Image> image = readImage(file); image) {
+        auto map = std::make_shared<Map>(mapOf(*image, kind, wrap));
+        if (const auto f = blockFormatByKey(format)) map->setCardBytes(bytesWithMips(*f, image->width, image->height, image->channels));
+        entry.map = std::move(map);
+    } else {
+        entry.problem = image.error().sentence;
+    }
     const std::lock_guard lock(m_mutex);
     m_entries[key] = entry;
     return entry.map;
+}
+
+MapPtr MapLibrary::compressedMap(const fs::path& file, MapKind kind, Wrap wrap, const std::string& format, View view) {
+    const auto f = blockFormatByKey(format);
+    if (!f) return nullptr;
+    const std::string key = keyOf(file, kind, wrap, format, true);
+    std::error_code missing;
+    const auto changed = fs::last_write_time(file, missing);
+    {
+        const std::lock_guard lock(m_mutex);
+        auto it = m_entries.find(key);
+        // An entry without a map is being made, or cannot be.
+        if (it != m_entries.end() && it->second.changed == changed && (it->second.map || view == View::CompressedWhenReady))
+            return it->second.map;
+        m_entries[key] = {nullptr, {}, changed};
+    }
+    auto make = [this, file, kind, wrap, format = *f, key, changed] {
+        const Result<Image> image = readImage(file);
+        if (!image) return;
+        EncodeOptions options;
+        options.srgb = kind == MapKind::Color;
+        options.cancelled = &m_stopping;
+        Result<Image> back = asCompressed(*image, format, options);
+        if (!back) return;
+        if (kind == MapKind::Normal && image->channels >= 3 && infoOf(format).channels == 2) *back = renormalised(*back, true);
+        auto map = std::make_shared<Map>(mapOf(*back, kind, wrap));
+        map->setCardBytes(bytesWithMips(format, image->width, image->height, image->channels));
+        std::function<void()> ready;
+        {
+            const std::lock_guard lock(m_mutex);
+            m_entries[key] = {std::move(map), {}, changed};
+            ready = m_ready;
+        }
+        if (ready) ready();
+    };
+    if (view == View::CompressedWhenReady) {
+        m_background->start(std::move(make));
+        return nullptr;
+    }
+    make();
+    const std::lock_guard lock(m_mutex);
+    return m_entries[key].map;
 }
 
 std::string MapLibrary::problem(const fs::path& file) const {

@@ -2,14 +2,18 @@
 // Image files in and out, through OpenImageIO.
 #include "core/maps/map.h"
 
+#include <atomic>
 #include <filesystem>
+#include <functional>
+#include <memory>
 #include <mutex>
 
 namespace hue {
 
-/// Reads PNG, JPEG, TGA, TIFF, EXR and HDR; 8 and 16 bit and float; one to four channels (one is spread over RGB; a second
-/// of two is alpha). Color maps are decoded from sRGB where the file holds integers. Mips are made.
-/// Errors: map.missing, map.unreadable, map.too-large, map.channels.
+/// One channel is spread over RGB, a second of two is alpha. Color maps are decoded from sRGB where they hold integers. Mips
+/// are made; those of normals as directions.
+Map mapOf(const Image& image, MapKind kind, Wrap wrap);
+/// Errors: those of readImage.
 Result<Map> readMap(const std::filesystem::path& file, MapKind kind, Wrap wrap);
 
 /// Pixels to be written: interleaved, row 0 on top.
@@ -29,14 +33,23 @@ Result<Picture> readPicture(const std::filesystem::path& file);
 /// Hash of a file's content, 16 hexadecimal digits (FNV-1a, 64 bit); empty when it cannot be read.
 std::string contentHash(const std::filesystem::path& file);
 
-/// Loaded maps, shared by path, kind and wrap; a file is read again when it has changed on disk.
+/// Loaded maps, shared by path, kind, wrap and format; a file is read again when it has changed on disk.
 class MapLibrary {
   public:
-    /// Null, with a message by problem(), when the file cannot be used.
-    MapPtr get(const std::filesystem::path& file, MapKind kind, Wrap wrap);
+    MapLibrary();
+    ~MapLibrary();
+    enum class View {
+        Original,
+        CompressedWhenReady, ///< the original until a thread in the background has compressed the map
+        Compressed           ///< waits for it
+    };
+    /// Null, with a message by problem(), when the file cannot be used. `format`: key of a block format, or empty.
+    MapPtr get(const std::filesystem::path& file, MapKind kind, Wrap wrap, const std::string& format = {}, View view = View::Original);
     /// The last error for the file, empty when there was none.
     std::string problem(const std::filesystem::path& file) const;
     void forget();
+    /// Called, from the background, when a compressed map is ready.
+    void setReady(std::function<void()> ready);
 
   private:
     struct Entry {
@@ -44,8 +57,15 @@ class MapLibrary {
         std::string problem;
         std::filesystem::file_time_type changed;
     };
+    struct Background;
+    static std::string keyOf(const std::filesystem::path& file, MapKind kind, Wrap wrap, const std::string& format, bool compressed);
+    MapPtr compressedMap(const std::filesystem::path& file, MapKind kind, Wrap wrap, const std::string& format, View view);
+
     mutable std::mutex m_mutex;
     std::map<std::string, Entry> m_entries;
+    std::function<void()> m_ready;
+    std::atomic<bool> m_stopping = false;
+    std::unique_ptr<Background> m_background;
 };
 
 } // namespace hue

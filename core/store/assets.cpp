@@ -45,7 +45,7 @@ fs::path Assets::resolve(const std::string& path) const { return folder() / path
 MapPtr Assets::map(const Project& project, const Id& id) {
     const MapFile* file = project.map(id);
     if (!file) return nullptr;
-    MapPtr map = m_maps.get(resolve(file->path), file->kind, file->wrap);
+    MapPtr map = m_maps.get(resolve(file->path), file->kind, file->wrap, file->format, m_view);
     return map ? map : standIn();
 }
 
@@ -96,7 +96,7 @@ std::vector<Diagnostic> Assets::problems(const Project& project) {
     std::vector<Diagnostic> out;
     for (const auto& m : project.maps) {
         const fs::path path = resolve(m->path);
-        if (!m_maps.get(path, m->kind, m->wrap))
+        if (!m_maps.get(path, m->kind, m->wrap, m->format))
             out.push_back(
                 {Severity::Error, "map.cannot-use", {{}, {}, m->id}, fmt::format("The map {}: {}", m->name, m_maps.problem(path)), {}});
     }

@@ -25,6 +25,11 @@ class Assets {
     /// Takes a mesh that was read already, so that the next question for its file finds it.
     void keep(const std::filesystem::path& file, MeshPtr mesh);
 
+    /// Whether maps are given as they are, or as a graphics card reads them in their block formats.
+    void setView(MapLibrary::View view) { m_view = view; }
+    MapLibrary::View view() const { return m_view; }
+    MapLibrary& library() { return m_maps; }
+
     /// Missing and broken files, each with its place in the project.
     std::vector<Diagnostic> problems(const Project& project);
 
@@ -32,6 +37,7 @@ class Assets {
     mutable std::mutex m_mutex;
     std::filesystem::path m_folder;
     MapLibrary m_maps;
+    std::atomic<MapLibrary::View> m_view = MapLibrary::View::Original;
     struct MeshEntry {
         MeshPtr mesh;
         std::string problem;

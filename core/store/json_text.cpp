@@ -42,6 +42,12 @@ void write(const Json& j, std::string& out, int indent) {
 
 } // namespace
 
+void addRest(Json& json, const std::string& extra) {
+    if (extra.empty()) return;
+    const Json rest = Json::parse(extra);
+    for (const auto& [key, value] : rest.items()) json[key] = value;
+}
+
 std::string textOf(const Json& json) {
     std::string out;
     write(json, out, 0);

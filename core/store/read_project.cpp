@@ -1,5 +1,5 @@
 #include "core/nodes/catalogue.h"
-#include "core/store/fields.h"
+#include "core/pack/recipe_json.h"
 #include "core/store/store.h"
 #include "core/surface/channels.h"
 
@@ -17,6 +17,7 @@ class ProjectReader {
         f.find("kind");
         p.name = f.text("name", "Untitled");
         for (const Json& j : objects(f.list("maps"), "maps")) p.maps.push_back(std::make_shared<MapFile>(map(j)));
+        for (const Json& j : objects(f.list("packings"), "packings")) p.packings.push_back(std::make_shared<Packing>(packing(j)));
         for (const Json& j : objects(f.list("meshes"), "meshes")) p.meshes.push_back(std::make_shared<MeshFile>(mesh(j)));
         for (const Json& j : objects(f.list("masters"), "masters")) p.masters.push_back(std::make_shared<Master>(master(j)));
         for (const Json& j : objects(f.list("instances"), "instances")) p.instances.push_back(std::make_shared<Instance>(instance(j)));
@@ -69,8 +70,42 @@ class ProjectReader {
         m.kind = mapKind(f);
         m.wrap = f.choice("wrap", {{"repeat", Wrap::Repeat}, {"mirror", Wrap::Mirror}, {"clamp", Wrap::Clamp}}, Wrap::Repeat);
         m.hash = f.text("hash");
+        m.set = f.text("set");
+        m.role = f.text("role");
+        m.format = f.text("format");
+        if (f.find("madeFrom")) m.origin = origin(f.object("madeFrom"));
         m.extra = f.rest();
         return m;
+    }
+
+    MapOrigin origin(const Json& json) {
+        Fields f(json, "what a map is made from", m_report);
+        MapOrigin o;
+        o.from = f.choice("from", {{"wire", MapOrigin::From::Wire}, {"packing", MapOrigin::From::Packing}}, MapOrigin::From::File);
+        o.worn = f.text("worn");
+        if (const Json* wire = f.find("wire"); wire && wire->is_object()) o.wire = source(*wire);
+        const Value size = f.value("size", Value::vec2(1024, 1024));
+        o.width = int(std::clamp(size[0], 1.f, float(kLargestSide)));
+        o.height = int(std::clamp(size.width > 1 ? size[1] : size[0], 1.f, float(kLargestSide)));
+        o.type = f.choice("samples",
+                          {{"8-bit", SampleType::U8}, {"16-bit", SampleType::U16}, {"half", SampleType::F16}, {"float", SampleType::F32}},
+                          SampleType::U8);
+        o.seamless = f.truth("seamless", false);
+        o.fingerprint = f.text("fingerprint");
+        return o;
+    }
+
+    Packing packing(const Json& json) {
+        Fields f(json, "a packing", m_report);
+        Packing p;
+        p.id = f.text("id", newId('k'));
+        p.recipe = recipeOf(f.object("recipe"), m_report);
+        for (const auto& [role, id] : f.object("sources").items())
+            if (id.is_string()) p.sources[role] = id.get<std::string>();
+        p.map = f.text("map");
+        p.fingerprint = f.text("fingerprint");
+        p.extra = f.rest();
+        return p;
     }
 
     MeshFile mesh(const Json& json) {

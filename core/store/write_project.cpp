@@ -1,6 +1,6 @@
 #include "core/maps/map.h"
 #include "core/nodes/catalogue.h"
-#include "core/store/json_text.h"
+#include "core/pack/recipe_json.h"
 #include "core/store/store.h"
 #include "core/surface/channels.h"
 
@@ -14,16 +14,24 @@ Json of(const Value& v) {
     return list;
 }
 
-void addRest(Json& j, const std::string& extra) {
-    if (extra.empty()) return;
-    const Json rest = Json::parse(extra);
-    for (const auto& [key, value] : rest.items()) j[key] = value;
-}
-
 Json of(const Source& wire) {
     Json w{{"from", wire.node}, {"port", wire.port}};
     if (!wire.take.empty()) w["take"] = wire.take;
     return w;
+}
+
+Json of(const MapOrigin& o) {
+    Json j = Json::object();
+    j["from"] = o.from == MapOrigin::From::Wire ? "wire" : "packing";
+    if (o.from == MapOrigin::From::Wire) {
+        j["worn"] = o.worn;
+        j["wire"] = of(o.wire);
+        j["size"] = {o.width, o.height};
+        j["samples"] = nameOf(o.type);
+        j["seamless"] = o.seamless;
+    }
+    if (!o.fingerprint.empty()) j["fingerprint"] = o.fingerprint;
+    return j;
 }
 
 Json of(const std::map<std::string, Source>& wires) {
@@ -183,8 +191,22 @@ std::string projectText(const Project& p) {
     for (const auto& m : p.maps) {
         Json map{{"id", m->id}, {"name", m->name}, {"path", m->path}, {"kind", nameOf(m->kind)}, {"wrap", nameOf(m->wrap)}};
         if (!m->hash.empty()) map["hash"] = m->hash;
+        if (!m->set.empty()) map["set"] = m->set;
+        if (!m->role.empty()) map["role"] = m->role;
+        if (!m->format.empty()) map["format"] = m->format;
+        if (m->origin.from != MapOrigin::From::File) map["madeFrom"] = of(m->origin);
         addRest(map, m->extra);
         j["maps"].push_back(map);
+    }
+    // Projects without packed maps keep the file that they had.
+    if (!p.packings.empty()) j["packings"] = Json::array();
+    for (const auto& k : p.packings) {
+        Json packing{{"id", k->id}, {"recipe", recipeJson(k->recipe)}, {"sources", Json::object()}};
+        for (const auto& [role, id] : k->sources) packing["sources"][role] = id;
+        if (!k->map.empty()) packing["map"] = k->map;
+        if (!k->fingerprint.empty()) packing["fingerprint"] = k->fingerprint;
+        addRest(packing, k->extra);
+        j["packings"].push_back(packing);
     }
     j["meshes"] = Json::array();
     for (const auto& m : p.meshes) {

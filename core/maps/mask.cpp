@@ -1,0 +1,151 @@
+#include "core/maps/mask.h"
+
+#include "core/maps/glyphs.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace hue {
+
+std::string_view nameOf(MaskShape::Kind k) {
+    static constexpr std::string_view names[] = {"rectangle", "ellipse", "polygon", "line", "text"};
+    return names[int(k)];
+}
+
+namespace {
+
+/// A shape in pixels, with the distance to its border: below 0 inside.
+struct Placed {
+    const MaskShape* shape = nullptr;
+    float x = 0, y = 0, halfWidth = 0, halfHeight = 0, cosine = 1, sine = 0; ///< middle and half size of the box
+    std::vector<Contour> contours;
+    float thickness = 0, soft = 1;
+    float left = 0, top = 0, right = 0, bottom = 0; ///< nothing is painted beyond
+
+    float distance(float px, float py) const {
+        switch (shape->kind) {
+        case MaskShape::Kind::Rectangle: {
+            const auto [lx, ly] = local(px, py);
+            const float r = std::clamp(shape->rounding, 0.f, 1.f) * std::min(halfWidth, halfHeight);
+            const float qx = std::fabs(lx) - halfWidth + r, qy = std::fabs(ly) - halfHeight + r;
+            return std::hypot(std::max(qx, 0.f), std::max(qy, 0.f)) + std::min(std::max(qx, qy), 0.f) - r;
+        }
+        case MaskShape::Kind::Ellipse: {
+            // First-order distance: the value over the length of its gradient; exact at the border.
+            const auto [lx, ly] = local(px, py);
+            const float a = std::max(halfWidth, 0.5f), b = std::max(halfHeight, 0.5f);
+            const float k = std::hypot(lx / a, ly / b), g = std::hypot(lx / (a * a), ly / (b * b));
+            return g > 1e-9f ? k * (k - 1) / g : -std::min(a, b);
+        }
+        case MaskShape::Kind::Line: return nearest(px, py) - thickness / 2;
+        default: return (inside(px, py) ? -1.f : 1.f) * nearest(px, py);
+        }
+    }
+
+  private:
+    std::pair<float, float> local(float px, float py) const {
+        const float dx = px - x, dy = py - y;
+        return {dx * cosine + dy * sine, dy * cosine - dx * sine};
+    }
+    bool closed() const { return shape->kind != MaskShape::Kind::Line; }
+    float nearest(float px, float py) const {
+        float least = 1e30f;
+        for (const Contour& c : contours)
+            for (size_t i = 0; i + (closed() ? 0 : 1) < c.size(); ++i) {
+                const auto &a = c[i], &b = c[(i + 1) % c.size()];
+                const float ex = b.first - a.first, ey = b.second - a.second, qx = px - a.first, qy = py - a.second;
+                const float square = ex * ex + ey * ey, t = square > 0 ? std::clamp((qx * ex + qy * ey) / square, 0.f, 1.f) : 0;
+                const float dx = qx - t * ex, dy = qy - t * ey;
+                least = std::min(least, dx * dx + dy * dy);
+            }
+        return std::sqrt(least);
+    }
+    /// Winding number not zero.
+    bool inside(float px, float py) const {
+        int winding = 0;
+        for (const Contour& c : contours)
+            for (size_t i = 0; i < c.size(); ++i) {
+                const auto &a = c[i], &b = c[(i + 1) % c.size()];
+                if ((a.second <= py) == (b.second <= py)) continue;
+                const float at = a.first + (py - a.second) / (b.second - a.second) * (b.first - a.first);
+                if (at > px) winding += b.second > a.second ? 1 : -1;
+            }
+        return winding != 0;
+    }
+};
+
+Placed place(const MaskShape& s, int width, int height) {
+    Placed p;
+    const float w = float(width), h = float(height);
+    p.shape = &s;
+    p.x = (s.x + s.width / 2) * w, p.y = (s.y + s.height / 2) * h;
+    p.halfWidth = std::fabs(s.width) / 2 * w, p.halfHeight = std::fabs(s.height) / 2 * h;
+    p.cosine = std::cos(s.turn * 0.01745329f), p.sine = std::sin(s.turn * 0.01745329f);
+    p.thickness = s.thickness * h;
+    p.soft = std::max(1.f, s.soft * h);
+    if (s.kind == MaskShape::Kind::Text) {
+        const TextOutline text = outlineOf(s.text);
+        const float size = 2 * p.halfHeight;
+        for (Contour c : text.contours) {
+            for (auto& [x, y] : c) {
+                const float lx = (x - text.width / 2) * size, ly = (y + 0.5f) * size;
+                x = p.x + lx * p.cosine - ly * p.sine, y = p.y + lx * p.sine + ly * p.cosine;
+            }
+            p.contours.push_back(std::move(c));
+        }
+    } else if (s.kind == MaskShape::Kind::Polygon || s.kind == MaskShape::Kind::Line) {
+        p.contours.emplace_back();
+        for (const auto& [x, y] : s.points) p.contours[0].emplace_back(x * w, y * h);
+    }
+    p.left = p.top = 1e30f, p.right = p.bottom = -1e30f;
+    auto reach = [&](float x, float y) {
+        p.left = std::min(p.left, x), p.right = std::max(p.right, x), p.top = std::min(p.top, y), p.bottom = std::max(p.bottom, y);
+    };
+    if (p.contours.empty()) {
+        const float r = std::hypot(p.halfWidth, p.halfHeight);
+        reach(p.x - r, p.y - r), reach(p.x + r, p.y + r);
+    }
+    for (const Contour& c : p.contours)
+        for (const auto& [x, y] : c) reach(x, y);
+    const float edge = p.soft + (s.kind == MaskShape::Kind::Line ? p.thickness / 2 : 0);
+    p.left -= edge, p.top -= edge, p.right += edge, p.bottom += edge;
+    return p;
+}
+
+} // namespace
+
+Result<Plane> drawMask(const MaskDrawing& d) {
+    if (d.width < 1 || d.height < 1 || d.width > kLargestSide || d.height > kLargestSide)
+        return Error{"mask.size",
+                     fmt::format("A mask of {} x {} pixels is not possible; choose 1 to {} a side.", d.width, d.height, kLargestSide),
+                     {}};
+    Plane out(d.width, d.height, std::clamp(d.ground, 0.f, 1.f));
+    for (const MaskShape& s : d.shapes) {
+        if (s.kind == MaskShape::Kind::Polygon && s.points.size() < 3)
+            return Error{"mask.shape", "A polygon needs three points or more.", {}};
+        if (s.kind == MaskShape::Kind::Line && s.points.size() < 2) return Error{"mask.shape", "A line needs two points or more.", {}};
+        const Placed p = place(s, d.width, d.height);
+        const int around = d.seamless ? 1 : 0;
+        for (int ty = -around; ty <= around; ++ty)
+            for (int tx = -around; tx <= around; ++tx) {
+                const float ox = float(tx * d.width), oy = float(ty * d.height);
+                const int x0 = std::max(0, int(std::floor(p.left + ox))), x1 = std::min(d.width, int(std::ceil(p.right + ox)) + 1);
+                const int y0 = std::max(0, int(std::floor(p.top + oy))), y1 = std::min(d.height, int(std::ceil(p.bottom + oy)) + 1);
+                if (x0 >= x1 || y0 >= y1) continue;
+                forRows(y1 - y0, 0, [&](int from, int to) {
+                    for (int y = y0 + from; y < y0 + to; ++y)
+                        for (int x = x0; x < x1; ++x) {
+                            const float away = p.distance(float(x) + 0.5f - ox, float(y) + 0.5f - oy);
+                            float t = std::clamp(0.5f - away / p.soft, 0.f, 1.f);
+                            if (s.soft > 0) t = t * t * (3 - 2 * t);
+                            float& v = out.at(x, y);
+                            v += (std::clamp(s.value, 0.f, 1.f) - v) * t;
+                        }
+                });
+            }
+    }
+    return out;
+}
+
+} // namespace hue

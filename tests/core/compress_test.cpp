@@ -1,0 +1,185 @@
+// Block formats and their containers.
+#include "core/compress/bc7.h"
+#include "core/compress/block_file.h"
+#include "core/maps/image_file.h"
+#include "core/maps/mips.h"
+#include "tests/test_folder.h"
+#include "tests/test_maps.h"
+
+#include <OpenImageIO/imageio.h>
+#include <fstream>
+#include <hwy/targets.h>
+#include <random>
+
+namespace hue {
+namespace {
+
+using namespace test;
+using BlockFiles = InFolder;
+
+/// What OpenImageIO reads out of a DDS file, RGBA.
+std::vector<uint8_t> readIndependently(const std::filesystem::path& file, int channels) {
+    auto in = OIIO::ImageInput::open(file.string());
+    EXPECT_TRUE(in) << OIIO::geterror();
+    if (!in) return {};
+    EXPECT_EQ(in->spec().nchannels, channels);
+    std::vector<uint8_t> out(size_t(in->spec().width) * size_t(in->spec().height) * size_t(in->spec().nchannels));
+    in->read_image(0, 0, 0, in->spec().nchannels, OIIO::TypeDesc::UINT8, out.data());
+    return out;
+}
+
+TEST_F(BlockFiles, EveryModeOfBc7DecodesAsAnIndependentDecoderReadsIt) {
+    std::mt19937 random(7);
+    BlockMap m;
+    m.format = BlockFormat::Bc7;
+    m.width = m.height = 256;
+    m.levels.emplace_back(levelBytes(m.format, 256, 256, 4));
+    for (size_t b = 0; b < m.levels[0].size() / 16; ++b) {
+        std::byte* block = &m.levels[0][b * 16];
+        for (int k = 0; k < 16; ++k) block[k] = std::byte(random());
+        // The lowest set bit is the mode: as many of each.
+        const auto mode = unsigned(b % 8);
+        block[0] = std::byte((unsigned(block[0]) & ~((2u << mode) - 1)) | (1u << mode));
+    }
+    ASSERT_TRUE(writeBlockFile(folder / "modes.dds", m, {}));
+    const Result<Image> ours = decodeBlocks(m.levels[0].data(), m.levels[0].size(), m.format, 256, 256, 4);
+    ASSERT_TRUE(ours);
+    const std::vector<uint8_t> theirs = readIndependently(folder / "modes.dds", 4);
+    int differing = 0;
+    for (size_t i = 0; i < theirs.size(); ++i) differing += theirs[i] != uint8_t(ours->samples[i]);
+    EXPECT_EQ(differing, 0);
+}
+
+TEST_F(BlockFiles, DdsOfEveryFormatIsReadBackByAnIndependentDecoder) {
+    const Image photo = sampleColors(68, 52, 4);
+    for (BlockFormat f : {BlockFormat::Bc1, BlockFormat::Bc3, BlockFormat::Bc4, BlockFormat::Bc5, BlockFormat::Bc7}) {
+        const auto map = compressed(makeMips(photo, {}), f, {});
+        ASSERT_TRUE(map) << map.error().sentence;
+        const auto file = folder / (std::string(infoOf(f).key) + ".dds");
+        ASSERT_TRUE(writeBlockFile(file, *map, {}));
+        const Result<Image> ours = decodeBlocks(map->levels[0].data(), map->levels[0].size(), f, 68, 52, 4);
+        const int channels = infoOf(f).channels == 3 ? 4 : infoOf(f).channels;
+        const std::vector<uint8_t> theirs = readIndependently(file, f == BlockFormat::Bc5 ? 2 : channels);
+        ASSERT_FALSE(theirs.empty());
+        int worst = 0;
+        for (size_t p = 0; p < size_t(68 * 52); ++p)
+            for (int c = 0; c < infoOf(f).channels; ++c)
+                worst = std::max(worst, std::abs(int(theirs[p * size_t(channels) + size_t(c)]) -
+                                                 int(ours->samples[p * size_t(infoOf(f).channels) + size_t(c)])));
+        EXPECT_LE(worst, 1) << infoOf(f).name;
+    }
+}
+
+TEST(Compress, EveryFormatComesCloseToTheOriginal) {
+    const Image photo = sampleColors(128, 128, 4);
+    const std::pair<BlockFormat, double> wanted[] = {{BlockFormat::Bc1, 32},     {BlockFormat::Bc3, 32},     {BlockFormat::Bc4, 40},
+                                                     {BlockFormat::Bc5, 40},     {BlockFormat::Bc7, 38},     {BlockFormat::Astc4x4, 38},
+                                                     {BlockFormat::Astc6x6, 32}, {BlockFormat::Astc8x8, 28}, {BlockFormat::Plain8, 99}};
+    for (const auto& [format, least] : wanted) {
+        const auto there = encodeBlocks(photo, format, {});
+        ASSERT_TRUE(there) << there.error().sentence;
+        const auto back = decodeBlocks(there->data(), there->size(), format, 128, 128, 4);
+        ASSERT_TRUE(back);
+        for (int c = 0; c < back->channels; ++c) EXPECT_GE(psnr(photo, *back, c), least) << infoOf(format).name << " channel " << c;
+    }
+}
+
+TEST(Compress, Bc7GivesTheSameBlocksOnEveryInstructionSet) {
+    const Image photo = sampleColors(64, 64, 4);
+    const auto all = encodeBlocks(photo, BlockFormat::Bc7, {});
+    for (int64_t rest = hwy::SupportedTargets(); rest; rest &= rest - 1) {
+        hwy::SetSupportedTargetsForTest(rest & -rest);
+        EXPECT_EQ(*all, *encodeBlocks(photo, BlockFormat::Bc7, {})) << hwy::TargetName(rest & -rest);
+    }
+    hwy::SetSupportedTargetsForTest(0);
+}
+
+TEST(Compress, MasksWithoutAnythingInCommonKeepEachChannel) {
+    // Three unrelated masks and a fourth in alpha: what a packed map holds.
+    const Image packed = sampleMasks(64, 64);
+    const auto there = encodeBlocks(packed, BlockFormat::Bc7, {});
+    const auto back = decodeBlocks(there->data(), there->size(), BlockFormat::Bc7, 64, 64, 4);
+    for (int c = 0; c < 4; ++c) EXPECT_GE(psnr(packed, *back, c), 25) << c;
+}
+
+TEST(Compress, MoreEffortIsNeverWorse) {
+    const Image photo = sampleColors(96, 96, 3);
+    double before = 0;
+    for (Effort e : {Effort::Quick, Effort::Usual, Effort::Best}) {
+        const auto there = encodeBlocks(photo, BlockFormat::Bc7, {.effort = e});
+        const auto back = decodeBlocks(there->data(), there->size(), BlockFormat::Bc7, 96, 96, 3);
+        const double now = psnr(photo, *back, 0) + psnr(photo, *back, 1) + psnr(photo, *back, 2);
+        EXPECT_GE(now, before);
+        before = now;
+    }
+}
+
+TEST(Compress, OneColorSurvivesExactlyWhereTheFormatHasTheBits) {
+    Image plain(8, 8, 4, SampleType::U8);
+    for (size_t i = 0; i < 64; ++i)
+        for (size_t c = 0; c < 4; ++c) plain.samples[i * 4 + c] = std::byte(c == 3 ? 255 : 40 + 50 * c);
+    const auto back = asCompressed(plain, BlockFormat::Bc7, {});
+    ASSERT_TRUE(back);
+    for (int c = 0; c < 4; ++c) EXPECT_NEAR(back->at(3, 3, c) * 255, plain.at(3, 3, c) * 255, 1.01) << c;
+}
+
+TEST(Compress, SizesWithMipsFollowTheBlocks) {
+    EXPECT_EQ(bytesWithMips(BlockFormat::Bc1, 4, 4, 4), 8u * 3) << "4x4, 2x2 and 1x1 take a block each";
+    EXPECT_EQ(levelBytes(BlockFormat::Astc6x6, 13, 7, 4), 16u * 3 * 2);
+    EXPECT_EQ(bytesWithMips(BlockFormat::Plain8, 2, 2, 3), 12u + 3);
+}
+
+TEST(Compress, CancellingEndsWithAWord) {
+    std::atomic<bool> stop = true;
+    const auto there = encodeBlocks(sampleColors(64, 64, 4), BlockFormat::Bc7, {.cancelled = &stop});
+    ASSERT_FALSE(there);
+    EXPECT_EQ(there.error().code, "compress.cancelled");
+}
+
+TEST(Compress, ValuesAboveOneAreNotCutOffSilently) {
+    const Image bright(4, 4, 3, SampleType::F32);
+    EXPECT_EQ(encodeBlocks(bright, BlockFormat::Bc1, {}).error().code, "compress.type");
+    EXPECT_TRUE(encodeBlocks(bright, BlockFormat::Half, {}));
+}
+
+TEST_F(BlockFiles, Ktx2KeepsEveryLevelWithAndWithoutSupercompression) {
+    const auto mips = makeMips(sampleColors(40, 20, 4), {});
+    for (BlockFormat f : {BlockFormat::Plain8, BlockFormat::Bc1, BlockFormat::Bc4, BlockFormat::Bc7, BlockFormat::Astc5x5})
+        for (bool zstd : {false, true}) {
+            const auto map = compressed(mips, f, {.srgb = true});
+            ASSERT_TRUE(map);
+            ASSERT_TRUE(writeBlockFile(folder / "a.ktx2", *map, {.zstd = zstd}));
+            const auto back = readBlockFile(folder / "a.ktx2");
+            ASSERT_TRUE(back) << back.error().sentence;
+            EXPECT_EQ(back->format, f);
+            EXPECT_EQ(back->srgb, infoOf(f).vulkanSrgb != 0);
+            EXPECT_EQ(back->levels, map->levels) << infoOf(f).name << zstd;
+        }
+}
+
+TEST_F(BlockFiles, DamagedContainersAreRefusedWithAReason) {
+    const auto map = *compressed(makeMips(sampleColors(16, 16, 4), {}), BlockFormat::Bc7, {});
+    for (const char* name : {"a.ktx2", "a.dds"}) {
+        ASSERT_TRUE(writeBlockFile(folder / name, map, {}));
+        std::ifstream in(folder / name, std::ios::binary);
+        std::string whole(std::istreambuf_iterator<char>(in), {});
+        auto change = [&](size_t at, uint32_t v) {
+            std::string s = whole;
+            std::memcpy(&s[at], &v, 4);
+            std::ofstream(folder / (std::string("b") + name), std::ios::binary) << s;
+            return readImage(folder / (std::string("b") + name));
+        };
+        for (size_t cut : {size_t(3), size_t(30), size_t(100), whole.size() - 1}) {
+            std::ofstream(folder / (std::string("c") + name), std::ios::binary) << whole.substr(0, cut);
+            EXPECT_FALSE(readImage(folder / (std::string("c") + name))) << name << cut;
+        }
+        const bool ktx = name[2] == 'k';
+        EXPECT_EQ(change(ktx ? 20 : 16, 60000).error().code, "map.too-large");
+        EXPECT_FALSE(change(ktx ? 20 : 16, 0));
+        EXPECT_FALSE(change(ktx ? 20 : 16, 16000)) << "a large picture in a few bytes";
+        EXPECT_EQ(change(ktx ? 36 : 112, ktx ? 6 : 0x200).error().code, "map.animated") << "a cube";
+    }
+}
+
+} // namespace
+} // namespace hue

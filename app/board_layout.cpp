@@ -110,7 +110,7 @@ BoardLayout layoutBoard(const Project&, const Master& master, const BoardFacts& 
                     card.rows.push_back(row);
                 }
             }
-            const bool whichMap = node->kind == "image";
+            const bool whichMap = card.def->setting("map");
             for (const PortDef& p : card.def->inputs) {
                 auto wire = node->wires.find(std::string(p.key));
                 int width = p.width;

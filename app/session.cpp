@@ -101,6 +101,18 @@ bool Session::apply(const QString& name, const Edit& edit, const QString& key) {
     return true;
 }
 
+bool Session::applyQuietly(const Edit& edit) {
+    Result<Project> next = edit(project());
+    if (!next) {
+        say(QString::fromStdString(next.error().sentence));
+        return false;
+    }
+    m_snapshot = std::make_shared<Project>(std::move(*next));
+    Q_EMIT changed();
+    m_checkTimer.start();
+    return true;
+}
+
 void Session::replace(Snapshot next) {
     // Undo must not turn the camera back.
     Lineup kept = next->lineup;

@@ -34,6 +34,9 @@ class Session : public QObject {
     /// Takes the edit as one step of undo. Edits in a row with the same key become one step. False when it was refused,
     /// which is then said in the status bar.
     bool apply(const QString& name, const Edit& edit, const QString& key = {});
+    /// Takes an edit that is no step of undo: what was made again from changed sources. Every state can be made again, so undo
+    /// loses nothing by it.
+    bool applyQuietly(const Edit& edit);
     QUndoStack* undoStack() { return &m_undo; }
     /// Ends a row of edits with the same key, as at the end of a drag.
     void endRow() { m_row.clear(); }

@@ -158,6 +158,9 @@ void YardstickPanel::refresh() {
     choice.what = Yardstick::What::Maps;
     add(tr("a map set"), choice);
     choice = {};
+    choice.what = Yardstick::What::Original;
+    add(tr("its own maps, not compressed"), choice);
+    choice = {};
     choice.what = Yardstick::What::Picture;
     if (!y.picture.empty()) {
         choice.picture = y.picture;

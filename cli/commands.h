@@ -20,6 +20,7 @@ struct Options {
     std::vector<std::string> things;
     double framesPerSecond = 24;
     int subdivide = 0;
+    bool compressed = false;
 };
 
 int check(const Options&);

@@ -116,11 +116,16 @@ Outcome apply(const Options& o, Opened& opened) {
     set(orbit.pitch, o.pitch);
     set(orbit.standOff, o.standOff);
     specimen.orbit = orbit;
+    if (o.compressed) opened.assets.setView(MapLibrary::View::Compressed);
     Yardstick& y = l.yardstick;
     y.what = Yardstick::What::None;
     if (!o.yardstick.empty()) {
         const std::string extension = std::filesystem::path(o.yardstick).extension().string();
-        if (o.yardstick.starts_with("maps:")) {
+        if (o.yardstick == "original") {
+            // Compared with its own maps before they are compressed.
+            y.what = Yardstick::What::Original;
+            opened.assets.setView(MapLibrary::View::Compressed);
+        } else if (o.yardstick.starts_with("maps:")) {
             y.what = Yardstick::What::Maps;
             size_t at = 5, n = 0;
             while (at <= o.yardstick.size() && n < 4) {

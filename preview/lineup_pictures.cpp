@@ -128,6 +128,13 @@ Result<std::optional<RenderedPicture>> yardstickPicture(Renderer& renderer, cons
     };
     switch (y.what) {
     case Yardstick::What::None: return Out{};
+    case Yardstick::What::Original: {
+        DressOptions options = dressFor(project, settings);
+        options.maps = MapLibrary::View::Original;
+        Result<RenderedPicture> picture = renderer.render(dress(project, assets, looks, specimen, time, options), settings);
+        if (!picture) return picture.error();
+        return Out(std::move(*picture));
+    }
     case Yardstick::What::Specimen:
         if (size_t(y.specimen) == index) return Out{};
         if (size_t(y.specimen) >= specimens.size())

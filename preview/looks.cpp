@@ -152,7 +152,7 @@ DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, 
             resolved = {};
             resolved.master = &plainMaster();
         }
-        FrameInputs inputs = frameInputs(project, assets, resolved, time);
+        FrameInputs inputs = frameInputs(project, assets, resolved, time, options.maps);
         inputs.placementRandom = options.placementRandom;
         DressedSlot slot;
         slot.surface = resolved.surface;

@@ -76,6 +76,7 @@ struct DressOptions {
     Id wireMaster;
     bool countCost = false;
     bool offsetView = false; ///< slots show their vertex offset, in metres
+    std::optional<MapLibrary::View> maps = {}; ///< else as the assets give them
 };
 
 /// Slots beyond what the specimen names wear what its last one wears.

@@ -63,7 +63,8 @@ Picture blank(int size, int channels) { return {size, size, channels, std::vecto
 
 } // namespace
 
-FrameInputs frameInputs(const Project& project, Assets& assets, const Resolved& resolved, double time) {
+FrameInputs frameInputs(const Project& project, Assets& assets, const Resolved& resolved, double time,
+                        std::optional<MapLibrary::View> view) {
     FrameInputs inputs;
     inputs.time = time;
     inputs.parameter = [&resolved](const Id& id) {
@@ -72,7 +73,9 @@ FrameInputs frameInputs(const Project& project, Assets& assets, const Resolved& 
         auto it = resolved.values.find(id);
         return it == resolved.values.end() ? Value{} : it->second.value.value;
     };
-    inputs.map = [&project, &assets, &resolved](const MapSlot& slot) { return assets.map(project, resolved, slot); };
+    inputs.map = [&project, &assets, &resolved, view](const MapSlot& slot) {
+        return assets.map(project, resolved, slot, view.value_or(assets.view()));
+    };
     return inputs;
 }
 

@@ -37,7 +37,8 @@ Result<Picture> evaluateChannel(const Project& project, Assets& assets, const Id
 /// Writes each map as NAME.png into a folder, which is made when missing; the files written.
 Result<std::vector<std::string>> writeBake(const BakedSet& set, const std::filesystem::path& folder);
 
-/// The inputs of a frame for something worn.
-FrameInputs frameInputs(const Project& project, Assets& assets, const Resolved& resolved, double time);
+/// The inputs of a frame for something worn. `view`: of the maps; else that of the assets.
+FrameInputs frameInputs(const Project& project, Assets& assets, const Resolved& resolved, double time,
+                        std::optional<MapLibrary::View> view = {});
 
 } // namespace hue

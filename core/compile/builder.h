@@ -26,6 +26,8 @@ class Builder {
     int mapSlot(const MapSlot& slot);
     Val texelSize(int slot) { return leaf(Op::TexelSize, 2, uint32_t(slot)); }
     Val sample(int slot, Val uv) { return append(Op::Sample, 4, {uv}, uint32_t(slot)); }
+    Val sampleLevel(int slot, Val uv, Val level) { return append(Op::SampleLevel, 4, {uv, level}, uint32_t(slot)); }
+    Val sampleGuided(int slot, Val uv, Val guide) { return append(Op::SampleGuided, 4, {uv, guide}, uint32_t(slot)); }
 
     /// An elementwise operation; the result is as wide as the widest operand.
     Val op(Op op, Val a);
@@ -48,6 +50,11 @@ class Builder {
     Val fractal2(Val uv, Val lacunarity, Val diminish, int octaves) {
         return append(Op::Fractal2, 1, {uv, lacunarity, diminish}, uint32_t(octaves));
     }
+
+    /// Repeat after `period` cells (width 2, whole numbers).
+    Val noise2Seamless(Val uv, Val period) { return append(Op::Noise2Seamless, 1, {uv, period}); }
+    Val cell2Seamless(Val uv, Val period) { return append(Op::Cell2Seamless, 1, {uv, period}); }
+    Val worley2Seamless(Val uv, Val jitter, Val period) { return append(Op::Worley2Seamless, 1, {uv, jitter, period}); }
 
     /// Radiance of what was drawn before, at an offset on the screen (width 2), blurred by 0..1.
     Val behind(Val offset, Val blur) { return append(Op::Behind, 3, {offset, blur}); }

@@ -296,7 +296,7 @@ class GraphCompiler {
             CardCost& cost = m_out.cards[m_program->origins[i.origin]];
             const OpInfo& info = infoOf(i.op);
             cost.operations += info.elementwise ? info.cost * i.width : info.cost * (i.op == Op::Fractal2 ? int(i.imm) : 1);
-            cost.fetches += i.op == Op::Sample;
+            cost.fetches += isFetch(i.op);
             cost.rate = std::max(cost.rate, i.rate);
         }
         m_out.program = m_program;

@@ -27,7 +27,9 @@ class NodeLowering final : public Lowering {
 
     bool wired(std::string_view port) const override { return m_node.wires.contains(std::string(port)); }
 
-    int mapSlot(std::string_view port) override {
+    int mapSlot(std::string_view port) override { return m_slot = slotAt(port); }
+
+    int slotAt(std::string_view port) {
         if (auto it = m_node.wires.find(std::string(port)); it != m_node.wires.end()) {
             const Brought brought = m_c.follow(it->second, m_node.id, m_node.id, std::string(port), m_shift);
             if (brought.slot >= 0) return brought.slot;
@@ -59,7 +61,7 @@ class NodeLowering final : public Lowering {
             open.pop_back();
             if (std::exchange(seen[at], true)) continue;
             const Instruction& i = m_c.m_program->code[at];
-            if (i.op == Op::Sample) return int(i.imm);
+            if (isFetch(i.op)) return int(i.imm);
             for (int a = 0; a < i.operands; ++a) open.push_back(i.args[a]);
         }
         return -1;
@@ -84,7 +86,9 @@ class NodeLowering final : public Lowering {
         if (meaning == Meaning::Any) meaning = m_meaning;
         // Three constant numbers are a color as a rule; so they are shown and typed.
         if (m_node.kind == "constant" && b.width(value) == 3) meaning = Meaning::Color;
-        if (m_node.kind == "image" && port == "color") meaning = mapMeaning(value);
+        // What a map gives is a color where the map is one.
+        if (m_slot >= 0 && port == "color")
+            meaning = m_c.m_program->maps[size_t(m_slot)].kind == MapKind::Color ? Meaning::Color : Meaning::Vector;
         if (m_node.kind == "parameter")
             if (const Parameter* p = parameter())
                 meaning = p->type == ParameterType::Color    ? Meaning::Color
@@ -122,13 +126,6 @@ class NodeLowering final : public Lowering {
     }
 
   private:
-    Meaning mapMeaning(Val rgb) const {
-        const Instruction& take = m_c.m_program->code[rgb.id];
-        const Instruction& sample = m_c.m_program->code[take.args[0]];
-        if (sample.op != Op::Sample) return Meaning::Color;
-        return m_c.m_program->maps[sample.imm].kind == MapKind::Color ? Meaning::Color : Meaning::Vector;
-    }
-
     /// The width that all ports of any width share.
     void findWidth() {
         std::string_view widestPort;
@@ -216,6 +213,7 @@ class NodeLowering final : public Lowering {
     const NodeDef& m_def;
     const int m_shift;
     int m_width = 1;
+    int m_slot = -1; ///< of the map that the node reads
     Meaning m_meaning = Meaning::Any;
     mutable bool m_broken = false;
 };

@@ -43,7 +43,7 @@ bool removeDead(Program& p) {
         for (int a = 0; a < i.operands; ++a) i.args[a] = now[i.args[a]];
         if (i.op == Op::Constant) i.imm = constants.use(i.imm);
         if (i.op == Op::Parameter) i.imm = parameters.use(i.imm);
-        if (i.op == Op::Sample || i.op == Op::TexelSize) i.imm = maps.use(i.imm);
+        if (isFetch(i.op) || i.op == Op::TexelSize) i.imm = maps.use(i.imm);
         now[n] = int32_t(kept.size());
         kept.push_back(i);
     }

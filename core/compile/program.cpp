@@ -48,7 +48,12 @@ const OpInfo& infoOf(Op op) {
         {"cell 2D", 1, 12, "hs_cell2({0})", false},
         {"worley 2D", 2, 160, "hs_worley2({0}, {1})", false},
         {"fractal 2D", 3, 52, "hs_fractal2({0}, {1}, {2}, {imm})", false},
+        {"seamless noise 2D", 2, 60, "hs_noise2s({0}, {1})", false},
+        {"seamless cell 2D", 2, 18, "hs_cell2s({0}, {1})", false},
+        {"seamless worley 2D", 3, 200, "hs_worley2s({0}, {1}, {2})", false},
         {"sample", 1, 0, "", false},
+        {"sample level", 2, 0, "", false},
+        {"sample guided", 2, 2, "", false},
         {"behind", 2, 4, "hs_behind({0}, {1})", false},
         {"around", 2, 4, "hs_aroundAt({0}, {1})", false},
     };
@@ -107,7 +112,7 @@ std::string validate(const Program& program) {
         }
         if (i.op == Op::Constant && i.imm >= program.constants.size()) return bad("no such constant");
         if (i.op == Op::Parameter && i.imm >= program.parameters.size()) return bad("no such parameter");
-        if ((i.op == Op::Sample || i.op == Op::TexelSize) && i.imm >= program.maps.size()) return bad("no such map");
+        if ((isFetch(i.op) || i.op == Op::TexelSize) && i.imm >= program.maps.size()) return bad("no such map");
         if (i.op == Op::Attribute && i.imm >= uint32_t(Attribute::Count)) return bad("no such attribute");
         if (i.op == Op::Swizzle)
             for (int c = 0; c < i.width; ++c)

@@ -31,7 +31,12 @@ enum class Op : uint8_t {
     Cell2,    ///< random number 0..1 of the unit cell at a UV
     Worley2,  ///< (uv, jitter): distance to the nearest feature point
     Fractal2, ///< (uv, lacunarity, diminish): sum of imm octaves of Noise2
-    Sample,   ///< (uv); imm: map slot; width 4, filtered
+    Noise2Seamless,  ///< (uv, period): Noise2 that repeats after whole cells
+    Cell2Seamless,   ///< (uv, period)
+    Worley2Seamless, ///< (uv, jitter, period)
+    Sample,          ///< (uv); imm: map slot; width 4, filtered
+    SampleLevel,     ///< (uv, level): at a given level, 0 the largest
+    SampleGuided,    ///< (uv, guide): at the level that reading at `guide` would have; for UVs that jump
     Behind,   ///< (offset on screen, blur 0..1): radiance of what was drawn before; width 3
     Around,   ///< (direction, roughness): radiance of the environment; width 3
     Count
@@ -39,6 +44,8 @@ enum class Op : uint8_t {
 
 enum class Rate : uint8_t { Frame, Placement, Vertex, Pixel };
 std::string_view nameOf(Rate);
+/// Reads a map; imm is its slot.
+constexpr bool isFetch(Op op) { return op == Op::Sample || op == Op::SampleLevel || op == Op::SampleGuided; }
 
 /// What a mesh gives at a point of its surface. World space unless it says object; normals and tangents unit length.
 enum class Attribute : uint32_t {

@@ -14,7 +14,7 @@ Cost costOf(const Program& p, const std::function<MapPtr(const MapSlot&)>& map) 
         const int times = info.elementwise ? i.width : i.op == Op::Fractal2 ? int(i.imm) : 1;
         cost.operations[size_t(i.rate)] += info.cost * times;
         for (int a = 0; a < i.operands; ++a) afterFetch[n] |= afterFetch[size_t(i.args[size_t(a)])];
-        if (i.op == Op::Sample) {
+        if (isFetch(i.op)) {
             ++cost.fetches;
             cost.dependentFetches += afterFetch[n];
             afterFetch[n] = 1;

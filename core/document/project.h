@@ -214,7 +214,7 @@ struct Specimen {
 
 /// What the specimens are compared against.
 struct Yardstick {
-    enum class What { None, Specimen, Worn, Maps, Picture };
+    enum class What { None, Specimen, Worn, Maps, Picture, Original }; ///< Original: the same with its maps not compressed
     enum class Show { Beside, Split, Difference };
     What what = What::None;
     int specimen = 0;       ///< index, for Specimen

@@ -130,6 +130,9 @@ class Emitter {
             return out + ")";
         }
         case Op::Sample: return fmt::format("texture(u_map{}, {})", i.imm, operand(i.args[0]));
+        case Op::SampleLevel: return fmt::format("textureLod(u_map{}, {}, {})", i.imm, operand(i.args[0]), operand(i.args[1]));
+        case Op::SampleGuided:
+            return fmt::format("textureGrad(u_map{0}, {1}, dFdx({2}), dFdy({2}))", i.imm, operand(i.args[0]), operand(i.args[1]));
         default: break;
         }
         const OpInfo& info = infoOf(i.op);

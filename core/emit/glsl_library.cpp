@@ -86,6 +86,41 @@ float hs_noise2(vec2 p) {
 }
 )",
          {"hs_hash"}},
+        {"hs_wrap",
+         R"(ivec2 hs_wrap(vec2 cell, vec2 period) { return ivec2(cell - period * floor((cell + 0.5) / period)); }
+)",
+         {}},
+        {"hs_cell2s",
+         R"(float hs_cell2s(vec2 p, vec2 period) { return float(hs_hash(hs_wrap(floor(p), period)) >> 8) * (1.0 / 16777216.0); }
+)",
+         {"hs_hash", "hs_wrap"}},
+        {"hs_noise2s",
+         R"(float hs_cornerS(ivec2 i, vec2 d) { return dot(hs_halves(hs_hash(i)) * (1.0 / 32767.5) - 1.0, d); }
+float hs_noise2s(vec2 p, vec2 period) {
+  vec2 f = floor(p), d = p - f;
+  ivec2 i = hs_wrap(f, period), k = hs_wrap(f + 1.0, period);
+  float a = hs_cornerS(i, d), b = hs_cornerS(ivec2(k.x, i.y), d - vec2(1.0, 0.0));
+  float c = hs_cornerS(ivec2(i.x, k.y), d - vec2(0.0, 1.0)), e = hs_cornerS(k, d - vec2(1.0));
+  vec2 s = d * d * d * (d * (d * 6.0 - 15.0) + 10.0);
+  return mix(mix(a, b, s.x), mix(c, e, s.x), s.y) * 1.2;
+}
+)",
+         {"hs_hash", "hs_wrap"}},
+        {"hs_worley2s",
+         R"(float hs_worley2s(vec2 p, float jitter, vec2 period) {
+  vec2 f = floor(p), d = p - f;
+  float nearest = 64.0;
+  for (int y = -1; y <= 1; ++y)
+    for (int x = -1; x <= 1; ++x) {
+      vec2 at = vec2(x, y);
+      vec2 point = at + 0.5 + (hs_halves(hs_hash(hs_wrap(f + at, period))) * (1.0 / 65535.0) - 0.5) * jitter;
+      vec2 way = point - d;
+      nearest = min(nearest, dot(way, way));
+    }
+  return sqrt(nearest);
+}
+)",
+         {"hs_hash", "hs_wrap"}},
         {"hs_fractal2",
          R"(float hs_fractal2(vec2 p, float lacunarity, float diminish, int octaves) {
   float sum = 0.0, weights = 0.0, weight = 1.0;

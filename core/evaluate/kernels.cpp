@@ -104,17 +104,37 @@ void Fractal2Kernel(const float* const* in, float* const* out, size_t lanes, uin
             out[0] + i);
 }
 
-// Level of detail per 2x2 pixels from the differences of neighbours, as OpenGL 4.1, 3.8.11 describes.
-void SampleKernel(const float* const* in, float* const* out, size_t lanes, uint32_t slot, const KernelContext& context) {
-    const Map& map = *context.maps[slot];
-    const float *u = in[0], *v = in[1];
+void Noise2SeamlessKernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
+    const D d;
+    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
+        hn::StoreU(Noise2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), Period{hn::LoadU(d, in[2] + i), hn::LoadU(d, in[3] + i)}), d,
+                   out[0] + i);
+}
+void Cell2SeamlessKernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
+    const D d;
+    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
+        hn::StoreU(Cell2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), Period{hn::LoadU(d, in[2] + i), hn::LoadU(d, in[3] + i)}), d,
+                   out[0] + i);
+}
+void Worley2SeamlessKernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
+    const D d;
+    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
+        hn::StoreU(Worley2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), hn::LoadU(d, in[2] + i),
+                             Period{hn::LoadU(d, in[3] + i), hn::LoadU(d, in[4] + i)}),
+                   d, out[0] + i);
+}
+
+// Level of detail per 2x2 pixels from the differences of neighbours, as OpenGL 4.1, 3.8.11 describes. `gu`, `gv`: the UVs
+// that are differenced.
+void SampleBlock(const float* u, const float* v, const float* gu, const float* gv, float* const* out, size_t lanes, const Map& map,
+                 bool derivatives) {
     const float width = float(map.width()), height = float(map.height());
     const int row = lanes == size_t(kBlockLanes) ? kBlockColumns : 0;
     for (size_t x = 0; x < lanes / (row ? 2 : 1); x += 2) {
         float level = 0;
-        if (map.levels() > 1 && context.derivatives) {
+        if (map.levels() > 1 && derivatives) {
             auto span = [&](size_t from, size_t to) {
-                const float du = (u[to] - u[from]) * width, dv = (v[to] - v[from]) * height;
+                const float du = (gu[to] - gu[from]) * width, dv = (gv[to] - gv[from]) * height;
                 return du * du + dv * dv;
             };
             const float square = row ? std::fmax(span(x, x + 1), span(x, x + size_t(row))) : span(x, x + 1);
@@ -129,6 +149,21 @@ void SampleKernel(const float* const* in, float* const* out, size_t lanes, uint3
             }
             if (!row) break;
         }
+    }
+}
+void SampleKernel(const float* const* in, float* const* out, size_t lanes, uint32_t slot, const KernelContext& context) {
+    SampleBlock(in[0], in[1], in[0], in[1], out, lanes, *context.maps[slot], context.derivatives);
+}
+void SampleGuidedKernel(const float* const* in, float* const* out, size_t lanes, uint32_t slot, const KernelContext& context) {
+    SampleBlock(in[0], in[1], in[2], in[3], out, lanes, *context.maps[slot], context.derivatives);
+}
+void SampleLevelKernel(const float* const* in, float* const* out, size_t lanes, uint32_t slot, const KernelContext& context) {
+    const Map& map = *context.maps[slot];
+    for (size_t i = 0; i < lanes; ++i) {
+        float rgba[4];
+        const float level = in[2][i];
+        map.sample(in[0][i], in[1][i], level > 0 ? level : 0, rgba);
+        for (int c = 0; c < 4; ++c) out[c][i] = rgba[c];
     }
 }
 
@@ -192,7 +227,12 @@ void FillTable(KernelTable& t) {
     t.cell2 = Cell2Kernel;
     t.worley2 = Worley2Kernel;
     t.fractal2 = Fractal2Kernel;
+    t.noise2Seamless = Noise2SeamlessKernel;
+    t.cell2Seamless = Cell2SeamlessKernel;
+    t.worley2Seamless = Worley2SeamlessKernel;
     t.sample = SampleKernel;
+    t.sampleLevel = SampleLevelKernel;
+    t.sampleGuided = SampleGuidedKernel;
     t.behind = BehindKernel;
     t.around = AroundKernel;
 }

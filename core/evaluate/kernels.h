@@ -53,7 +53,11 @@ struct KernelTable {
     Kernel cell2;       ///< in: u, v
     Kernel worley2;     ///< in: u, v, jitter
     Kernel fractal2;    ///< in: u, v, lacunarity, diminish; imm: octaves
+    Kernel noise2Seamless, cell2Seamless; ///< in: u, v, period in u, in v
+    Kernel worley2Seamless;               ///< in: u, v, jitter, period in u, in v
     Kernel sample;      ///< in: u, v; out: r, g, b, a; imm: map slot
+    Kernel sampleLevel; ///< in: u, v, level
+    Kernel sampleGuided; ///< in: u, v, and u, v that tell the level
     Kernel behind;      ///< in: x, y, blur; out: r, g, b
     Kernel around;      ///< in: x, y, z, roughness; out: r, g, b
 };

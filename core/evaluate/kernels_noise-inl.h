@@ -22,9 +22,26 @@ HWY_INLINE VU CellIndex(V floored) { return hn::BitCast(DU(), hn::ConvertTo(DI()
 HWY_INLINE V LowHalf(D d, VU h) { return hn::ConvertTo(d, hn::BitCast(DI(), hn::And(h, hn::Set(DU(), 0xFFFFu)))); }
 HWY_INLINE V HighHalf(D d, VU h) { return hn::ConvertTo(d, hn::BitCast(DI(), hn::ShiftRight<16>(h))); }
 
-HWY_INLINE V Cell2Of(D d, V u, V v) {
+/// Where the lattice begins again: after whole cells in u and in v, or never.
+struct Period {
+    V u, v;
+    /// Cells 0 to period-1. The half keeps a quotient that is just below a whole number from being taken for it.
+    HWY_INLINE VU AtU(V cell) const { return Wrapped(cell, u); }
+    HWY_INLINE VU AtV(V cell) const { return Wrapped(cell, v); }
+    static HWY_INLINE VU Wrapped(V cell, V period) {
+        const D d;
+        const V turns = hn::Floor(hn::Div(hn::Add(cell, hn::Set(d, 0.5f)), period));
+        return CellIndex(hn::Sub(cell, hn::Mul(period, turns)));
+    }
+};
+struct Endless {
+    HWY_INLINE VU AtU(V cell) const { return CellIndex(cell); }
+    HWY_INLINE VU AtV(V cell) const { return CellIndex(cell); }
+};
+
+template <class P = Endless> HWY_INLINE V Cell2Of(D d, V u, V v, P period = P()) {
     const DU du;
-    const VU h = HashOf(du, CellIndex(hn::Floor(u)), CellIndex(hn::Floor(v)));
+    const VU h = HashOf(du, period.AtU(hn::Floor(u)), period.AtV(hn::Floor(v)));
     return hn::Mul(hn::ConvertTo(d, hn::BitCast(DI(), hn::ShiftRight<8>(h))), hn::Set(d, 1.0f / 16777216.0f));
 }
 
@@ -44,12 +61,11 @@ HWY_INLINE V FadeOf(V t) {
     return hn::Mul(hn::Mul(hn::Mul(t, t), t), p);
 }
 
-HWY_INLINE V Noise2Of(D d, V u, V v) {
-    const DU du;
+template <class P = Endless> HWY_INLINE V Noise2Of(D d, V u, V v, P period = P()) {
     const V fu = hn::Floor(u), fv = hn::Floor(v);
     const V x = hn::Sub(u, fu), y = hn::Sub(v, fv), one = hn::Set(d, 1.0f);
     const V x1 = hn::Sub(x, one), y1 = hn::Sub(y, one);
-    const VU i = CellIndex(fu), j = CellIndex(fv), i1 = hn::Add(i, hn::Set(du, 1u)), j1 = hn::Add(j, hn::Set(du, 1u));
+    const VU i = period.AtU(fu), j = period.AtV(fv), i1 = period.AtU(hn::Add(fu, one)), j1 = period.AtV(hn::Add(fv, one));
     const V a = CornerOf(d, i, j, x, y), b = CornerOf(d, i1, j, x1, y);
     const V c = CornerOf(d, i, j1, x, y1), e = CornerOf(d, i1, j1, x1, y1);
     const V s = FadeOf(x), t = FadeOf(y);
@@ -58,16 +74,15 @@ HWY_INLINE V Noise2Of(D d, V u, V v) {
     return hn::Mul(hn::Add(top, hn::Mul(hn::Sub(bottom, top), t)), hn::Set(d, 1.2f));
 }
 
-HWY_INLINE V Worley2Of(D d, V u, V v, V jitter) {
+template <class P = Endless> HWY_INLINE V Worley2Of(D d, V u, V v, V jitter, P period = P()) {
     const DU du;
     const V fu = hn::Floor(u), fv = hn::Floor(v);
     const V x = hn::Sub(u, fu), y = hn::Sub(v, fv);
-    const VU i = CellIndex(fu), j = CellIndex(fv);
     const V step = hn::Set(d, 1.0f / 65535.0f), half = hn::Set(d, 0.5f);
     V nearest = hn::Set(d, 64.0f);
     for (int dj = -1; dj <= 1; ++dj) {
         for (int di = -1; di <= 1; ++di) {
-            const VU h = HashOf(du, hn::Add(i, hn::Set(du, uint32_t(di))), hn::Add(j, hn::Set(du, uint32_t(dj))));
+            const VU h = HashOf(du, period.AtU(hn::Add(fu, hn::Set(d, float(di)))), period.AtV(hn::Add(fv, hn::Set(d, float(dj)))));
             const V px = hn::Add(hn::Set(d, float(di) + 0.5f), hn::Mul(hn::Sub(hn::Mul(LowHalf(d, h), step), half), jitter));
             const V py = hn::Add(hn::Set(d, float(dj) + 0.5f), hn::Mul(hn::Sub(hn::Mul(HighHalf(d, h), step), half), jitter));
             const V dx = hn::Sub(px, x), dy = hn::Sub(py, y);

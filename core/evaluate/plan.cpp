@@ -9,7 +9,7 @@ namespace {
 
 /// A step before planes are shared: every result has a name of its own.
 struct Draft {
-    enum class Kind : uint8_t { Elementwise, InverseRoot, Noise2, Cell2, Worley2, Fractal2, Sample, Behind, Around, Fused };
+    enum class Kind : uint8_t { Elementwise, InverseRoot, Noise2, Cell2, Worley2, Fractal2, Noise2Seamless, Cell2Seamless, Worley2Seamless, Sample, SampleLevel, SampleGuided, Behind, Around, Fused };
     Kind kind = Kind::Elementwise;
     Op op = Op::Constant;
     FusedFirst first{};
@@ -17,7 +17,7 @@ struct Draft {
     uint32_t imm = 0;
     uint8_t inputs = 0, outputs = 1;
     bool live = false;
-    std::array<PlanOperand, 4> in{};
+    std::array<PlanOperand, kPlanInputs> in{};
     std::array<int32_t, 4> out{};
 };
 
@@ -138,6 +138,27 @@ class Planner {
         case Op::Fractal2:
             parts[0] = emitShaped(Draft::Kind::Fractal2, {part(a[0], 0), part(a[0], 1), part(a[1], 0), part(a[2], 0)}, i.imm);
             break;
+        case Op::Noise2Seamless:
+        case Op::Cell2Seamless: {
+            const auto kind = i.op == Op::Noise2Seamless ? Draft::Kind::Noise2Seamless : Draft::Kind::Cell2Seamless;
+            parts[0] = emitShaped(kind, {part(a[0], 0), part(a[0], 1), part(a[1], 0), part(a[1], 1)});
+            break;
+        }
+        case Op::Worley2Seamless:
+            parts[0] = emitShaped(Draft::Kind::Worley2Seamless,
+                                  {part(a[0], 0), part(a[0], 1), part(a[1], 0), part(a[2], 0), part(a[2], 1)});
+            break;
+        case Op::SampleLevel: {
+            const int32_t first = emitShaped(Draft::Kind::SampleLevel, {part(a[0], 0), part(a[0], 1), part(a[1], 0)}, i.imm, 4);
+            for (int c = 0; c < 4; ++c) parts[size_t(c)] = first + c;
+            break;
+        }
+        case Op::SampleGuided: {
+            const int32_t first =
+                emitShaped(Draft::Kind::SampleGuided, {part(a[0], 0), part(a[0], 1), part(a[1], 0), part(a[1], 1)}, i.imm, 4);
+            for (int c = 0; c < 4; ++c) parts[size_t(c)] = first + c;
+            break;
+        }
         case Op::Sample: {
             const int32_t first = emitShaped(Draft::Kind::Sample, {part(a[0], 0), part(a[0], 1)}, i.imm, 4);
             for (int c = 0; c < 4; ++c) parts[size_t(c)] = first + c;
@@ -233,7 +254,12 @@ class Planner {
         case Draft::Kind::Cell2: return table.cell2;
         case Draft::Kind::Worley2: return table.worley2;
         case Draft::Kind::Fractal2: return table.fractal2;
+        case Draft::Kind::Noise2Seamless: return table.noise2Seamless;
+        case Draft::Kind::Cell2Seamless: return table.cell2Seamless;
+        case Draft::Kind::Worley2Seamless: return table.worley2Seamless;
         case Draft::Kind::Sample: return table.sample;
+        case Draft::Kind::SampleLevel: return table.sampleLevel;
+        case Draft::Kind::SampleGuided: return table.sampleGuided;
         case Draft::Kind::Behind: return table.behind;
         case Draft::Kind::Around: return table.around;
         }
@@ -308,7 +334,7 @@ Plan makePlan(const Program& program, const PlanRequest& request) { return Plann
 
 void runPlan(const Plan& plan, float* arena, size_t stride, size_t lanes, const float* numbers, const KernelContext& context) {
     for (const PlanStep& step : plan.steps) {
-        const float* in[4];
+        const float* in[kPlanInputs];
         float* out[4];
         for (int k = 0; k < step.inputs; ++k) {
             const PlanOperand o = step.in[size_t(k)];

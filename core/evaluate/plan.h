@@ -9,12 +9,13 @@ namespace hue {
 
 /// A plane (0 or more) or a single number (~index into the numbers).
 using PlanOperand = int32_t;
+constexpr int kPlanInputs = 5; ///< most planes that a step reads
 
 struct PlanStep {
     Kernel kernel = nullptr;
     uint32_t imm = 0;
     uint8_t inputs = 0, outputs = 0;
-    std::array<PlanOperand, 4> in{};
+    std::array<PlanOperand, kPlanInputs> in{};
     std::array<int32_t, 4> out{};
 };
 

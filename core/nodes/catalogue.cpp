@@ -20,6 +20,7 @@ const std::vector<NodeDef>& catalogue() {
     static const std::vector<NodeDef> all = [] {
         std::vector<NodeDef> list;
         addInputNodes(list);
+        addMapNodes(list);
         addUvNodes(list);
         addTimeNodes(list);
         addMathNodes(list);

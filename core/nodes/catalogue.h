@@ -21,6 +21,7 @@ Node makeNode(std::string_view kind, Point position = {});
 
 // One function a family; each appends its definitions.
 void addInputNodes(std::vector<NodeDef>&);
+void addMapNodes(std::vector<NodeDef>&);
 void addUvNodes(std::vector<NodeDef>&);
 void addTimeNodes(std::vector<NodeDef>&);
 void addMathNodes(std::vector<NodeDef>&);

@@ -42,17 +42,17 @@ fs::path Assets::folder() const {
 
 fs::path Assets::resolve(const std::string& path) const { return folder() / path; }
 
-MapPtr Assets::map(const Project& project, const Id& id) {
+MapPtr Assets::map(const Project& project, const Id& id, MapLibrary::View view) {
     const MapFile* file = project.map(id);
     if (!file) return nullptr;
-    MapPtr map = m_maps.get(resolve(file->path), file->kind, file->wrap, file->format, m_view);
+    MapPtr map = m_maps.get(resolve(file->path), file->kind, file->wrap, file->format, view);
     return map ? map : standIn();
 }
 
-MapPtr Assets::map(const Project& project, const Resolved& resolved, const MapSlot& slot) {
-    if (slot.parameter.empty()) return map(project, slot.map);
+MapPtr Assets::map(const Project& project, const Resolved& resolved, const MapSlot& slot, MapLibrary::View view) {
+    if (slot.parameter.empty()) return map(project, slot.map, view);
     auto it = resolved.values.find(slot.parameter);
-    return it == resolved.values.end() ? nullptr : map(project, it->second.value.map);
+    return it == resolved.values.end() ? nullptr : map(project, it->second.value.map, view);
 }
 
 MeshPtr Assets::mesh(const Project& project, const Id& id, std::string* problem) {

@@ -16,9 +16,11 @@ class Assets {
     std::filesystem::path resolve(const std::string& path) const;
 
     /// The map of a project entry; a marked stand-in (crossed checks) when the file cannot be used; null for no entry.
-    MapPtr map(const Project& project, const Id& id);
+    MapPtr map(const Project& project, const Id& id) { return map(project, id, m_view); }
+    MapPtr map(const Project& project, const Id& id, MapLibrary::View view);
     /// What a slot of a Program shows for resolved values; null means the neutral stand-in.
-    MapPtr map(const Project& project, const Resolved& resolved, const MapSlot& slot);
+    MapPtr map(const Project& project, const Resolved& resolved, const MapSlot& slot) { return map(project, resolved, slot, m_view); }
+    MapPtr map(const Project& project, const Resolved& resolved, const MapSlot& slot, MapLibrary::View view);
     /// A file or a shape; a cube stands in for what cannot be used. `problem` tells why.
     MeshPtr mesh(const Project& project, const Id& id, std::string* problem = nullptr);
 

@@ -275,7 +275,8 @@ class ProjectReader {
                            {"specimen", Yardstick::What::Specimen},
                            {"worn", Yardstick::What::Worn},
                            {"maps", Yardstick::What::Maps},
-                           {"picture", Yardstick::What::Picture}},
+                           {"picture", Yardstick::What::Picture},
+                           {"original", Yardstick::What::Original}},
                           Yardstick::What::None);
         y.specimen = std::clamp(int(f.number("specimen", 0)), 0, 5);
         y.worn = f.text("worn");

@@ -151,7 +151,7 @@ Json of(const Specimen& s) {
 }
 
 Json of(const Yardstick& y) {
-    static constexpr const char* what[] = {"none", "specimen", "worn", "maps", "picture"};
+    static constexpr const char* what[] = {"none", "specimen", "worn", "maps", "picture", "original"};
     static constexpr const char* show[] = {"beside", "split", "difference"};
     Json j{{"what", what[int(y.what)]}, {"show", show[int(y.show)]}, {"split", y.split}, {"gain", y.gain}};
     if (y.what == Yardstick::What::Specimen) j["specimen"] = y.specimen;

@@ -66,7 +66,7 @@ TEST_P(EveryNode, GivesTheSameOnTheGraphicsCardAndTheCpu) {
             p = *edit::addParameter(p, "m", parameter);
             auto chosen = settings;
             if (def.key == "parameter") chosen["parameter"] = "p";
-            if (def.key == "image") chosen["map"] = "map";
+            if (def.setting("map")) chosen["map"] = "map";
             const Id node = feedNode(p, def, chosen, width);
             FrameInputs inputs;
             inputs.time = 1.37;

@@ -389,6 +389,7 @@ void Board::contextMenuEvent(QContextMenuEvent* e) {
         menu->addAction(tr("Rename"), QKeySequence(Qt::Key_F2), this, &Board::renameSelection);
         menu->addAction(tr("Mute"), QKeySequence(Qt::Key_F10), this, &Board::muteSelection);
         menu->addAction(tr("Expose as parameter"), QKeySequence("Ctrl+E"), this, &Board::exposeSelection);
+        menu->addAction(tr("Make a map of it"), QKeySequence("Ctrl+Shift+M"), this, &Board::mapWanted);
         menu->addAction(tr("Duplicate"), QKeySequence("Ctrl+D"), this, &Board::duplicateSelection);
         menu->addAction(tr("Put a bay around"), QKeySequence("Ctrl+B"), this, &Board::baySelection);
         menu->addAction(tr("Tidy"), QKeySequence(Qt::Key_F4), this, &Board::tidy);

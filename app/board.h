@@ -62,6 +62,8 @@ class Board : public QWidget {
     void selectAll();
 
   Q_SIGNALS:
+    /// A map should be made of what is selected.
+    void mapWanted();
     void selectionChanged();
     void viewChanged();
 

@@ -2,6 +2,8 @@
 
 #include "app/theme.h"
 #include "core/document/edits.h"
+#include "core/maps/image_file.h"
+#include "core/maps/statistics.h"
 
 #include <QDir>
 #include <QFileInfo>
@@ -10,18 +12,6 @@
 #include <QThreadPool>
 
 namespace hue {
-
-MapKind guessMapKind(const QString& name) {
-    const QStringList words = name.toLower().split(QRegularExpression("[^a-z0-9]+"), Qt::SkipEmptyParts);
-    auto any = [&](std::initializer_list<const char*> list) {
-        return std::any_of(list.begin(), list.end(), [&](const char* w) { return words.contains(QLatin1String(w)); });
-    };
-    if (any({"normal", "normals", "nrm", "nor"})) return MapKind::Normal;
-    if (any({"height", "displacement", "bump"})) return MapKind::Height;
-    if (any({"roughness", "rough", "metallic", "metal", "occlusion", "ao", "orm", "mask", "masks", "packed", "data", "alpha", "opacity"}))
-        return MapKind::Data;
-    return MapKind::Color;
-}
 
 void importMesh(Session& session, const QString& file, const std::function<void(const Id&)>& done) {
     const QFileInfo info(file);
@@ -62,15 +52,19 @@ std::optional<Id> importFile(Session& session, const QString& file) {
         importMesh(session, file, {});
         return {};
     }
-    const MapKind kind = guessMapKind(info.completeBaseName());
-    // Read once here, so that a file that cannot be used never gets in; the library keeps what was read.
-    if (const Result<Map> map = readMap(path, kind, Wrap::Repeat); !map) {
-        session.say(QString::fromStdString(map.error().sentence));
+    // The head of the file tells whether it can be used; its pixels are looked at in the background, and what does not fit the
+    // guess by its name is reported then.
+    if (const Result<ImageFacts> facts = imageFacts(path); !facts) {
+        session.say(QString::fromStdString(facts.error().sentence));
         return {};
     }
+    const Guess guess = guessOfName(path.filename().string());
+    const MapKind kind = guess.kind;
     const Id id = newId('t');
     if (!session.apply(QObject::tr("bring in map"), [&](const Project& p) {
-            return edit::addMap(p, {id, name, stored, kind, Wrap::Repeat, contentHash(path), {}});
+            MapFile map{id, name, stored, kind, Wrap::Repeat, contentHash(path), {}};
+            map.role = guess.role;
+            return edit::addMap(p, map);
         }))
         return {};
     session.say(QObject::tr("%1 was brought in as a %2 map.").arg(QString::fromStdString(name), QString::fromUtf8(nameOf(kind).data())));

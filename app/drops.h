@@ -12,7 +12,5 @@ inline constexpr char kWornMime[] = "application/x-huestack-worn"; ///< id of a 
 void importMesh(Session& session, const QString& file, const std::function<void(const Id&)>& done);
 /// Brings an image file (its id as a map) or a mesh (nothing, see importMesh) into the project; says why not where it cannot.
 std::optional<Id> importFile(Session& session, const QString& file);
-/// By the words in a file's name; color when there are none.
-MapKind guessMapKind(const QString& name);
 
 } // namespace hue

@@ -2,6 +2,7 @@
 #include "app/board.h"
 #include "app/lineup_view.h"
 #include "app/main_window.h"
+#include "app/maps_page.h"
 #include "app/theme.h"
 
 #include <QApplication>
@@ -21,12 +22,15 @@ int main(int argc, char** argv) {
     parser.addHelpOption();
     parser.addPositionalArgument("PROJECT", "A .huestack file to open");
     const QCommandLineOption shot("shot", "Save the window as a picture and end", "FILE.png");
-    const QCommandLineOption station("station", "Start at a station: 1 Graph, 2 Instances, 3 Dispatch", "N", "1");
+    const QCommandLineOption station("station", "Start at a station: 1 Maps, 2 Graph, 3 Instances, 4 Dispatch", "N", "2");
     const QCommandLineOption timing("timing", "Print the milliseconds until all pictures were first complete, and end");
     const QCommandLineOption themeOption("theme", "Plaster or Graphite, for this run", "NAME");
     const QCommandLineOption master("master", "The master to show on the board", "NAME");
     const QCommandLineOption fill("fill", "The specimen that fills the window, from 1", "N");
-    parser.addOptions({shot, station, timing, themeOption, master, fill});
+    const QCommandLineOption map("map", "The map to show in the station Maps", "NAME");
+    const QCommandLineOption pane("pane", "The pane of the station Maps: 1 Channels, 2 Tiling, 3 Convert, 4 Compress, 5 Pack, 6 Draw", "N",
+                                  "1");
+    parser.addOptions({shot, station, timing, themeOption, master, fill, map, pane});
     parser.process(app);
     hue::initTheme();
     hue::MainWindow window;
@@ -41,7 +45,10 @@ int main(int argc, char** argv) {
     if (files.isEmpty() || !window.openFile(files[0])) window.startNew("plain");
     if (const hue::Id id = window.session().project().findByName(parser.value(master).toStdString()); !id.empty())
         window.session().setTarget(id);
-    window.showStation(parser.value(station).toInt() - 1);
+    window.showStation(hue::Station(std::clamp(parser.value(station).toInt(), 1, 4) - 1));
+    for (const auto& m : window.session().project().maps)
+        if (parser.isSet(map) && m->name == parser.value(map).toStdString()) window.maps().choose(m->id);
+    if (parser.isSet(pane)) window.maps().showPane(hue::MapsPage::Pane(std::clamp(parser.value(pane).toInt(), 1, 6) - 1));
     if (parser.isSet(fill)) window.lineup().fill(parser.value(fill).toInt() - 1);
     if (!unattended) return QApplication::exec();
 
@@ -59,7 +66,8 @@ int main(int argc, char** argv) {
             std::printf("%lld\n", static_cast<long long>(sinceStart.elapsed()));
             return QApplication::quit();
         }
-        QTimer::singleShot(400, &app, [&] {
+        // Maps are looked at in the background.
+        QTimer::singleShot(parser.isSet(map) ? 2500 : 400, &app, [&] {
             window.grab().save(parser.value(shot));
             QApplication::quit();
         });

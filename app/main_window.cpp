@@ -6,6 +6,9 @@
 #include "app/fields.h"
 #include "app/instances_page.h"
 #include "app/lineup_view.h"
+#include "app/make_map_dialog.h"
+#include "app/map_service.h"
+#include "app/maps_page.h"
 #include "app/parameter_sheet.h"
 #include "app/record_dialog.h"
 #include "app/status_bar.h"
@@ -38,7 +41,8 @@ namespace hue {
 MainWindow::MainWindow()
     : m_session(std::make_unique<Session>()),
       m_pictures(std::make_unique<PictureService>(*m_session)),
-      m_boardService(new BoardService(*m_session)) {
+      m_boardService(new BoardService(*m_session)),
+      m_mapService(std::make_unique<MapService>(*m_session)) {
     setWindowTitle("Hue Stack");
     setAcceptDrops(true);
     auto* body = new QWidget;
@@ -64,6 +68,8 @@ MainWindow::MainWindow()
     row->addWidget(m_rail);
     m_instances = new InstancesPage(*m_session, *m_pictures);
     m_dispatch = new DispatchPage(*m_session);
+    m_maps = new MapsPage(*m_session, *m_mapService);
+    m_pages->addWidget(m_maps);
     m_pages->addWidget(graph);
     m_pages->addWidget(m_instances);
     m_pages->addWidget(m_dispatch);
@@ -82,11 +88,12 @@ MainWindow::MainWindow()
     makeMenu();
     // Builds are counted when pictures arrive, which is after the edit.
     connect(m_pictures.get(), &PictureService::ready, m_status, &StatusBar::refreshSaved);
-    connect(m_top, &TopBar::stationChosen, this, &MainWindow::showStation);
+    connect(m_top, &TopBar::stationChosen, this, [this](int index) { showStation(Station(index)); });
     connect(m_rail, &SurfaceRail::viewWanted, m_lineup, &LineupView::setView);
     connect(m_rail, &SurfaceRail::moved, m_board, qOverload<>(&QWidget::update));
     connect(m_tap, &TapPanel::closed, m_tap, &QWidget::hide);
     connect(m_tap, &TapPanel::meshWanted, m_lineup, &LineupView::showWire);
+    connect(m_board, &Board::mapWanted, this, &MainWindow::makeMapOfWire);
     connect(m_board, &Board::selectionChanged, this, [this] {
         // An open tap follows what is chosen.
         if (m_tap->isVisible())
@@ -106,8 +113,12 @@ MainWindow::MainWindow()
         });
     });
     connect(m_status, &StatusBar::placeWanted, this, [this](const Place& place) {
+        if (m_session->project().map(place.port)) {
+            showStation(Station::Maps);
+            return m_maps->choose(place.port);
+        }
         if (!place.master.empty()) m_session->showMaster(place.master);
-        showStation(0);
+        showStation(Station::Graph);
         if (!place.node.empty()) m_board->showCard(place.node);
     });
     for (auto signal : {&Session::changed, &Session::masterShown, &Session::targetChanged})
@@ -116,6 +127,9 @@ MainWindow::MainWindow()
         setWindowTitle(QString::fromStdString(m_session->project().name) + "[*] \u2013 Hue Stack");
         setWindowModified(m_session->dirty());
     });
+    m_session->setMapChecks([this](const Project& p) { return mapFindings(p, m_session->assets(), m_mapService->index()); });
+    connect(m_mapService.get(), &MapService::knowledgeChanged, m_session.get(), &Session::checkSoon);
+    m_pages->setCurrentIndex(int(Station::Graph));
     const QSettings settings;
     setTheme(settings.value("theme", "Plaster").toString());
     resize(1280, 800);
@@ -127,6 +141,8 @@ MainWindow::~MainWindow() {
     ValueField::setPicker({});
     // Widgets that draw on the session go first.
     delete takeCentralWidget();
+    m_session->setMapChecks({});
+    m_mapService.reset();
     m_pictures.reset();
 }
 
@@ -163,9 +179,8 @@ void MainWindow::makeMenu() {
     menu->addSeparator();
     auto* bring = menu->addMenu(tr("Bring in"));
     add(bring, tr("Maps"), {}, [this] {
-        for (const QString& file :
-             QFileDialog::getOpenFileNames(this, tr("Bring in maps"), {}, tr("Images (*.png *.jpg *.jpeg *.tga *.tif *.tiff *.exr *.hdr)")))
-            importFile(*m_session, file);
+        m_maps->bringIn(QFileDialog::getOpenFileNames(
+            this, tr("Bring in maps"), {}, tr("Images (*.png *.jpg *.jpeg *.tga *.tif *.tiff *.exr *.hdr *.bmp *.webp *.ktx2 *.dds)")));
     });
     add(bring, tr("Meshes"), {}, [this] {
         for (const QString& file : QFileDialog::getOpenFileNames(this, tr("Bring in meshes"), {}, tr("Meshes (*.glb *.gltf)")))
@@ -208,19 +223,21 @@ void MainWindow::makeMenu() {
     add(editing, tr("Duplicate"), QKeySequence("Ctrl+D"), [this] { m_board->duplicateSelection(); });
     add(editing, tr("Select all"), QKeySequence::SelectAll, [this] { m_board->selectAll(); });
     add(editing, tr("Rename"), QKeySequence(Qt::Key_F2), [this] {
-        if (m_pages->currentIndex() == 1) m_instances->table()->edit(m_instances->table()->currentIndex());
+        if (station() == Station::Instances) m_instances->table()->edit(m_instances->table()->currentIndex());
         else if (const auto* row = qobject_cast<ParameterRow*>(QApplication::focusWidget()))
             editParameter(*m_session, row->parameter(), this);
         else m_board->renameSelection();
     });
     add(editing, tr("Mute"), QKeySequence(Qt::Key_F10), [this] { m_board->muteSelection(); });
     add(editing, tr("Expose as parameter"), QKeySequence("Ctrl+E"), [this] { m_board->exposeSelection(); });
+    add(editing, tr("Make a map of the wire"), QKeySequence("Ctrl+Shift+M"), [this] { makeMapOfWire(); });
     add(editing, tr("Put a bay around"), QKeySequence("Ctrl+B"), [this] { m_board->baySelection(); });
     add(editing, tr("Tidy"), QKeySequence(Qt::Key_F4), [this] { m_board->tidy(); });
     auto* view = menu->addMenu(tr("View"));
-    add(view, tr("Graph"), QKeySequence("Ctrl+1"), [this] { showStation(0); });
-    add(view, tr("Instances"), QKeySequence("Ctrl+2"), [this] { showStation(1); });
-    add(view, tr("Dispatch"), QKeySequence("Ctrl+3"), [this] { showStation(2); });
+    add(view, tr("Maps"), QKeySequence("Ctrl+1"), [this] { showStation(Station::Maps); });
+    add(view, tr("Graph"), QKeySequence("Ctrl+2"), [this] { showStation(Station::Graph); });
+    add(view, tr("Instances"), QKeySequence("Ctrl+3"), [this] { showStation(Station::Instances); });
+    add(view, tr("Dispatch"), QKeySequence("Ctrl+4"), [this] { showStation(Station::Dispatch); });
     view->addSeparator();
     add(view, tr("Fit the selection"), QKeySequence(Qt::Key_F9), [this] { m_board->fit(!m_board->selection().empty()); });
     add(view, tr("Tap the selected wire"), QKeySequence(Qt::Key_F3), [this] { toggleTap(); });
@@ -228,6 +245,7 @@ void MainWindow::makeMenu() {
         if (const auto wire = m_board->tapTarget()) m_lineup->showWire(*wire);
         else m_session->say(tr("Select a wire or a card first."));
     });
+    add(view, tr("Maps compressed or original"), QKeySequence(Qt::Key_F11), [this] { toggleCompressed(); });
     add(view, tr("Yardstick on or off"), QKeySequence(Qt::Key_F6), [this] { m_lineup->toggleYardstick(); });
     add(view, tr("Specimen fills the window"), QKeySequence("Ctrl+Return"),
         [this] { m_lineup->fill(m_lineup->filled() >= 0 ? -1 : int(m_lineup->current())); });
@@ -254,7 +272,7 @@ void MainWindow::toggleTap() {
     const auto wire = m_board->tapTarget();
     if (m_tap->isVisible() && (!wire || *wire == m_tap->wire())) return m_tap->hide();
     if (!wire) return m_session->say(tr("Select a wire or a card first; then F3 taps it."));
-    showStation(0);
+    showStation(Station::Graph);
     m_tap->show();
     m_tap->tap(*wire);
     m_board->showCard(wire->node);
@@ -291,11 +309,34 @@ void MainWindow::showKeys() {
     dialog->open();
 }
 
-void MainWindow::showStation(int index) {
-    m_pages->setCurrentIndex(index);
-    m_top->setStation(index);
-    if (index == 0) m_board->setFocus();
-    if (index == 1) m_instances->table()->setFocus();
+Station MainWindow::station() const { return Station(m_pages->currentIndex()); }
+
+void MainWindow::showStation(Station station) {
+    m_pages->setCurrentIndex(int(station));
+    m_top->setStation(int(station));
+    if (station == Station::Maps) m_maps->list()->setFocus();
+    if (station == Station::Graph) m_board->setFocus();
+    if (station == Station::Instances) m_instances->table()->setFocus();
+}
+
+void MainWindow::makeMapOfWire() {
+    const auto wire = m_board->tapTarget();
+    if (!wire) return m_session->say(tr("Select a wire or a card first; then Ctrl+Shift+M makes a map of it."));
+    auto* dialog = new MakeMapDialog(*m_session, *m_mapService, *wire, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->open();
+}
+
+void MainWindow::toggleCompressed() {
+    Assets& assets = m_session->assets();
+    const bool now = assets.view() == MapLibrary::View::Original;
+    assets.setView(now ? MapLibrary::View::CompressedWhenReady : MapLibrary::View::Original);
+    int formats = 0;
+    for (const auto& m : m_session->project().maps) formats += !m->format.empty();
+    m_session->say(!now       ? tr("Maps are shown as they are.")
+                   : !formats ? tr("No map has a format yet; the station Maps gives them one under Compress.")
+                              : tr("Maps are shown as their formats make them; F11 goes back."));
+    Q_EMIT m_session->changed();
 }
 
 void MainWindow::startNew(std::string_view startingPoint) {
@@ -388,11 +429,14 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
 }
 
 void MainWindow::dropEvent(QDropEvent* e) {
+    QStringList maps;
     for (const QUrl& url : e->mimeData()->urls()) {
         const QString file = url.toLocalFile();
         if (file.endsWith(".huestack")) openFile(file);
-        else importFile(*m_session, file);
+        else if (file.endsWith(".glb") || file.endsWith(".gltf")) importFile(*m_session, file);
+        else maps << file;
     }
+    if (!maps.isEmpty()) m_maps->bringIn(maps);
 }
 
 } // namespace hue

@@ -15,11 +15,16 @@ class Board;
 class DispatchPage;
 class InstancesPage;
 class LineupView;
+class MapService;
+class MapsPage;
 class ParameterSheet;
 class StatusBar;
 class TapPanel;
 class SurfaceRail;
 class TopBar;
+
+/// The places of work, in the order of the work.
+enum class Station { Maps, Graph, Instances, Dispatch };
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -32,7 +37,7 @@ class MainWindow : public QMainWindow {
     bool openFile(const QString& file);
     bool saveTo(const QString& file);
     void startNew(std::string_view startingPoint);
-    void showStation(int index);
+    void showStation(Station station);
 
     // For tests and the station's own use.
     Session& session() { return *m_session; }
@@ -42,6 +47,8 @@ class MainWindow : public QMainWindow {
     LineupView& lineup() { return *m_lineup; }
     ParameterSheet& sheet() { return *m_sheet; }
     SurfaceRail& rail() { return *m_rail; }
+    MapsPage& maps() { return *m_maps; }
+    MapService& mapService() { return *m_mapService; }
     InstancesPage& instances() { return *m_instances; }
     DispatchPage& dispatch() { return *m_dispatch; }
     TapPanel& tap() { return *m_tap; }
@@ -64,12 +71,18 @@ class MainWindow : public QMainWindow {
     void showKeys();
     /// The tap of the selected wire, or away with it.
     void toggleTap();
+    /// Asks for size and format, and makes a map of the selected wire.
+    void makeMapOfWire();
+    /// Maps as they are, or as a graphics card reads them once they are compressed.
+    void toggleCompressed();
+    Station station() const;
     /// The color field in focus takes the color under the next click on a specimen.
     void pickColor();
 
     std::unique_ptr<Session> m_session;
     std::unique_ptr<PictureService> m_pictures;
     BoardService* m_boardService;
+    std::unique_ptr<MapService> m_mapService;
     TopBar* m_top;
     LineupView* m_lineup;
     QStackedWidget* m_pages;
@@ -77,6 +90,7 @@ class MainWindow : public QMainWindow {
     Board* m_board;
     ParameterSheet* m_sheet;
     SurfaceRail* m_rail;
+    MapsPage* m_maps;
     InstancesPage* m_instances;
     DispatchPage* m_dispatch;
     StatusBar* m_status;

@@ -14,6 +14,27 @@
 
 namespace hue {
 
+namespace {
+
+std::filesystem::path scratchFolder() { return journalFor({}).parent_path() / "scratch"; }
+
+/// Maps that were made before the first save move into the project's folder.
+void bringHome(Project& project, const std::filesystem::path& to) {
+    for (auto& m : project.maps) {
+        const std::filesystem::path from = scratchFolder() / m->path;
+        if (std::filesystem::path(m->path).is_absolute() || !m->path.starts_with("maps/")) continue;
+        std::error_code failed;
+        std::filesystem::create_directories(to / "maps", failed);
+        std::filesystem::copy_file(from, to / m->path, std::filesystem::copy_options::overwrite_existing, failed);
+        if (failed) continue;
+        auto copy = std::make_shared<MapFile>(*m);
+        copy->path = (to / m->path).string();
+        m = std::move(copy);
+    }
+}
+
+} // namespace
+
 /// One named snapshot to the next.
 class Session::Step : public QUndoCommand {
   public:
@@ -152,7 +173,8 @@ void Session::load(Project project, const QString& file) {
     m_row.clear();
     m_file = file;
     m_savedAt = {};
-    m_assets.setFolder(file.isEmpty() ? std::filesystem::path("/") : std::filesystem::path(QFileInfo(file).absolutePath().toStdString()));
+    // Until it is saved, a project has a folder of the program's own for the maps that it makes.
+    m_assets.setFolder(file.isEmpty() ? scratchFolder() : std::filesystem::path(QFileInfo(file).absolutePath().toStdString()));
     m_master = project.masters.empty() ? Id{} : project.masters[0]->id;
     m_target = m_master;
     // What is seen first is what one wants to tune first.
@@ -195,6 +217,7 @@ bool Session::save(const QString& file, QString* problem) {
     const QString target = QFileInfo(file).absoluteFilePath();
     if (target != m_file) {
         const std::filesystem::path to = QFileInfo(target).absolutePath().toStdString();
+        if (m_file.isEmpty()) bringHome(state, to);
         state = withPathsFor(std::move(state), m_assets.folder(), to);
         state.name = QFileInfo(target).completeBaseName().toStdString();
     }
@@ -259,9 +282,13 @@ void Session::setSpeed(double speed) {
 void Session::checkInBackground() {
     const int number = ++*m_checks;
     const Snapshot state = m_snapshot;
-    QThreadPool::globalInstance()->start([this, state, number, checks = m_checks] {
+    QThreadPool::globalInstance()->start([this, state, number, checks = m_checks, checks_ = m_mapChecks] {
         std::vector<Diagnostic> found = checkProject(*state);
         for (Diagnostic& d : m_assets.problems(*state)) found.push_back(std::move(d));
+        // Remarks on single maps stand beside them in their station; here is what needs mending.
+        if (checks_)
+            for (Diagnostic& d : checks_(*state))
+                if (d.severity != Severity::Advice) found.push_back(std::move(d));
         std::stable_sort(found.begin(), found.end(), [](const Diagnostic& a, const Diagnostic& b) { return a.severity > b.severity; });
         // The destructor waits for the pool, so the session outlives this.
         QMetaObject::invokeMethod(this, [this, found = std::move(found), number, checks]() mutable {

@@ -72,6 +72,9 @@ class Session : public QObject {
 
     /// Problems of the project as last checked, in the background.
     const std::vector<Diagnostic>& problems() const { return m_problems; }
+    /// What else is checked in the background with every change: findings of maps.
+    void setMapChecks(std::function<std::vector<Diagnostic>(const Project&)> checks) { m_mapChecks = std::move(checks); }
+    void checkSoon() { m_checkTimer.start(); }
     void say(const QString& sentence) { Q_EMIT said(sentence); }
 
   Q_SIGNALS:
@@ -102,6 +105,7 @@ class Session : public QObject {
     double m_time = 0, m_speed = 1;
     bool m_playing = false;
     std::vector<Diagnostic> m_problems;
+    std::function<std::vector<Diagnostic>(const Project&)> m_mapChecks;
     std::shared_ptr<std::atomic<int>> m_checks = std::make_shared<std::atomic<int>>(0);
 };
 

@@ -64,7 +64,7 @@ TopBar::TopBar(Session& session, BoardService& service, QWidget* parent) : QWidg
     row->addWidget(m_name);
     m_stations = new QButtonGroup(this);
     int index = 0;
-    for (const QString& name : {tr("Graph"), tr("Instances"), tr("Dispatch")}) {
+    for (const QString& name : {tr("Maps"), tr("Graph"), tr("Instances"), tr("Dispatch")}) {
         auto* b = new QToolButton;
         b->setText(name);
         b->setCheckable(true);
@@ -73,7 +73,7 @@ TopBar::TopBar(Session& session, BoardService& service, QWidget* parent) : QWidg
         m_stations->addButton(b, index++);
         row->addWidget(b);
     }
-    m_stations->button(0)->setChecked(true);
+    m_stations->button(1)->setChecked(true);
     connect(m_stations, &QButtonGroup::idClicked, this, &TopBar::stationChosen);
     row->addStretch();
     m_master = new QComboBox;
@@ -119,7 +119,7 @@ void TopBar::refresh() {
                        .arg(c.dependentFetches)
                        .arg(c.samplers));
     m_memory->set(double(c.mapBytes) / 1e6, 32, QString::number(double(c.mapBytes) / 1e6, 'f', 1),
-                  tr("Map memory with mips, uncompressed; the bar is full at 32 MB"));
+                  tr("Map memory with mips, in the format that each map is compressed to; the bar is full at 32 MB"));
 }
 
 } // namespace hue

@@ -57,9 +57,10 @@ int main(int argc, char** argv) {
     c->add_option("--yaw", o.yaw, "Degrees");
     c->add_option("--pitch", o.pitch, "Degrees")->check(CLI::Range(-89.0, 89.0));
     c->add_option("--stand-off", o.standOff, "1 fits")->check(CLI::Range(0.2, 10.0));
-    c->add_option("--yardstick", o.yardstick,
-                  "Compare with a master, Master/Instance, picture file, maps:COLOR,ORM,NORMAL,HEIGHT, or original (its own maps, not compressed); "
-                  "prints the difference");
+    c->add_option(
+        "--yardstick", o.yardstick,
+        "Compare with a master, Master/Instance, picture file, maps:COLOR,ORM,NORMAL,HEIGHT, or original (its own maps, not compressed); "
+        "prints the difference");
     c->add_flag("--compressed", o.compressed, "Show maps as a graphics card reads them in their block formats");
     c->add_option("--show", o.show, "How the yardstick shows")->check(CLI::IsMember({"beside", "split", "difference", "none"}));
     c->add_option("--gain", o.gain, "Of the difference");

@@ -75,7 +75,7 @@ struct DressOptions {
     const Source* wire = nullptr;
     Id wireMaster;
     bool countCost = false;
-    bool offsetView = false; ///< slots show their vertex offset, in metres
+    bool offsetView = false;                   ///< slots show their vertex offset, in metres
     std::optional<MapLibrary::View> maps = {}; ///< else as the assets give them
 };
 

@@ -27,18 +27,18 @@ enum class Op : uint8_t {
     Magnitude,
     Normalize, ///< a zero vector stays zero
     Cross,
-    Noise2,   ///< gradient noise at a UV, about -1..1
-    Cell2,    ///< random number 0..1 of the unit cell at a UV
-    Worley2,  ///< (uv, jitter): distance to the nearest feature point
-    Fractal2, ///< (uv, lacunarity, diminish): sum of imm octaves of Noise2
+    Noise2,          ///< gradient noise at a UV, about -1..1
+    Cell2,           ///< random number 0..1 of the unit cell at a UV
+    Worley2,         ///< (uv, jitter): distance to the nearest feature point
+    Fractal2,        ///< (uv, lacunarity, diminish): sum of imm octaves of Noise2
     Noise2Seamless,  ///< (uv, period): Noise2 that repeats after whole cells
     Cell2Seamless,   ///< (uv, period)
     Worley2Seamless, ///< (uv, jitter, period)
     Sample,          ///< (uv); imm: map slot; width 4, filtered
     SampleLevel,     ///< (uv, level): at a given level, 0 the largest
     SampleGuided,    ///< (uv, guide): at the level that reading at `guide` would have; for UVs that jump
-    Behind,   ///< (offset on screen, blur 0..1): radiance of what was drawn before; width 3
-    Around,   ///< (direction, roughness): radiance of the environment; width 3
+    Behind,          ///< (offset on screen, blur 0..1): radiance of what was drawn before; width 3
+    Around,          ///< (direction, roughness): radiance of the environment; width 3
     Count
 };
 

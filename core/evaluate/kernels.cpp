@@ -107,14 +107,14 @@ void Fractal2Kernel(const float* const* in, float* const* out, size_t lanes, uin
 void Noise2SeamlessKernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
     const D d;
     for (size_t i = 0; i < lanes; i += hn::Lanes(d))
-        hn::StoreU(Noise2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), Period{hn::LoadU(d, in[2] + i), hn::LoadU(d, in[3] + i)}), d,
-                   out[0] + i);
+        hn::StoreU(Noise2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), Period{hn::LoadU(d, in[2] + i), hn::LoadU(d, in[3] + i)}),
+                   d, out[0] + i);
 }
 void Cell2SeamlessKernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
     const D d;
     for (size_t i = 0; i < lanes; i += hn::Lanes(d))
-        hn::StoreU(Cell2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), Period{hn::LoadU(d, in[2] + i), hn::LoadU(d, in[3] + i)}), d,
-                   out[0] + i);
+        hn::StoreU(Cell2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), Period{hn::LoadU(d, in[2] + i), hn::LoadU(d, in[3] + i)}),
+                   d, out[0] + i);
 }
 void Worley2SeamlessKernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
     const D d;

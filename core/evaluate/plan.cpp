@@ -9,7 +9,23 @@ namespace {
 
 /// A step before planes are shared: every result has a name of its own.
 struct Draft {
-    enum class Kind : uint8_t { Elementwise, InverseRoot, Noise2, Cell2, Worley2, Fractal2, Noise2Seamless, Cell2Seamless, Worley2Seamless, Sample, SampleLevel, SampleGuided, Behind, Around, Fused };
+    enum class Kind : uint8_t {
+        Elementwise,
+        InverseRoot,
+        Noise2,
+        Cell2,
+        Worley2,
+        Fractal2,
+        Noise2Seamless,
+        Cell2Seamless,
+        Worley2Seamless,
+        Sample,
+        SampleLevel,
+        SampleGuided,
+        Behind,
+        Around,
+        Fused
+    };
     Kind kind = Kind::Elementwise;
     Op op = Op::Constant;
     FusedFirst first{};
@@ -145,8 +161,8 @@ class Planner {
             break;
         }
         case Op::Worley2Seamless:
-            parts[0] = emitShaped(Draft::Kind::Worley2Seamless,
-                                  {part(a[0], 0), part(a[0], 1), part(a[1], 0), part(a[2], 0), part(a[2], 1)});
+            parts[0] =
+                emitShaped(Draft::Kind::Worley2Seamless, {part(a[0], 0), part(a[0], 1), part(a[1], 0), part(a[2], 0), part(a[2], 1)});
             break;
         case Op::SampleLevel: {
             const int32_t first = emitShaped(Draft::Kind::SampleLevel, {part(a[0], 0), part(a[0], 1), part(a[1], 0)}, i.imm, 4);

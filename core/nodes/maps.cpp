@@ -27,10 +27,10 @@ Val turned(Builder& b, Val uv, Val sine, Val cosine) {
 /// Heitz and Neyret, "High-Performance By-Example Noise using a Histogram-Preserving Blending Operator", 2018; turned cells after
 /// Mikkelsen, "Practical Real-Time Hex-Tiling", 2022.
 struct Hexagons {
-    Val at[3];           ///< where each reads the map
+    Val at[3]; ///< where each reads the map
     Val sine[3], cosine[3];
-    Val weight[3];       ///< sum 1
-    Val guide;           ///< UVs without jumps, for the level
+    Val weight[3]; ///< sum 1
+    Val guide;     ///< UVs without jumps, for the level
 };
 
 Hexagons hexagonsAt(Lowering& l) {
@@ -86,28 +86,31 @@ std::vector<PortDef> hexInputs() {
 
 void addMapNodes(std::vector<NodeDef>& list) {
     const std::string_view family = "Maps";
-    list.push_back({"tiled_image",
-                    "Tiled image",
-                    family,
-                    "texture repeat tile map picture tiling",
-                    "A map that repeats: an Image with its own tiling and offset.",
-                    {mapIn(),
-                     uvIn(),
-                     {"tiling", 2, Meaning::Vector, Value::vec2(1, 1), 0, 16, "How often it repeats to a UV unit; one number sets both", {}},
-                     {"offset", 2, Meaning::Vector, Value::vec2(0, 0), -1, 1, "In repetitions", {}}},
-                    mapOutputs(),
-                    {mapSetting()},
-                    [](Lowering& l) {
-                        const int slot = l.mapSlot("map");
-                        if (slot < 0) return;
-                        outColor(l, l.b.sample(slot, l.b.sub(l.b.mul(l.in("uv"), l.in("tiling")), l.in("offset"))));
-                    }});
+    list.push_back(
+        {"tiled_image",
+         "Tiled image",
+         family,
+         "texture repeat tile map picture tiling",
+         "A map that repeats: an Image with its own tiling and offset.",
+         {mapIn(),
+          uvIn(),
+          {"tiling", 2, Meaning::Vector, Value::vec2(1, 1), 0, 16, "How often it repeats to a UV unit; one number sets both", {}},
+          {"offset", 2, Meaning::Vector, Value::vec2(0, 0), -1, 1, "In repetitions", {}}},
+         mapOutputs(),
+         {mapSetting()},
+         [](Lowering& l) {
+             const int slot = l.mapSlot("map");
+             if (slot < 0) return;
+             outColor(l, l.b.sample(slot, l.b.sub(l.b.mul(l.in("uv"), l.in("tiling")), l.in("offset"))));
+         }});
     list.push_back({"triplanar_projection",
                     "Triplanar projection",
                     family,
                     "box mapping world no uv triplanar three sides",
                     "A map laid on from three sides, without UVs; where a face looks between two sides they are blended. Three fetches.",
-                    {mapIn(), numberIn("scale", 1, "Repetitions to a metre", 0, 8, "/m"), numberIn("blend", 0.3f, "How wide the sides are blended"),
+                    {mapIn(),
+                     numberIn("scale", 1, "Repetitions to a metre", 0, 8, "/m"),
+                     numberIn("blend", 0.3f, "How wide the sides are blended"),
                      {"offset", 3, Meaning::Vector, Value::vec3(0, 0, 0), -1, 1, "Moves the projection, in metres", "m"}},
                     mapOutputs(),
                     {mapSetting(), {"space", {"object", "world"}, "object", "Whether the map sticks to the object or to the world"}},
@@ -116,7 +119,9 @@ void addMapNodes(std::vector<NodeDef>& list) {
                         const int slot = l.mapSlot("map");
                         if (slot < 0) return;
                         const bool world = l.setting("space") == "world";
-                        const Val p = b.mul(b.sub(b.attribute(world ? Attribute::PositionWorld : Attribute::PositionObject), l.in("offset")), l.in("scale"));
+                        const Val p =
+                            b.mul(b.sub(b.attribute(world ? Attribute::PositionWorld : Attribute::PositionObject), l.in("offset")),
+                                  l.in("scale"));
                         const Val n = b.op(Op::Abs, b.attribute(world ? Attribute::NormalWorld : Attribute::NormalObject));
                         // Of narrow blends only what looks nearly straight at a side counts.
                         const Val power = b.op(Op::Div, b.number(1), b.op(Op::Max, l.in("blend"), b.number(0.02f)));
@@ -134,63 +139,67 @@ void addMapNodes(std::vector<NodeDef>& list) {
                         }
                         outColor(l, rgba);
                     }});
-    list.push_back({"hex_tiled_image",
-                    "Hex-tiled image",
-                    family,
-                    "stochastic random scatter break repetition hexagon tiling",
-                    "A map scattered in turned and moved hexagons, so that it does not seem to repeat; contrast is kept. Three fetches and its mean.",
-                    hexInputs(),
-                    mapOutputs(),
-                    {mapSetting()},
-                    [](Lowering& l) {
-                        Builder& b = l.b;
-                        const int slot = l.mapSlot("map");
-                        if (slot < 0) return;
-                        const Hexagons h = hexagonsAt(l);
-                        // The last level is the mean of the map. What strays from it is scaled so that the spread stays.
-                        const Val mean = b.sampleLevel(slot, b.constant(Value::vec2(0.5f, 0.5f)), b.number(32));
-                        Val stray, squares;
-                        for (int k = 0; k < 3; ++k) {
-                            const Val part = b.mul(b.sub(b.sampleGuided(slot, h.at[k], h.guide), mean), h.weight[k]);
-                            const Val square = b.mul(h.weight[k], h.weight[k]);
-                            stray = k ? b.add(stray, part) : part;
-                            squares = k ? b.add(squares, square) : square;
-                        }
-                        outColor(l, b.add(mean, b.op(Op::Div, stray, b.op(Op::Sqrt, squares))));
-                    }});
-    list.push_back({"hex_tiled_normal_map",
-                    "Hex-tiled normal map",
-                    family,
-                    "stochastic random scatter break repetition hexagon normal bump",
-                    "As Hex-tiled image, for a normal map: every piece's slopes are turned back with it. Gives an encoded normal, for Normal map or Join normals.",
-                    hexInputs(),
-                    {out(3, Meaning::Vector)},
-                    {mapSetting()},
-                    [](Lowering& l) {
-                        Builder& b = l.b;
-                        const int slot = l.mapSlot("map");
-                        if (slot < 0) return;
-                        const Hexagons h = hexagonsAt(l);
-                        Val slopes, squares;
-                        for (int k = 0; k < 3; ++k) {
-                            const Val n = b.sub(b.mul(b.swizzle(b.sampleGuided(slot, h.at[k], h.guide), {0, 1, 2}), b.number(2)), b.number(1));
-                            const Val z = b.op(Op::Max, b.component(n, 2), b.number(0.05f));
-                            const Val slope = b.compose({b.op(Op::Div, b.component(n, 0), z), b.op(Op::Div, b.component(n, 1), z)});
-                            // Rows grow downward and green points up, so the slopes turn the way the piece was turned.
-                            const Val part = b.mul(turned(b, slope, h.sine[k], h.cosine[k]), h.weight[k]);
-                            const Val square = b.mul(h.weight[k], h.weight[k]);
-                            slopes = k ? b.add(slopes, part) : part;
-                            squares = k ? b.add(squares, square) : square;
-                        }
-                        slopes = b.op(Op::Div, slopes, b.op(Op::Sqrt, squares));
-                        const Val n = b.normalize(b.compose({b.component(slopes, 0), b.component(slopes, 1), b.number(1)}));
-                        l.out("out", b.add(b.mul(n, b.number(0.5f)), b.number(0.5f)));
-                    }});
+    list.push_back(
+        {"hex_tiled_image",
+         "Hex-tiled image",
+         family,
+         "stochastic random scatter break repetition hexagon tiling",
+         "A map scattered in turned and moved hexagons, so that it does not seem to repeat; contrast is kept. Three fetches and its mean.",
+         hexInputs(),
+         mapOutputs(),
+         {mapSetting()},
+         [](Lowering& l) {
+             Builder& b = l.b;
+             const int slot = l.mapSlot("map");
+             if (slot < 0) return;
+             const Hexagons h = hexagonsAt(l);
+             // The last level is the mean of the map. What strays from it is scaled so that the spread stays.
+             const Val mean = b.sampleLevel(slot, b.constant(Value::vec2(0.5f, 0.5f)), b.number(32));
+             Val stray, squares;
+             for (int k = 0; k < 3; ++k) {
+                 const Val part = b.mul(b.sub(b.sampleGuided(slot, h.at[k], h.guide), mean), h.weight[k]);
+                 const Val square = b.mul(h.weight[k], h.weight[k]);
+                 stray = k ? b.add(stray, part) : part;
+                 squares = k ? b.add(squares, square) : square;
+             }
+             outColor(l, b.add(mean, b.op(Op::Div, stray, b.op(Op::Sqrt, squares))));
+         }});
+    list.push_back(
+        {"hex_tiled_normal_map",
+         "Hex-tiled normal map",
+         family,
+         "stochastic random scatter break repetition hexagon normal bump",
+         "As Hex-tiled image, for a normal map: every piece's slopes are turned back with it. Gives an encoded normal, for Normal map or "
+         "Join normals.",
+         hexInputs(),
+         {out(3, Meaning::Vector)},
+         {mapSetting()},
+         [](Lowering& l) {
+             Builder& b = l.b;
+             const int slot = l.mapSlot("map");
+             if (slot < 0) return;
+             const Hexagons h = hexagonsAt(l);
+             Val slopes, squares;
+             for (int k = 0; k < 3; ++k) {
+                 const Val n = b.sub(b.mul(b.swizzle(b.sampleGuided(slot, h.at[k], h.guide), {0, 1, 2}), b.number(2)), b.number(1));
+                 const Val z = b.op(Op::Max, b.component(n, 2), b.number(0.05f));
+                 const Val slope = b.compose({b.op(Op::Div, b.component(n, 0), z), b.op(Op::Div, b.component(n, 1), z)});
+                 // Rows grow downward and green points up, so the slopes turn the way the piece was turned.
+                 const Val part = b.mul(turned(b, slope, h.sine[k], h.cosine[k]), h.weight[k]);
+                 const Val square = b.mul(h.weight[k], h.weight[k]);
+                 slopes = k ? b.add(slopes, part) : part;
+                 squares = k ? b.add(squares, square) : square;
+             }
+             slopes = b.op(Op::Div, slopes, b.op(Op::Sqrt, squares));
+             const Val n = b.normalize(b.compose({b.component(slopes, 0), b.component(slopes, 1), b.number(1)}));
+             l.out("out", b.add(b.mul(n, b.number(0.5f)), b.number(0.5f)));
+         }});
     list.push_back({"image_level",
                     "Image level",
                     family,
                     "mip lod texture level explicit fetch vertex",
-                    "A map read at a given level: 0 is the largest, each further one is half as large. Works per vertex, where no level follows from neighbours.",
+                    "A map read at a given level: 0 is the largest, each further one is half as large. Works per vertex, where no level "
+                    "follows from neighbours.",
                     {mapIn(), uvIn(), numberIn("level", 0, "Level; fractions blend", 0, 10)},
                     mapOutputs(),
                     {mapSetting()},
@@ -203,17 +212,21 @@ void addMapNodes(std::vector<NodeDef>& list) {
                     family,
                     "flipbook sprite sheet frames animation atlas film",
                     "Plays frames that lie side by side in one map, row by row from the top left.",
-                    {mapIn(), uvIn("UV within a frame"), numberIn("columns", 4, "Frames in a row", 1, 16), numberIn("rows", 4, "Rows of frames", 1, 16),
-                     numberIn("rate", 12, "Frames a second", 0, 60, "/s"), numberIn("first", 0, "Frame to begin with", 0, 64)},
+                    {mapIn(), uvIn("UV within a frame"), numberIn("columns", 4, "Frames in a row", 1, 16),
+                     numberIn("rows", 4, "Rows of frames", 1, 16), numberIn("rate", 12, "Frames a second", 0, 60, "/s"),
+                     numberIn("first", 0, "Frame to begin with", 0, 64)},
                     mapOutputs(),
                     {mapSetting(), {"between", {"jump", "blend"}, "jump", "blend: from one frame into the next, with a second fetch"}},
                     [](Lowering& l) {
                         Builder& b = l.b;
                         const int slot = l.mapSlot("map");
                         if (slot < 0) return;
-                        auto whole = [&](std::string_view port) { return b.op(Op::Max, b.op(Op::Floor, b.add(l.in(port), b.number(0.5f))), b.number(1)); };
+                        auto whole = [&](std::string_view port) {
+                            return b.op(Op::Max, b.op(Op::Floor, b.add(l.in(port), b.number(0.5f))), b.number(1));
+                        };
                         const Val columns = whole("columns"), rows = whole("rows"), frames = b.mul(columns, rows);
-                        const Val phase = b.op(Op::Fract, b.add(b.op(Op::Phase, b.op(Op::Div, l.in("rate"), frames)), b.op(Op::Div, l.in("first"), frames)));
+                        const Val phase = b.op(
+                            Op::Fract, b.add(b.op(Op::Phase, b.op(Op::Div, l.in("rate"), frames)), b.op(Op::Div, l.in("first"), frames)));
                         const Val at = b.mul(phase, frames), now = b.op(Op::Floor, at);
                         const Val uv = b.op(Op::Fract, l.in("uv")), size = b.compose({columns, rows});
                         const Val guide = b.op(Op::Div, l.in("uv"), size);

@@ -15,14 +15,13 @@ SettingDef seamlessSetting() {
 bool isSeamless(Lowering& l) { return l.setting("seamless") == "yes"; }
 
 /// Whole cells to a UV unit, at least one.
-Val wholeScale(Lowering& l) {
-    return l.b.op(Op::Max, l.b.op(Op::Floor, l.b.add(l.in("scale"), l.b.number(0.5f))), l.b.number(1));
-}
+Val wholeScale(Lowering& l) { return l.b.op(Op::Max, l.b.op(Op::Floor, l.b.add(l.in("scale"), l.b.number(0.5f))), l.b.number(1)); }
 
 /// Octaves of seamless noise: each has a whole number of times the cells of the one before.
 Val seamlessFractal(Lowering& l, int octaves) {
     Builder& b = l.b;
-    const Val lacunarity = b.op(Op::Max, b.op(Op::Floor, b.add(l.in("lacunarity"), b.number(0.5f))), b.number(1)), diminish = l.in("diminish");
+    const Val lacunarity = b.op(Op::Max, b.op(Op::Floor, b.add(l.in("lacunarity"), b.number(0.5f))), b.number(1)),
+              diminish = l.in("diminish");
     Val period = wholeScale(l), at = b.mul(l.in("uv"), period), weight = b.number(1);
     Val sum, weights;
     for (int o = 0; o < octaves; ++o) {
@@ -59,23 +58,24 @@ void addNoiseNodes(std::vector<NodeDef>& list) {
                         const Val noise = period ? l.b.noise2Seamless(l.b.mul(l.in("uv"), period), period) : l.b.noise2(scaledUv(l));
                         l.out("out", l.b.add(l.b.mul(noise, l.in("amplitude")), l.in("pivot")));
                     }});
-    list.push_back({"fractal",
-                    "Fractal",
-                    family,
-                    "fbm octaves clouds turbulence noise dirt",
-                    "Several octaves of Noise 2D on top of each other.",
-                    {uvIn(), scaleIn(4), numberIn("lacunarity", 2, "How much finer each octave is", 1, 4),
-                     numberIn("diminish", 0.5f, "How much weaker each octave is"), amplitude, pivot},
-                    {numberOut()},
-                    {{"octaves", {"1", "2", "3", "4", "5", "6", "7", "8"}, "4", "Octaves; each costs as much as one noise"},
-                     seamlessSetting()},
-                    [](Lowering& l) {
-                        int octaves = 4;
-                        const auto text = l.setting("octaves");
-                        std::from_chars(text.data(), text.data() + text.size(), octaves);
-                        const Val sum = isSeamless(l) ? seamlessFractal(l, octaves) : l.b.fractal2(scaledUv(l), l.in("lacunarity"), l.in("diminish"), octaves);
-                        l.out("out", l.b.add(l.b.mul(sum, l.in("amplitude")), l.in("pivot")));
-                    }});
+    list.push_back(
+        {"fractal",
+         "Fractal",
+         family,
+         "fbm octaves clouds turbulence noise dirt",
+         "Several octaves of Noise 2D on top of each other.",
+         {uvIn(), scaleIn(4), numberIn("lacunarity", 2, "How much finer each octave is", 1, 4),
+          numberIn("diminish", 0.5f, "How much weaker each octave is"), amplitude, pivot},
+         {numberOut()},
+         {{"octaves", {"1", "2", "3", "4", "5", "6", "7", "8"}, "4", "Octaves; each costs as much as one noise"}, seamlessSetting()},
+         [](Lowering& l) {
+             int octaves = 4;
+             const auto text = l.setting("octaves");
+             std::from_chars(text.data(), text.data() + text.size(), octaves);
+             const Val sum =
+                 isSeamless(l) ? seamlessFractal(l, octaves) : l.b.fractal2(scaledUv(l), l.in("lacunarity"), l.in("diminish"), octaves);
+             l.out("out", l.b.add(l.b.mul(sum, l.in("amplitude")), l.in("pivot")));
+         }});
     list.push_back({"cell_noise",
                     "Cell noise",
                     family,

@@ -85,45 +85,47 @@ void addRangeNodes(std::vector<NodeDef>& list) {
                         const Val greater = l.b.op(Op::Less, l.in("value2"), l.in("value1"));
                         l.out("out", l.b.op(Op::Select, greater, l.in("in1"), l.in("in2")));
                     }});
-    list.push_back({"ramp",
-                    "Ramp",
-                    family,
-                    "gradient color stops map curve palette",
-                    "Runs through two to four values as a number grows, each reached at its position.",
-                    {numberIn("in", 0.5f, "Where on the ramp"), anyIn("value1", 0, "Value at the first position"), anyIn("value2", 1, "Value at the second"),
-                     anyIn("value3", 1, "Value at the third, when there is one"), anyIn("value4", 1, "Value at the fourth, when there is one"),
-                     numberIn("position1", 0, "Position of the first value"), numberIn("position2", 1, "Of the second"),
-                     numberIn("position3", 1, "Of the third"), numberIn("position4", 1, "Of the fourth")},
-                    {anyOut()},
-                    {{"stops", {"2", "3", "4"}, "2", "How many values"}, {"between", {"even", "smooth"}, "even", "How values go over into each other"}},
-                    [](Lowering& l) {
-                        Builder& b = l.b;
-                        static constexpr std::string_view values[] = {"value1", "value2", "value3", "value4"};
-                        static constexpr std::string_view positions[] = {"position1", "position2", "position3", "position4"};
-                        const int stops = l.setting("stops")[0] - '0';
-                        Val result = l.in(values[0]);
-                        const Val at = l.in("in");
-                        for (int k = 1; k < stops; ++k) {
-                            const Val from = l.in(positions[k - 1]), to = l.in(positions[k]);
-                            Val t;
-                            if (l.setting("between") == "smooth") {
-                                t = b.op(Op::Smooth, at, from, to);
-                            } else {
-                                // Two values at one position make a hard step.
-                                const Val span = b.op(Op::Max, b.sub(to, from), b.number(1e-5f));
-                                t = b.saturate(b.op(Op::Div, b.sub(at, from), span));
-                            }
-                            result = b.mix(result, l.in(values[k]), t);
-                        }
-                        l.out("out", result);
-                    }});
+    list.push_back(
+        {"ramp",
+         "Ramp",
+         family,
+         "gradient color stops map curve palette",
+         "Runs through two to four values as a number grows, each reached at its position.",
+         {numberIn("in", 0.5f, "Where on the ramp"), anyIn("value1", 0, "Value at the first position"),
+          anyIn("value2", 1, "Value at the second"), anyIn("value3", 1, "Value at the third, when there is one"),
+          anyIn("value4", 1, "Value at the fourth, when there is one"), numberIn("position1", 0, "Position of the first value"),
+          numberIn("position2", 1, "Of the second"), numberIn("position3", 1, "Of the third"), numberIn("position4", 1, "Of the fourth")},
+         {anyOut()},
+         {{"stops", {"2", "3", "4"}, "2", "How many values"},
+          {"between", {"even", "smooth"}, "even", "How values go over into each other"}},
+         [](Lowering& l) {
+             Builder& b = l.b;
+             static constexpr std::string_view values[] = {"value1", "value2", "value3", "value4"};
+             static constexpr std::string_view positions[] = {"position1", "position2", "position3", "position4"};
+             const int stops = l.setting("stops")[0] - '0';
+             Val result = l.in(values[0]);
+             const Val at = l.in("in");
+             for (int k = 1; k < stops; ++k) {
+                 const Val from = l.in(positions[k - 1]), to = l.in(positions[k]);
+                 Val t;
+                 if (l.setting("between") == "smooth") {
+                     t = b.op(Op::Smooth, at, from, to);
+                 } else {
+                     // Two values at one position make a hard step.
+                     const Val span = b.op(Op::Max, b.sub(to, from), b.number(1e-5f));
+                     t = b.saturate(b.op(Op::Div, b.sub(at, from), span));
+                 }
+                 result = b.mix(result, l.in(values[k]), t);
+             }
+             l.out("out", result);
+         }});
     list.push_back({"split",
                     "Split",
                     family,
                     "two halves side ramp left right top bottom edge divide",
                     "Two values side by side with an edge between: a two-sided ramp. To take a vector apart, use Separate.",
-                    {anyIn("value1", 0, "Left or above"), anyIn("value2", 1, "Right or below"), numberIn("center", 0.5f, "Where the edge lies"),
-                     numberIn("soft edge", 0.002f, "Width of the edge", 0, 0.5f), uvIn()},
+                    {anyIn("value1", 0, "Left or above"), anyIn("value2", 1, "Right or below"),
+                     numberIn("center", 0.5f, "Where the edge lies"), numberIn("soft edge", 0.002f, "Width of the edge", 0, 0.5f), uvIn()},
                     {anyOut()},
                     {{"direction", {"left right", "top bottom"}, "left right", "Which way"}},
                     [](Lowering& l) {

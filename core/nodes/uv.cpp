@@ -30,21 +30,22 @@ void addUvNodes(std::vector<NodeDef>& list) {
                         const Val turned = b.compose({b.sub(b.mul(x, c), b.mul(y, s)), b.add(b.mul(x, s), b.mul(y, c))});
                         l.out("out", b.add(b.add(turned, l.in("offset")), pivot));
                     }});
-    list.push_back({"rotate_2d",
-                    "Rotate 2D",
-                    family,
-                    "turn spin angle vector uv",
-                    "Turns a vector of two components about the origin.",
-                    {{"in", 2, Meaning::Any, Value::vec2(1, 0), -1, 1, "A vector or UV", {}}, numberIn("amount", 0, "Angle", -180, 180, "\u00B0")},
-                    {out(2, Meaning::Any)},
-                    {},
-                    [](Lowering& l) {
-                        Builder& b = l.b;
-                        const Val angle = b.mul(l.in("amount"), b.number(kDegree));
-                        const Val s = b.op(Op::Sin, angle), c = b.op(Op::Sin, b.add(angle, b.number(90 * kDegree)));
-                        const Val v = l.in("in"), x = b.component(v, 0), y = b.component(v, 1);
-                        l.out("out", b.compose({b.sub(b.mul(x, c), b.mul(y, s)), b.add(b.mul(x, s), b.mul(y, c))}));
-                    }});
+    list.push_back(
+        {"rotate_2d",
+         "Rotate 2D",
+         family,
+         "turn spin angle vector uv",
+         "Turns a vector of two components about the origin.",
+         {{"in", 2, Meaning::Any, Value::vec2(1, 0), -1, 1, "A vector or UV", {}}, numberIn("amount", 0, "Angle", -180, 180, "\u00B0")},
+         {out(2, Meaning::Any)},
+         {},
+         [](Lowering& l) {
+             Builder& b = l.b;
+             const Val angle = b.mul(l.in("amount"), b.number(kDegree));
+             const Val s = b.op(Op::Sin, angle), c = b.op(Op::Sin, b.add(angle, b.number(90 * kDegree)));
+             const Val v = l.in("in"), x = b.component(v, 0), y = b.component(v, 1);
+             l.out("out", b.compose({b.sub(b.mul(x, c), b.mul(y, s)), b.add(b.mul(x, s), b.mul(y, c))}));
+         }});
 }
 
 } // namespace hue

@@ -209,7 +209,7 @@ TEST_F(StartTest, TheDemoOpensWithoutProblemsOnAllStations) {
     ASSERT_TRUE(QTest::qWaitFor(
         [&] { return window->instances().model()->rows().size() == project().masters.size() + project().instances.size(); }, 3000));
     for (int station : {1, 2, 0}) {
-        window->showStation(station);
+        window->showStation(Station(station));
         QTest::qWait(60);
     }
     QTest::qWait(250);

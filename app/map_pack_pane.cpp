@@ -1,0 +1,617 @@
+#include "app/map_pack_pane.h"
+
+#include "app/theme.h"
+#include "core/compile/compile.h"
+#include "core/cost/cost.h"
+#include "core/document/edits.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QFileDialog>
+#include <QFormLayout>
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenu>
+#include <QPointer>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QToolButton>
+
+namespace hue {
+namespace {
+
+QString text(const std::string& s) { return QString::fromStdString(s); }
+
+QString wordsOfOp(const LaneOp& op) {
+    const QString name = QString::fromUtf8(nameOf(op.kind).data(), qsizetype(nameOf(op.kind).size()));
+    switch (op.kind) {
+    case LaneOp::Kind::Remap:
+        return QObject::tr("remap %1 %2 to %3 %4").arg(double(op.low)).arg(double(op.high)).arg(double(op.newLow)).arg(double(op.newHigh));
+    case LaneOp::Kind::Limit: return QObject::tr("limit %1 to %2").arg(double(op.low)).arg(double(op.high));
+    case LaneOp::Kind::Blur:
+    case LaneOp::Kind::Dilate: return QObject::tr("%1 %2 px").arg(name).arg(double(op.amount));
+    case LaneOp::Kind::Curve: return QObject::tr("curve, %1 points").arg(op.points.size());
+    default: return name;
+    }
+}
+
+/// What an operation needs, as numbers in one line.
+QString numbersOf(const LaneOp& op) {
+    QStringList out;
+    auto add = [&](float v) { out << QString::number(double(v)); };
+    switch (op.kind) {
+    case LaneOp::Kind::Remap: add(op.low), add(op.high), add(op.newLow), add(op.newHigh); break;
+    case LaneOp::Kind::Limit: add(op.low), add(op.high); break;
+    case LaneOp::Kind::Blur:
+    case LaneOp::Kind::Dilate: add(op.amount); break;
+    case LaneOp::Kind::Curve:
+        for (const auto& [x, y] : op.points) add(x), add(y);
+        break;
+    default: break;
+    }
+    return out.join(' ');
+}
+
+bool setNumbers(LaneOp& op, const QString& line) {
+    std::vector<float> v;
+    for (const QString& word : line.split(' ', Qt::SkipEmptyParts)) {
+        bool good = false;
+        v.push_back(word.toFloat(&good));
+        if (!good) return false;
+    }
+    switch (op.kind) {
+    case LaneOp::Kind::Remap:
+        if (v.size() != 4) return false;
+        op.low = v[0], op.high = v[1], op.newLow = v[2], op.newHigh = v[3];
+        return true;
+    case LaneOp::Kind::Limit:
+        if (v.size() != 2) return false;
+        op.low = v[0], op.high = v[1];
+        return true;
+    case LaneOp::Kind::Blur:
+    case LaneOp::Kind::Dilate:
+        if (v.size() != 1) return false;
+        op.amount = v[0];
+        return true;
+    case LaneOp::Kind::Curve:
+        if (v.size() < 4 || v.size() % 2) return false;
+        op.points.clear();
+        for (size_t i = 0; i < v.size(); i += 2) op.points.emplace_back(v[i], v[i + 1]);
+        return true;
+    default: return true;
+    }
+}
+
+void clear(QLayout* layout) {
+    while (QLayoutItem* item = layout->takeAt(0)) {
+        if (QWidget* w = item->widget()) w->deleteLater();
+        delete item;
+    }
+}
+
+} // namespace
+
+LaneEditor::LaneEditor(int lane, Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+    setObjectName("panel");
+    setAttribute(Qt::WA_StyledBackground);
+    static constexpr const char* names[] = {QT_TR_NOOP("Red"), QT_TR_NOOP("Green"), QT_TR_NOOP("Blue"), QT_TR_NOOP("Alpha")};
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(10, 8, 10, 8);
+    column->setSpacing(5);
+    auto* title = new QLabel(tr(names[lane]));
+    title->setProperty("title", true);
+    column->addWidget(title);
+    m_from = new QComboBox;
+    m_from->addItems({tr("nothing"), tr("constant"), tr("map"), tr("wire")});
+    m_from->setAccessibleName(tr("%1 comes from").arg(tr(names[lane])));
+    column->addWidget(m_from);
+    m_map = new QComboBox;
+    m_map->setAccessibleName(tr("Map for %1").arg(tr(names[lane])));
+    column->addWidget(m_map);
+    m_take = new QComboBox;
+    m_take->setAccessibleName(tr("What is taken for %1").arg(tr(names[lane])));
+    for (const char* take : {"r", "g", "b", "a", "luma", "height", "occlusion", "curvature"})
+        m_take->addItem(QStringLiteral(".") + take, take);
+    m_take->setToolTip(tr("A component; luminance; or a height from normals, occlusion or curvature from a height"));
+    column->addWidget(m_take);
+    m_constant = new QDoubleSpinBox;
+    m_constant->setRange(0, 1);
+    m_constant->setSingleStep(0.05);
+    m_constant->setAccessibleName(tr("Constant for %1").arg(tr(names[lane])));
+    column->addWidget(m_constant);
+    m_wire = new QLineEdit;
+    m_wire->setPlaceholderText(tr("Master/Instance: card.port"));
+    m_wire->setAccessibleName(tr("Wire for %1").arg(tr(names[lane])));
+    column->addWidget(m_wire);
+    m_ops = new QVBoxLayout;
+    m_ops->setSpacing(2);
+    column->addLayout(m_ops);
+    m_add = new QToolButton;
+    m_add->setText(tr("+ operation"));
+    m_add->setPopupMode(QToolButton::InstantPopup);
+    m_add->setToolTip(tr("Done to the lane in this order"));
+    auto* menu = new QMenu(m_add);
+    using K = LaneOp::Kind;
+    for (K k : {K::Invert, K::Remap, K::Curve, K::Limit, K::Blur, K::Normalise, K::Dilate})
+        menu->addAction(QString::fromUtf8(nameOf(k).data(), qsizetype(nameOf(k).size())), this, [this, k] { addOp(k); });
+    m_add->setMenu(menu);
+    column->addWidget(m_add);
+    column->addStretch();
+    // Long names must not push the window wide.
+    for (QComboBox* box : {m_from, m_map, m_take}) {
+        box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        box->setMinimumContentsLength(6);
+    }
+    m_constant->setButtonSymbols(QAbstractSpinBox::NoButtons);
+    connect(m_from, &QComboBox::activated, this, [this](int i) {
+        m_lane.from = Lane::From(i);
+        // A lane of one's own is named after its place until a map gives it a role.
+        if (m_lane.from == Lane::From::Map && m_lane.source.empty()) m_lane.source = "mask";
+        refresh();
+        Q_EMIT changed();
+    });
+    connect(m_map, &QComboBox::activated, this, [this] { Q_EMIT sourceChosen(text(m_lane.source), m_map->currentData().toString()); });
+    connect(m_take, &QComboBox::activated, this, [this] {
+        m_lane.take = m_take->currentData().toString().toStdString();
+        Q_EMIT changed();
+    });
+    connect(m_constant, &QDoubleSpinBox::valueChanged, this, [this](double v) {
+        m_lane.constant = float(v);
+        Q_EMIT changed();
+    });
+    connect(m_wire, &QLineEdit::editingFinished, this, [this] {
+        m_lane.wire = m_wire->text().toStdString();
+        Q_EMIT changed();
+    });
+}
+
+Id LaneEditor::source() const { return m_source; }
+
+void LaneEditor::set(const Lane& lane, const Id& source) {
+    m_lane = lane;
+    m_source = source;
+    refresh();
+}
+
+void LaneEditor::refresh() {
+    const QSignalBlocker a(m_constant), b(m_wire);
+    m_from->setCurrentIndex(int(m_lane.from));
+    const bool isMap = m_lane.from == Lane::From::Map;
+    m_map->setVisible(isMap);
+    m_take->setVisible(isMap);
+    m_constant->setVisible(m_lane.from == Lane::From::Constant);
+    m_wire->setVisible(m_lane.from == Lane::From::Wire);
+    m_add->setVisible(m_lane.from != Lane::From::Nothing);
+    m_map->clear();
+    m_map->addItem(tr("%1: none yet").arg(text(m_lane.source)), QString());
+    for (const auto& m : m_session.project().maps) m_map->addItem(text(m->name), text(m->id));
+    m_map->setCurrentIndex(std::max(0, m_map->findData(text(m_source))));
+    m_map->setToolTip(tr("The map that stands for %1").arg(text(m_lane.source)));
+    m_take->setCurrentIndex(std::max(0, m_take->findData(text(m_lane.take))));
+    m_constant->setValue(double(m_lane.constant));
+    m_wire->setText(text(m_lane.wire));
+    clear(m_ops);
+    for (size_t i = 0; i < m_lane.ops.size(); ++i) {
+        auto* b2 = new QToolButton;
+        b2->setText(wordsOfOp(m_lane.ops[i]));
+        b2->setToolTip(tr("Change or remove"));
+        b2->setPopupMode(QToolButton::InstantPopup);
+        auto* menu = new QMenu(b2);
+        if (!numbersOf(m_lane.ops[i]).isEmpty()) menu->addAction(tr("Change"), this, [this, i] { editOp(i); });
+        menu->addAction(tr("Remove"), this, [this, i] {
+            m_lane.ops.erase(m_lane.ops.begin() + long(i));
+            refresh();
+            Q_EMIT changed();
+        });
+        b2->setMenu(menu);
+        m_ops->addWidget(b2);
+    }
+}
+
+void LaneEditor::addOp(LaneOp::Kind kind) {
+    LaneOp op;
+    op.kind = kind;
+    if (kind == LaneOp::Kind::Curve) op.points = {{0, 0}, {0.5f, 0.5f}, {1, 1}};
+    if (kind == LaneOp::Kind::Blur) op.amount = 1;
+    m_lane.ops.push_back(op);
+    refresh();
+    Q_EMIT changed();
+}
+
+void LaneEditor::editOp(size_t index) {
+    static constexpr const char* asks[] = {"",
+                                           QT_TR_NOOP("From low, from high, to low, to high"),
+                                           QT_TR_NOOP("Points: x y, x y, from left to right"),
+                                           QT_TR_NOOP("Pixels"),
+                                           "",
+                                           QT_TR_NOOP("Pixels"),
+                                           QT_TR_NOOP("Low, high")};
+    LaneOp op = m_lane.ops[index];
+    bool ok = false;
+    const QString line = QInputDialog::getText(this, wordsOfOp(op), tr(asks[int(op.kind)]), QLineEdit::Normal, numbersOf(op), &ok);
+    if (!ok) return;
+    if (!setNumbers(op, line))
+        return m_session.say(tr("%1 are not the numbers that this operation needs: %2.").arg(line, tr(asks[int(op.kind)])));
+    m_lane.ops[index] = op;
+    refresh();
+    Q_EMIT changed();
+}
+
+MapPackPane::MapPackPane(Session& session, MapService& service) : MapPane(session, service) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(2);
+    auto* head = new QWidget;
+    head->setObjectName("panel");
+    head->setAttribute(Qt::WA_StyledBackground);
+    auto* row = new QHBoxLayout(head);
+    row->setContentsMargins(10, 6, 10, 6);
+    row->addWidget(new QLabel(tr("Recipe")));
+    m_recipes = new QComboBox;
+    m_recipes->setObjectName("recipes");
+    m_recipes->setAccessibleName(tr("Recipe"));
+    m_recipes->setMinimumContentsLength(14);
+    m_recipes->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    row->addWidget(m_recipes, 1);
+    m_size = new QSpinBox;
+    m_size->setRange(0, kLargestSide);
+    m_size->setButtonSymbols(QAbstractSpinBox::NoButtons);
+    m_size->setSpecialValueText(tr("sources' size"));
+    m_size->setSuffix(tr(" px"));
+    m_size->setAccessibleName(tr("Size"));
+    m_size->setToolTip(tr("Pixels of the longer side"));
+    row->addWidget(m_size);
+    m_samples = new QComboBox;
+    for (SampleType t : {SampleType::U8, SampleType::U16, SampleType::F16, SampleType::F32})
+        m_samples->addItem(QString::fromUtf8(nameOf(t).data(), qsizetype(nameOf(t).size())), int(t));
+    m_samples->setAccessibleName(tr("Samples"));
+    row->addWidget(m_samples);
+    m_srgb = new QCheckBox(tr("colors sRGB"));
+    m_srgb->setToolTip(tr("Red, green and blue are stored sRGB-encoded; alpha never is"));
+    row->addWidget(m_srgb);
+    m_raise = new QCheckBox(tr("raise roughness"));
+    m_raise->setToolTip(tr("In smaller levels, by what the normals of the set lose"));
+    row->addWidget(m_raise);
+    auto* open = new QPushButton(tr("Open"));
+    open->setToolTip(tr("Read a recipe from a file"));
+    auto* save = new QPushButton(tr("Save"));
+    save->setToolTip(tr("Write this recipe to a file, to give on"));
+    row->addWidget(open);
+    row->addWidget(save);
+    column->addWidget(head);
+    auto* lanes = new QHBoxLayout;
+    lanes->setSpacing(2);
+    for (int l = 0; l < 4; ++l) {
+        auto* editor = new LaneEditor(l, session);
+        m_lanes[size_t(l)] = editor;
+        lanes->addWidget(editor, 1);
+        connect(editor, &LaneEditor::changed, this, &MapPackPane::changed);
+        connect(editor, &LaneEditor::sourceChosen, this, [this](const QString& role, const QString& map) {
+            // All lanes that read the role read the new map.
+            m_sources[role.toStdString()] = map.toStdString();
+            changed();
+            for (size_t k = 0; k < 4; ++k) {
+                const Lane lane = m_lanes[k]->lane();
+                m_lanes[k]->set(lane, m_sources.contains(lane.source) ? m_sources.at(lane.source) : Id{});
+            }
+        });
+    }
+    column->addLayout(lanes, 1);
+    auto* foot = new QWidget;
+    foot->setObjectName("panel");
+    foot->setAttribute(Qt::WA_StyledBackground);
+    auto* footRow = new QHBoxLayout(foot);
+    footRow->setContentsMargins(10, 6, 10, 6);
+    m_said = new QLabel;
+    m_said->setObjectName("packSaid");
+    m_said->setWordWrap(true);
+    footRow->addWidget(m_said, 1);
+    m_pack = new QPushButton(tr("Pack"));
+    m_pack->setObjectName("packButton");
+    auto* sets = new QPushButton(tr("Pack every set"));
+    sets->setToolTip(tr("Each map set of the project that has what the recipe needs"));
+    m_use = new QPushButton(tr("Use in masters"));
+    m_use->setObjectName("packUse");
+    m_use->setToolTip(tr("Cards that read the separate maps read the packed one instead, in one step"));
+    m_apart = new QPushButton(tr("Take apart"));
+    m_apart->setToolTip(tr("The chosen map's channels as maps of their own, by this recipe"));
+    for (QPushButton* b : {m_pack, sets, m_use, m_apart}) footRow->addWidget(b);
+    column->addWidget(foot);
+    connect(m_recipes, &QComboBox::activated, this, [this](int i) {
+        const QString key = m_recipes->itemData(i).toString();
+        if (const Packing* p = m_session.project().packing(key.toStdString())) return load(p->recipe, p->sources, p->id);
+        for (const Recipe& r : builtInRecipes())
+            if (text(r.name) == key) load(r, sourcesFor(r), {});
+    });
+    connect(m_size, &QSpinBox::valueChanged, this, &MapPackPane::changed);
+    connect(m_samples, &QComboBox::activated, this, &MapPackPane::changed);
+    connect(m_srgb, &QCheckBox::toggled, this, &MapPackPane::changed);
+    connect(m_raise, &QCheckBox::toggled, this, &MapPackPane::changed);
+    connect(m_pack, &QPushButton::clicked, this, &MapPackPane::pack);
+    connect(sets, &QPushButton::clicked, this, &MapPackPane::packAllSets);
+    connect(m_use, &QPushButton::clicked, this, &MapPackPane::useInMasters);
+    connect(m_apart, &QPushButton::clicked, this, &MapPackPane::takeApart);
+    connect(open, &QPushButton::clicked, this, &MapPackPane::openRecipe);
+    connect(save, &QPushButton::clicked, this, &MapPackPane::saveRecipe);
+    m_recipe = builtInRecipes()[0];
+    load(m_recipe, {}, {});
+}
+
+void MapPackPane::fillRecipes() {
+    const QSignalBlocker block(m_recipes);
+    m_recipes->clear();
+    for (const auto& k : m_session.project().packings) {
+        const MapFile* m = m_session.project().map(k->map);
+        m_recipes->addItem(tr("%1 (%2)").arg(m ? text(m->name) : tr("not made yet"), text(k->recipe.name)), text(k->id));
+    }
+    for (const Recipe& r : builtInRecipes()) m_recipes->addItem(text(r.name), text(r.name));
+    int at = m_packing.empty() ? m_recipes->findData(text(m_recipe.name)) : m_recipes->findData(text(m_packing));
+    if (at < 0) {
+        m_recipes->addItem(text(m_recipe.name), QString());
+        at = m_recipes->count() - 1;
+    }
+    m_recipes->setCurrentIndex(at);
+}
+
+std::map<std::string, Id> MapPackPane::sourcesFor(const Recipe& recipe) const {
+    std::map<std::string, Id> out;
+    const Project& p = m_session.project();
+    const MapFile* m = map();
+    for (const std::string& role : recipe.sources()) {
+        const MapFile* found = m && !m->set.empty() ? p.mapOfSet(m->set, role) : nullptr;
+        if (!found && m && m->role == role) found = m;
+        if (!found && m)
+            if (const auto k = m_service.knowledge(*m); k && k->guess.role == role) found = m;
+        // Outside of a set what is alone in its role is meant.
+        if (!found && (!m || m->set.empty())) {
+            int count = 0;
+            for (const auto& other : p.maps) {
+                const auto k = m_service.knowledge(*other);
+                const std::string its = !other->role.empty() ? other->role : k ? k->guess.role : std::string();
+                if (its == role && ++count == 1) found = other.get();
+            }
+            if (count > 1) found = nullptr;
+        }
+        if (found) out[role] = found->id;
+    }
+    return out;
+}
+
+void MapPackPane::load(const Recipe& recipe, const std::map<std::string, Id>& sources, const Id& packing) {
+    m_recipe = recipe;
+    m_sources = sources;
+    m_packing = packing;
+    const QSignalBlocker a(m_size), b(m_srgb), c(m_raise);
+    m_size->setValue(recipe.size);
+    m_samples->setCurrentIndex(m_samples->findData(int(recipe.type)));
+    m_srgb->setChecked(recipe.srgb);
+    m_raise->setChecked(recipe.raiseRoughness);
+    for (size_t l = 0; l < 4; ++l) {
+        const auto it = m_sources.find(recipe.lanes[l].source);
+        m_lanes[l]->set(recipe.lanes[l], it == m_sources.end() ? Id{} : it->second);
+    }
+    fillRecipes();
+    changed();
+}
+
+void MapPackPane::show(const Id& id) {
+    const bool other = id != m_map;
+    m_map = id;
+    const MapFile* m = map();
+    if (other && m) {
+        // A packed map shows how it was made.
+        for (const auto& k : m_session.project().packings)
+            if (k->map == id) return load(k->recipe, k->sources, k->id);
+        m_judged = false;
+    }
+    // Once it is known what the map holds.
+    const auto known = m ? m_service.knowledge(*m) : nullptr;
+    if (m && !m_judged && (known || !m->role.empty())) {
+        m_judged = true;
+        if (m_packing.empty()) {
+            // The recipe that the chosen map can be part of.
+            const std::string role = !m->role.empty() ? m->role : known->guess.role;
+            const std::vector<std::string> needs = m_recipe.sources();
+            if (std::find(needs.begin(), needs.end(), role) == needs.end())
+                for (const Recipe& r : builtInRecipes()) {
+                    const std::vector<std::string> its = r.sources();
+                    if (std::find(its.begin(), its.end(), role) == its.end()) continue;
+                    m_recipe = r;
+                    break;
+                }
+        }
+        return load(m_recipe, sourcesFor(m_recipe), {});
+    }
+    fillRecipes();
+    for (size_t l = 0; l < 4; ++l) m_lanes[l]->set(m_lanes[l]->lane(), m_lanes[l]->source());
+    changed();
+}
+
+Packing MapPackPane::current() const {
+    Packing p;
+    if (const Packing* there = m_session.project().packing(m_packing)) p = *there;
+    else p.id = newId('k');
+    p.recipe = m_recipe;
+    p.recipe.size = m_size->value();
+    p.recipe.type = SampleType(m_samples->currentData().toInt());
+    p.recipe.srgb = m_srgb->isChecked();
+    p.recipe.raiseRoughness = m_raise->isChecked();
+    for (size_t l = 0; l < 4; ++l) p.recipe.lanes[l] = m_lanes[l]->lane();
+    p.sources.clear();
+    for (const std::string& role : p.recipe.sources())
+        if (const auto it = m_sources.find(role); it != m_sources.end() && !it->second.empty()) p.sources[role] = it->second;
+    return p;
+}
+
+/// What stands in the way, or what packing gives.
+void MapPackPane::changed() {
+    const Packing p = current();
+    m_apart->setEnabled(map() != nullptr);
+    const Packing* there = m_session.project().packing(m_packing);
+    m_use->setEnabled(there && m_session.project().map(there->map));
+    QStringList missing;
+    for (const std::string& role : p.recipe.sources())
+        if (!p.sources.contains(role)) missing << text(role);
+    const std::string problem = problemOf(p.recipe);
+    m_pack->setEnabled(problem.empty() && missing.isEmpty());
+    m_pack->setText(there ? tr("Pack again") : tr("Pack"));
+    if (!problem.empty()) return m_said->setText(text(problem));
+    if (!missing.isEmpty()) return m_said->setText(tr("Choose a map for %1, or give its lane a constant.").arg(missing.join(tr(", "))));
+    // In bytes of the format that usually follows: one block map instead of several.
+    size_t before = 0;
+    int width = 0, height = 0;
+    for (const auto& [role, id] : p.sources)
+        if (const MapFile* m = m_session.project().map(id))
+            if (const auto k = m_service.knowledge(*m); k && k->problem.empty()) {
+                before += bytesWithMips(blockFormatByKey(m->format).value_or(BlockFormat::Plain8), k->facts.width, k->facts.height,
+                                        k->facts.channels);
+                if (k->facts.width * k->facts.height > width * height) width = k->facts.width, height = k->facts.height;
+            }
+    if (p.recipe.size && width) height = height * p.recipe.size / std::max(width, height), width = p.recipe.size;
+    if (width)
+        m_said->setText(tr("%1 fetches become 1. Plain: %2 MB become %3 MB; as BC7 it takes %4 MB.")
+                            .arg(p.sources.size())
+                            .arg(double(before) / 1e6, 0, 'f', 2)
+                            .arg(double(bytesWithMips(BlockFormat::Plain8, width, height, p.recipe.channels())) / 1e6, 0, 'f', 2)
+                            .arg(double(bytesWithMips(BlockFormat::Bc7, width, height, 4)) / 1e6, 0, 'f', 2));
+    else m_said->setText({});
+}
+
+void MapPackPane::pack() {
+    const Packing p = current();
+    m_packing = p.id;
+    m_service.pack(p);
+}
+
+void MapPackPane::packAllSets() {
+    const Packing pattern = current();
+    std::vector<Packing> all;
+    for (const std::string& set : m_session.project().mapSets()) {
+        Packing p = pattern;
+        p.id = newId('k');
+        p.map.clear();
+        p.sources.clear();
+        for (const std::string& role : p.recipe.sources())
+            if (const MapFile* m = m_session.project().mapOfSet(set, role)) p.sources[role] = m->id;
+        bool there = false;
+        for (const auto& k : m_session.project().packings) there = there || (k->sources == p.sources && k->recipe == p.recipe);
+        if (!there && p.sources.size() == p.recipe.sources().size()) all.push_back(p);
+    }
+    if (all.empty())
+        return m_session.say(tr("No map set has all that %1 needs, or all are packed. Make sets first.").arg(text(pattern.recipe.name)));
+    const Snapshot snapshot = m_session.snapshot();
+    m_service.start(tr("Packing %1 sets").arg(all.size()),
+                    [all, snapshot, &session = m_session](const Evaluator::Control& control) mutable -> std::function<void()> {
+                        Project now = *snapshot;
+                        std::vector<std::pair<MapFile, Packing>> done;
+                        std::string problem;
+                        for (size_t i = 0; i < all.size() && problem.empty(); ++i) {
+                            Evaluator::Control one;
+                            one.cancelled = control.cancelled;
+                            auto made = packMap(now, session.assets(), all[i], one);
+                            if (!made) {
+                                problem = made.error().sentence;
+                                break;
+                            }
+                            // The next map must not take the same name.
+                            now = *edit::addMap(now, made->file);
+                            done.emplace_back(*now.maps.back(), all[i]);
+                            if (control.progress) control.progress(float(i + 1) / float(all.size()));
+                        }
+                        return [done, problem, &session] {
+                            if (!done.empty())
+                                session.apply(QObject::tr("pack every set"), [&](const Project& p) -> Result<Project> {
+                                    Result<Project> next = p;
+                                    for (const auto& [file, packing] : done) {
+                                        if (next) next = edit::addMap(*next, file);
+                                        if (next) next = edit::addPacking(*next, packing);
+                                    }
+                                    return next;
+                                });
+                            session.say(problem.empty() ? QObject::tr("%1 sets were packed.").arg(done.size()) : text(problem));
+                        };
+                    });
+}
+
+void MapPackPane::useInMasters() {
+    // What all masters cost, before and after.
+    auto cost = [this](const Project& p) {
+        std::array<size_t, 2> sum{};
+        std::set<const Map*> counted;
+        for (const auto& m : p.masters) {
+            const Resolved resolved = resolve(p, m->id);
+            const Cost c = costOf(*compileSurface(p, *m).program, [&](const MapSlot& slot) {
+                MapPtr map = m_session.assets().map(p, resolved, slot);
+                if (map && counted.insert(map.get()).second) sum[1] += map->cardBytes();
+                return map;
+            });
+            sum[0] += size_t(c.fetches);
+        }
+        return sum;
+    };
+    const auto before = cost(m_session.project());
+    if (!m_session.apply(tr("use packed map"), [&](const Project& p) { return edit::usePacked(p, m_packing); })) return;
+    const auto after = cost(m_session.project());
+    const QString words = tr("Fetches of all masters: %1 before, %2 now. Map memory: %3 MB before, %4 MB now.")
+                              .arg(before[0])
+                              .arg(after[0])
+                              .arg(double(before[1]) / 1e6, 0, 'f', 2)
+                              .arg(double(after[1]) / 1e6, 0, 'f', 2);
+    m_said->setText(words);
+    m_session.say(words);
+}
+
+void MapPackPane::takeApart() {
+    const MapFile* m = map();
+    if (!m) return;
+    const Packing p = current();
+    const std::filesystem::path file = m_service.path(*m), folder = m_session.assets().folder() / "maps";
+    QPointer<MapPackPane> self(this);
+    m_service.start(
+        tr("Taking %1 apart").arg(text(m->name)),
+        [file, folder, recipe = p.recipe, set = m->name, &session = m_session](const Evaluator::Control&) -> std::function<void()> {
+            const auto written = unpack(file, &recipe, folder);
+            return [written, set, &session] {
+                if (!written) return session.say(text(written.error().sentence));
+                session.apply(QObject::tr("take apart"), [&](const Project& project) -> Result<Project> {
+                    Result<Project> next = project;
+                    for (const auto& path : *written) {
+                        const Guess g = guessOfName(path.filename().string());
+                        MapFile map;
+                        map.name = path.stem().string();
+                        std::replace(map.name.begin(), map.name.end(), '_', ' ');
+                        map.path = path.lexically_relative(session.assets().folder()).generic_string();
+                        map.kind = g.role.empty() ? MapKind::Data : g.kind;
+                        map.role = g.role;
+                        map.set = set + " apart";
+                        map.hash = contentHash(path);
+                        if (next) next = edit::addMap(*next, map);
+                    }
+                    return next;
+                });
+            };
+        });
+}
+
+void MapPackPane::openRecipe() {
+    const QString file = QFileDialog::getOpenFileName(this, tr("Open a recipe"), {}, tr("Recipes (*.huerecipe)"));
+    if (file.isEmpty()) return;
+    const auto recipe = readRecipe(file.toStdString());
+    if (!recipe) return m_session.say(text(recipe.error().sentence));
+    load(*recipe, sourcesFor(*recipe), {});
+}
+
+void MapPackPane::saveRecipe() {
+    Recipe r = current().recipe;
+    QString file = QFileDialog::getSaveFileName(this, tr("Save the recipe"), text(r.name) + ".huerecipe", tr("Recipes (*.huerecipe)"));
+    if (file.isEmpty()) return;
+    if (!file.endsWith(".huerecipe")) file += ".huerecipe";
+    r.name = QFileInfo(file).completeBaseName().toStdString();
+    const Outcome written = writeRecipe(r, file.toStdString());
+    m_session.say(written ? tr("%1 was written.").arg(file) : text(written.error().sentence));
+}
+
+} // namespace hue

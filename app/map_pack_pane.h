@@ -1,0 +1,76 @@
+#pragma once
+// Recipes with their four lanes, and the map that they make.
+#include "app/map_panes.h"
+
+class QToolButton;
+
+namespace hue {
+
+/// One lane: source, what is taken of it, and operations.
+class LaneEditor : public QWidget {
+    Q_OBJECT
+
+  public:
+    LaneEditor(int lane, Session& session, QWidget* parent = nullptr);
+    void set(const Lane& lane, const Id& source);
+    const Lane& lane() const { return m_lane; }
+    Id source() const;
+    QComboBox* mapBox() const { return m_map; }
+    QComboBox* fromBox() const { return m_from; }
+
+  Q_SIGNALS:
+    void changed();
+    /// Another map stands for the lane's source.
+    void sourceChosen(const QString& role, const QString& map);
+
+  private:
+    void refresh();
+    void addOp(LaneOp::Kind kind);
+    void editOp(size_t index);
+
+    Session& m_session;
+    Lane m_lane;
+    Id m_source;
+    QComboBox *m_from, *m_map, *m_take;
+    QDoubleSpinBox* m_constant;
+    QLineEdit* m_wire;
+    QVBoxLayout* m_ops;
+    QToolButton* m_add;
+};
+
+class MapPackPane : public MapPane {
+    Q_OBJECT
+
+  public:
+    MapPackPane(Session& session, MapService& service);
+    void show(const Id& map) override;
+    LaneEditor* lane(int index) const { return m_lanes[size_t(index)]; }
+    QComboBox* recipeBox() const { return m_recipes; }
+
+  private:
+    void fillRecipes();
+    void load(const Recipe& recipe, const std::map<std::string, Id>& sources, const Id& packing);
+    Packing current() const;
+    void changed();
+    void pack();
+    void packAllSets();
+    void useInMasters();
+    void takeApart();
+    void openRecipe();
+    void saveRecipe();
+    /// Maps for a recipe's roles: of the chosen map's set, else by role.
+    std::map<std::string, Id> sourcesFor(const Recipe& recipe) const;
+
+    Recipe m_recipe;
+    std::map<std::string, Id> m_sources;
+    Id m_packing;
+    bool m_judged = false; ///< whether the recipe was chosen by what the map holds
+    QComboBox *m_recipes, *m_samples;
+    QSpinBox* m_size;
+    QCheckBox *m_srgb, *m_raise;
+    std::array<LaneEditor*, 4> m_lanes;
+    QLabel* m_said;
+    QPushButton *m_pack, *m_use, *m_apart;
+};
+
+} // namespace hue

@@ -1,0 +1,87 @@
+#pragma once
+// What the window knows of maps: facts and thumbnails looked up in the background, pixels of the map in sight, files that change
+// on disk, and jobs that take a while.
+#include "app/session.h"
+#include "core/bake/made_maps.h"
+#include "core/maps/map_pictures.h"
+#include "core/store/map_index.h"
+
+#include <QFileSystemWatcher>
+#include <QImage>
+#include <QThreadPool>
+#include <set>
+
+namespace hue {
+
+using ImagePtr = std::shared_ptr<const Image>;
+
+class MapService : public QObject {
+    Q_OBJECT
+
+  public:
+    explicit MapService(Session& session, QObject* parent = nullptr);
+    ~MapService() override;
+
+    MapIndex& index() { return m_index; }
+    /// What is known of a map by now; null while it is looked at.
+    MapKnowledgePtr knowledge(const MapFile& map) const { return m_index.known(path(map)); }
+    QImage thumbnail(const MapFile& map) const;
+    std::filesystem::path path(const MapFile& map) const { return m_session.assets().resolve(map.path); }
+    /// The pixels of a map; null while they are read, then imageReady follows. The last few are kept.
+    ImagePtr image(const Id& map);
+    bool lookingAtMaps() const { return m_looking > 0; }
+
+    /// One job at a time, in the background. `work` returns what is to be done in the window afterwards. A second job is refused
+    /// while one runs.
+    using Work = std::function<std::function<void()>(const Evaluator::Control&)>;
+    bool start(const QString& name, Work work);
+    bool busy() const { return m_job != nullptr; }
+    QString jobName() const { return m_jobName; }
+    void cancel();
+
+    /// A new map from pixels, in the project's folder: written in the background, then brought in as one step of undo.
+    void addMade(const QString& step, const std::string& name, MapKind kind, const std::string& set, const std::string& role,
+                 std::function<Result<Image>(const Evaluator::Control&)> make);
+    /// Makes a map from a wire, and has what reads the wire read the map when `replace` is set.
+    void makeFromWire(const MapFile& map, bool replace, int width);
+    /// Packs; the packing is in the project or comes into it.
+    void pack(Packing packing);
+    /// Sets found among maps without one.
+    std::vector<FoundSet> proposals(std::vector<const MapFile*>* maps) const;
+
+  Q_SIGNALS:
+    void knowledgeChanged();
+    void imageReady(const QString& map);
+    void jobChanged();
+    void jobProgress(float part);
+    /// What a job made, by id; empty when it failed.
+    void made(const QString& map);
+
+  private:
+    void lookAtAll();
+    void fileChanged();
+    void watchAll();
+    void remakeStale();
+
+    Session& m_session;
+    MapIndex m_index;
+    QThreadPool m_pool;
+    QFileSystemWatcher m_watcher;
+    QTimer m_settled, m_reread;
+    struct Kept {
+        std::filesystem::path path;
+        std::filesystem::file_time_type changed;
+        ImagePtr image;
+    };
+    std::vector<Kept> m_images; ///< the newest last
+    std::set<std::string> m_reading, m_lookedAt;
+    int m_looking = 0;
+    QString m_jobName;
+    std::shared_ptr<std::atomic<bool>> m_job; ///< set to cancel it
+    bool m_checking = false;
+};
+
+/// A picture for widgets.
+QImage imageOfScreen(const ScreenPicture& picture);
+
+} // namespace hue

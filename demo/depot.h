@@ -21,8 +21,11 @@ struct NamedMap {
     MapKind kind;
     Picture picture;
     PictureEncoding encoding;
+    std::string set{}, role{};
 };
 std::vector<NamedMap> makeMaps();
+/// Of the shed's tiles and the track bed.
+std::vector<NamedMap> makeStoneMaps();
 
 struct NamedMesh {
     std::string id, file;
@@ -34,6 +37,8 @@ std::vector<NamedMesh> makeGlassMeshes();
 
 Master makeBodywork();
 Master makeSetts();
+Master makeGlazedTile();
+Master makeBallast();
 Master makeRouteDisplay();
 Master makeSignalLens();
 Master makeRainyWindow();

@@ -1,60 +1,9 @@
-#include "demo/depot.h"
+#include "demo/patterns.h"
 
-#include <algorithm>
-#include <cmath>
 #include <string_view>
 
 namespace hue::depot {
 namespace {
-
-float random01(int x, int y, int seed) {
-    uint32_t h = uint32_t(x) * 0x9E3779B1u ^ uint32_t(y) * 0x85EBCA77u ^ uint32_t(seed) * 0xC2B2AE3Du;
-    h = (h ^ (h >> 15)) * 0x2C1B3C6Du;
-    h = (h ^ (h >> 13)) * 0x297A2D39u;
-    return float((h ^ (h >> 16)) >> 8) / 16777216.f;
-}
-int wrap(int x, int period) { return ((x % period) + period) % period; }
-float smooth(float low, float high, float x) {
-    const float t = std::clamp((x - low) / (high - low), 0.f, 1.f);
-    return t * t * (3 - 2 * t);
-}
-float mix(float a, float b, float t) { return a + (b - a) * t; }
-
-/// Value noise that repeats after `period` cells.
-float noise(float x, float y, int period, int seed) {
-    x *= float(period);
-    y *= float(period);
-    const int i = int(std::floor(x)), j = int(std::floor(y));
-    const float s = smooth(0, 1, x - float(i)), t = smooth(0, 1, y - float(j));
-    auto at = [&](int a, int b) { return random01(wrap(i + a, period), wrap(j + b, period), seed); };
-    return mix(mix(at(0, 0), at(1, 0), s), mix(at(0, 1), at(1, 1), s), t);
-}
-float clouds(float x, float y, int period, int octaves, int seed) {
-    float sum = 0, weight = 0.5f, whole = 0;
-    for (int o = 0; o < octaves; ++o, period *= 2, weight *= 0.5f) {
-        sum += weight * noise(x, y, period, seed + o);
-        whole += weight;
-    }
-    return sum / whole;
-}
-
-/// Tangent-space normals of a repeating height; `depth` in tile units, green up.
-Picture normalsOf(const Picture& height, float depth) {
-    const int n = height.width;
-    auto at = [&](int x, int y) { return height.values[size_t(wrap(y, n) * n + wrap(x, n))]; };
-    Picture p{n, n, 3, std::vector<float>(size_t(n) * size_t(n) * 3)};
-    for (int y = 0; y < n; ++y)
-        for (int x = 0; x < n; ++x) {
-            const float dx = (at(x + 1, y) - at(x - 1, y)) * depth * float(n) / 2,
-                        dy = (at(x, y + 1) - at(x, y - 1)) * depth * float(n) / 2;
-            const float l = std::sqrt(dx * dx + dy * dy + 1);
-            float* to = &p.values[size_t(y * n + x) * 3];
-            to[0] = -dx / l * 0.5f + 0.5f;
-            to[1] = dy / l * 0.5f + 0.5f;
-            to[2] = 1 / l * 0.5f + 0.5f;
-        }
-    return p;
-}
 
 /// Distance to the border of the unit tile, 0 at the border.
 float fromEdge(float x, float y) { return std::min(std::min(x, 1 - x), std::min(y, 1 - y)); }
@@ -206,7 +155,8 @@ std::vector<NamedMap> makeMaps() {
     const Picture panel = tile(1024, 1, [](float x, float y, float* v) { *v = panelHeight(x, y); });
     const Picture setts = tile(1024, 1, [](float x, float y, float* v) { *v = settHeight(x, y); });
     std::vector<NamedMap> maps;
-    maps.push_back({"panel_normal", "panel_normal.png", MapKind::Normal, normalsOf(panel, 0.011f), PictureEncoding::Linear});
+    maps.push_back(
+        {"panel_normal", "panel_normal.png", MapKind::Normal, normalsOf(panel, 0.011f), PictureEncoding::Linear, "panel", "normal"});
     // Red: nearness of an edge or rivet. Green: scratches and grain. Blue: occlusion of the seams.
     maps.push_back({"panel_masks", "panel_masks.png", MapKind::Data,
                     tile(1024, 3,
@@ -217,10 +167,12 @@ std::vector<NamedMap> makeMaps() {
                              v[1] = std::clamp(clouds(x, y, 8, 6, 43) + scratches * clouds(x, y, 16, 2, 47), 0.f, 1.f);
                              v[2] = mix(0.35f, 1, smooth(0, 0.02f, edge));
                          }),
-                    PictureEncoding::Linear});
-    maps.push_back({"setts_color", "setts_color.png", MapKind::Color, tile(1024, 3, settColor), PictureEncoding::Srgb});
-    maps.push_back({"setts_height", "setts_height.png", MapKind::Height, setts, PictureEncoding::Linear});
-    maps.push_back({"setts_normal", "setts_normal.png", MapKind::Normal, normalsOf(setts, 0.035f), PictureEncoding::Linear});
+                    PictureEncoding::Linear, "panel", "packed"});
+    maps.push_back(
+        {"setts_color", "setts_color.png", MapKind::Color, tile(1024, 3, settColor), PictureEncoding::Srgb, "setts", "base color"});
+    maps.push_back({"setts_height", "setts_height.png", MapKind::Height, setts, PictureEncoding::Linear, "setts", "height"});
+    maps.push_back(
+        {"setts_normal", "setts_normal.png", MapKind::Normal, normalsOf(setts, 0.035f), PictureEncoding::Linear, "setts", "normal"});
     maps.push_back({"letters_line_4", "letters_line_4.png", MapKind::Data, letters("4 CINDERQUAY", 96), PictureEncoding::Linear});
     const Picture drops = tile(1024, 1, [](float x, float y, float* v) { *v = dropHeight(x, y); });
     maps.push_back({"drops_normal", "drops_normal.png", MapKind::Normal, normalsOf(drops, 0.045f), PictureEncoding::Linear});
@@ -228,6 +180,15 @@ std::vector<NamedMap> makeMaps() {
                     tile(512, 4, [](float x, float y, float* v) { grille(x, y, 3, 8, v); }), PictureEncoding::Srgb});
     maps.push_back({"grille_coarse", "grille_coarse.png", MapKind::Color,
                     tile(512, 4, [](float x, float y, float* v) { grille(x, y, 2, 4, v); }), PictureEncoding::Srgb});
+    // Cushions of moss for scattering, lighter at their tips.
+    maps.push_back({"moss", "moss.png", MapKind::Data,
+                    tile(512, 1,
+                         [](float x, float y, float* v) {
+                             const float cushion = clouds(x, y, 10, 3, 131), tips = clouds(x, y, 60, 3, 137);
+                             *v = std::clamp(0.2f + 0.55f * cushion + 0.75f * (tips - 0.4f), 0.f, 1.f);
+                         }),
+                    PictureEncoding::Linear});
+    for (NamedMap& m : makeStoneMaps()) maps.push_back(std::move(m));
     maps.push_back({"letters_depot_only", "letters_depot_only.png", MapKind::Data, letters("DEPOT ONLY", 96), PictureEncoding::Linear});
     return maps;
 }

@@ -90,11 +90,15 @@ Master makeSetts() {
     g.card("moss_top", "remap", 4, 2.2f, "Moss top").set("outlow", -0.55f).set("outhigh", 0.5f).wire("in", "card_moss");
     g.card("moss_edge", "add", 5, 2.6f).set("in2", 0.22f).wire("in1", "moss_top");
     g.card("bare", "smoothstep", 5, 1.2f, "Bare stone").wire("in", "uneven").wire("low", "moss_top").wire("high", "moss_edge");
-    g.card("moss_grain", "noise_2d", 4, -2.3f, "Moss grain")
-        .set("scale", 90)
-        .set("amplitude", 0.45f)
-        .set("pivot", 0.75f)
+    // Scattered, so that no cushion is seen twice.
+    g.card("moss_scatter", "hex_tiled_image", 3, -4.2f, "Moss cushions")
+        .choose("map", "moss")
+        .set("tiling", Value::vec2(1.6f, 1.6f))
         .wire("uv", "place");
+    g.card("moss_grain", "remap", 4, -2.3f, "Moss grain")
+        .set("outlow", 0.3f)
+        .set("outhigh", 1.25f)
+        .wire("in", "moss_scatter", "color", "r");
     g.parameter("moss_color", 4, -3.4f);
     g.card("moss_shade", "multiply", 5, -2.5f, "Moss").wire("in1", "card_moss_color").wire("in2", "moss_grain");
     g.card("ground", "mix", 6, -1.2f, "Ground").wire("bg", "moss_shade").wire("fg", "tinted").wire("mix", "bare");
@@ -223,6 +227,13 @@ std::vector<Instance> makeInstances() {
     add("setts_dry", "Dry", "setts", {});
     add("setts_after_rain", "After rain", "setts", {{"wetness", n(0.7f)}, {"water_level", n(0.5f)}, {"moss", n(0.22f)}});
     add("setts_overgrown", "Overgrown", "setts", {{"moss", n(0.8f)}, {"wetness", n(0.15f)}});
+    add("tile_bottle", "Bottle", "glazed_tile", {});
+    add("tile_bone", "Bone", "glazed_tile",
+        {{"glaze_thick", c("#E4DABF")}, {"glaze_thin", c("#F4EEDC")}, {"variation", n(0.35f)}, {"grime", n(0.35f)}});
+    add("tile_crazed", "Crazed", "glazed_tile",
+        {{"glaze_thick", c("#2A5B6B")}, {"glaze_thin", c("#8FB9B4")}, {"crazing", n(0.9f)}, {"grime", n(0.8f)}});
+    add("ballast_grey", "Grey", "ballast", {});
+    add("ballast_rust", "Rust-stained", "ballast", {{"stain", n(0.8f)}, {"tiling", n(2)}, {"tint", c("#E8D6C4")}});
     add("display_line_4", "Line 4", "route_display", {});
     add("display_depot_only", "Depot only", "route_display",
         {{"letters", {{}, "letters_depot_only"}}, {"lamp_color", c("#E8F0FF")}, {"scroll_speed", n(0)}, {"brightness", n(4)}});
@@ -247,8 +258,8 @@ std::vector<Instance> makeInstances() {
 }
 
 std::vector<Master> makeMasters() {
-    return {makeBodywork(),    makeSetts(),        makeSeatFelt(),        makeVentGrille(), makeSignalLens(),
-            makeRainyWindow(), makeRouteDisplay(), makeFluorescentTube(), makePitSteam(),   makeFrozenTrough()};
+    return {makeBodywork(),   makeSetts(),       makeGlazedTile(),   makeBallast(),         makeSeatFelt(), makeVentGrille(),
+            makeSignalLens(), makeRainyWindow(), makeRouteDisplay(), makeFluorescentTube(), makePitSteam(), makeFrozenTrough()};
 }
 
 Lineup makeLineup() {

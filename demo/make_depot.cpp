@@ -1,4 +1,5 @@
 // usage: make_depot FOLDER      Writes depot.huestack, maps/ and meshes/ of the demo project.
+#include "core/bake/made_maps.h"
 #include "core/store/store.h"
 #include "demo/depot.h"
 
@@ -30,9 +31,34 @@ int main(int argc, char** argv) {
     for (const auto& map : depot::makeMaps()) {
         if (const auto written = writePicture(folder / "maps" / map.file, map.picture, map.encoding); !written)
             return stop(written.error());
-        project.maps.push_back(std::make_shared<MapFile>(
-            MapFile{map.id, readable(map.id), "maps/" + map.file, map.kind, Wrap::Repeat, contentHash(folder / "maps" / map.file), {}}));
+        project.maps.push_back(std::make_shared<MapFile>(MapFile{map.id,
+                                                                 readable(map.id),
+                                                                 "maps/" + map.file,
+                                                                 map.kind,
+                                                                 Wrap::Repeat,
+                                                                 contentHash(folder / "maps" / map.file),
+                                                                 {},
+                                                                 map.set,
+                                                                 map.role}));
     }
+    // The track bed's color and height in one map, by a recipe of the project.
+    Assets assets;
+    assets.setFolder(folder);
+    Packing bed;
+    bed.id = "ballast_packing";
+    bed.recipe = *findRecipe("colorheight");
+    bed.sources = {{"base color", "ballast_color"}, {"height", "ballast_height"}};
+    MapFile packed;
+    packed.id = bed.map = "ballast_packed";
+    packed.name = "ballast packed";
+    packed.path = "maps/ballast_packed.png";
+    packed.set = "ballast";
+    packed.role = "packed";
+    project.maps.push_back(std::make_shared<MapFile>(packed));
+    const auto made = packMap(project, assets, bed, {});
+    if (!made) return stop(made.error());
+    project.maps.back() = std::make_shared<MapFile>(made->file);
+    project.packings.push_back(std::make_shared<Packing>(bed));
     std::vector<depot::NamedMesh> meshes = depot::makeMeshes();
     for (auto& mesh : depot::makeGlassMeshes()) meshes.push_back(std::move(mesh));
     for (const auto& mesh : meshes) {

@@ -8,6 +8,7 @@
 #include <cmath>
 #include <cstring>
 #include <fmt/format.h>
+#include <mutex>
 
 namespace hue {
 namespace {
@@ -33,12 +34,22 @@ class Hash {
     uint64_t m_h = 0xCBF29CE484222325ull;
 };
 
-/// Time and length tell whether a file is another one, without reading it.
+/// By the content, so that a project may be moved or copied; read again only when time or length of the file have changed.
 void addFile(Hash& h, const fs::path& file) {
+    static std::mutex mutex;
+    static std::map<std::string, std::string> known;
     std::error_code none;
-    h.add(file.string());
-    h.number(fs::last_write_time(file, none).time_since_epoch().count());
-    h.number(fs::file_size(file, none));
+    const std::string key =
+        fmt::format("{}|{}|{}", file.string(), fs::last_write_time(file, none).time_since_epoch().count(), fs::file_size(file, none));
+    {
+        const std::lock_guard lock(mutex);
+        if (const auto it = known.find(key); it != known.end()) return h.add(it->second);
+    }
+    const std::string hash = contentHash(file);
+    h.add(hash);
+    const std::lock_guard lock(mutex);
+    if (known.size() > 4096) known.clear();
+    known[key] = hash;
 }
 
 struct Wired {

@@ -195,7 +195,7 @@ Result<Project> replaceByMap(const Project& project, const Id& master, const Sou
         if (problem) return *problem;
         if (!rewired)
             return refuse("map.unread", "Nothing reads this wire, so there is nothing to replace.", {master, wire.node, wire.port});
-        m.graph.nodes[image.id] = std::make_shared<Node>(std::move(image));
+        m.graph.nodes[image.id] = std::make_shared<Node>(image);
         return Done{};
     });
 }
@@ -360,7 +360,7 @@ class Repacker {
             node.wires["in"] = source;
             source = {node.id, "out", {}};
             m_after[key] = node.id;
-            m_master.graph.nodes[node.id] = std::make_shared<Node>(std::move(node));
+            m_master.graph.nodes[node.id] = std::make_shared<Node>(node);
         }
         return source;
     }

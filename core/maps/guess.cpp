@@ -131,7 +131,8 @@ WrongKind wrongKind(const std::string& name, const MapFacts& f, MapKind declared
     if (declared == MapKind::Normal && f.channels >= 3 && f.normals.unitShare < 0.25f)
         return {byName.role.empty() || byName.role == "normal" ? (f.grey ? MapKind::Height : MapKind::Color) : byName.kind,
                 fmt::format("It is read as normals, but only {} % of its pixels are unit vectors.", percent(f.normals.unitShare))};
-    if (declared == MapKind::Color && !byName.role.empty() && byName.kind != MapKind::Color)
+    // A packed map may well have its colors sRGB-encoded.
+    if (declared == MapKind::Color && !byName.role.empty() && byName.role != "packed" && byName.kind != MapKind::Color)
         return {byName.kind, fmt::format("It is decoded as a color, which bends its values. {}", byName.reason)};
     if ((declared == MapKind::Data || declared == MapKind::Height) && byName.role == "base color" && f.channels >= 3 && !f.grey)
         return {MapKind::Color, fmt::format("It is a color that is read as data, so it shows too bright. {}", byName.reason)};

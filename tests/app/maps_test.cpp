@@ -271,6 +271,7 @@ TEST_F(MapsTest, AWireBecomesAMapThatTakesItsPlaceAndFollowsIt) {
     settle();
     EXPECT_LT(costOf(*compileSurface(project(), *session().master()).program, {}).operationsPerPixel(), before / 2);
     EXPECT_EQ(graph().channelWires.at("roughness").take, "r");
+    EXPECT_TRUE(graph().find(graph().channelWires.at("roughness").node));
     const auto first = readImage(window->mapService().path(*project().maps[0]));
     // Another noise, and the map is made again.
     const std::string print = project().maps[0]->origin.fingerprint;

@@ -207,15 +207,15 @@ TEST_F(Hsk, PrintsListsCostsAndShaders) {
 
 TEST_F(Hsk, EvaluatesTheSameWithBothEnginesAndRenders) {
     for (const char* engine : {"cpu", "gl"})
-        ASSERT_EQ(runHsk("evaluate " + kDepot + " --of \"Route display/Line 4\" --channel roughness --size 32 --engine " + engine + " --out " +
-                      (folder / (std::string(engine) + ".exr")).string())
+        ASSERT_EQ(runHsk("evaluate " + kDepot + " --of \"Route display/Line 4\" --channel roughness --size 32 --engine " + engine +
+                         " --out " + (folder / (std::string(engine) + ".exr")).string())
                       .code,
                   0);
     const Picture cpu = *readPicture(folder / "cpu.exr"), gl = *readPicture(folder / "gl.exr");
     for (size_t i = 0; i < cpu.values.size(); ++i) ASSERT_NEAR(cpu.values[i], gl.values[i], 1e-4f);
     ASSERT_EQ(runHsk("render " + kDepot +
-                  " --of \"Route display/Line 4,Bodywork/Works Grey\" --mesh \"route display\" --size 64x48 --time 1 --out " +
-                  (folder / "r.png").string())
+                     " --of \"Route display/Line 4,Bodywork/Works Grey\" --mesh \"route display\" --size 64x48 --time 1 --out " +
+                     (folder / "r.png").string())
                   .code,
               0);
     EXPECT_EQ(readPicture(folder / "r.png")->width, 64);

@@ -127,7 +127,8 @@ TEST(Nodes, JoiningTwoSlopesAddsTheirAnglesAndOppositeOnesCancel) {
 
 TEST(Time, AFlickerBurnsItsShareOfTheTimeAndBlinksTheSameWayAgain) {
     auto at = [](double time, float seed, float share) {
-        return valueOf("flicker", {{"rate", n(10)}, {"share", n(share)}, {"seed", n(seed)}, {"low", n(0.25f)}, {"high", n(2)}}, {}, "out", time);
+        return valueOf("flicker", {{"rate", n(10)}, {"share", n(share)}, {"seed", n(seed)}, {"low", n(0.25f)}, {"high", n(2)}}, {}, "out",
+                       time);
     };
     int on = 0, differ = 0;
     for (int i = 0; i < 1000; ++i) {

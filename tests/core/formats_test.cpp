@@ -17,7 +17,8 @@ namespace fs = std::filesystem;
 class Formats : public testing::Test {
   protected:
     void SetUp() override {
-        folder = fs::temp_directory_path() / ("huestack-formats-" + std::to_string(::getpid()) + testing::UnitTest::GetInstance()->current_test_info()->name());
+        folder = fs::temp_directory_path() /
+                 ("huestack-formats-" + std::to_string(::getpid()) + testing::UnitTest::GetInstance()->current_test_info()->name());
         fs::create_directories(folder);
     }
     void TearDown() override { fs::remove_all(folder); }
@@ -37,7 +38,16 @@ class Formats : public testing::Test {
 };
 
 TEST_F(Formats, EveryKindOfImageFileReadsTheSameValue) {
-    for (const auto& [name, depth] : {std::pair{"a.png", "uint8"}, {"a16.png", "uint16"}, {"a.tga", "uint8"}, {"a.tif", "uint8"}, {"a16.tif", "uint16"}, {"a32.tif", "float"}, {"a.exr", "half"}, {"a32.exr", "float"}, {"a.jpg", "uint8"}, {"a.hdr", "float"}}) {
+    for (const auto& [name, depth] : {std::pair{"a.png", "uint8"},
+                                      {"a16.png", "uint16"},
+                                      {"a.tga", "uint8"},
+                                      {"a.tif", "uint8"},
+                                      {"a16.tif", "uint16"},
+                                      {"a32.tif", "float"},
+                                      {"a.exr", "half"},
+                                      {"a32.exr", "float"},
+                                      {"a.jpg", "uint8"},
+                                      {"a.hdr", "float"}}) {
         const auto v = first(make(std::string("--pattern constant:color=0.2,0.4,0.8 8x8 3 -d ") + depth, name), MapKind::Data);
         EXPECT_NEAR(v[0], 0.2f, 0.012f) << name;
         EXPECT_NEAR(v[1], 0.4f, 0.012f) << name;
@@ -51,7 +61,8 @@ TEST_F(Formats, SixteenBitColorIsDecodedAsEightBitColorIs) {
     const auto plain = first(make("--pattern constant:color=0.5,0.5,0.5 4x4 3 -d uint8", "p.png"), MapKind::Color);
     EXPECT_NEAR(deep[0], plain[0], 4e-3f);
     EXPECT_NEAR(deep[0], srgbToLinear(0.5f), 1e-3f);
-    EXPECT_NEAR(first(make("--pattern constant:color=0.5,0.5,0.5 4x4 3 -d float", "f.exr"), MapKind::Color)[0], 0.5f, 1e-4f) << "float files are linear already";
+    EXPECT_NEAR(first(make("--pattern constant:color=0.5,0.5,0.5 4x4 3 -d float", "f.exr"), MapKind::Color)[0], 0.5f, 1e-4f)
+        << "float files are linear already";
 }
 
 TEST_F(Formats, AMaskInTheAlphaDoesNotDarkenTheColor) {
@@ -61,7 +72,10 @@ TEST_F(Formats, AMaskInTheAlphaDoesNotDarkenTheColor) {
         for (int i = 0; i < 4; ++i) p.values.insert(p.values.end(), {0.8f, 0.4f, 0.2f, 0.25f});
         ASSERT_TRUE(writePicture(folder / "source.png", p, PictureEncoding::Linear));
         // Copied byte by byte by --no-autopremult, so that only our reader decides.
-        ASSERT_EQ(std::system(("oiiotool --no-autopremult " + (folder / "source.png").string() + " --attrib oiio:UnassociatedAlpha 1 -o " + (folder / name).string()).c_str()), 0);
+        ASSERT_EQ(std::system(("oiiotool --no-autopremult " + (folder / "source.png").string() + " --attrib oiio:UnassociatedAlpha 1 -o " +
+                               (folder / name).string())
+                                  .c_str()),
+                  0);
         const auto v = first(folder / name, MapKind::Data);
         EXPECT_NEAR(v[0], 0.8f, 0.01f) << name;
         EXPECT_NEAR(v[3], 0.25f, 0.01f) << name;
@@ -87,7 +101,8 @@ TEST_F(Formats, PicturesSurviveTheWayThroughAFile) {
     EXPECT_EQ(back->width, 3);
     EXPECT_EQ(back->channels, 4);
     for (size_t i = 0; i < p.values.size(); ++i) EXPECT_NEAR(back->values[i], p.values[i], 1e-6f);
-    EXPECT_EQ(writePicture(folder / "p.gif", p, PictureEncoding::Linear).error().code, "file.cannot-write") << "only the formats that are meant";
+    EXPECT_EQ(writePicture(folder / "p.gif", p, PictureEncoding::Linear).error().code, "file.cannot-write")
+        << "only the formats that are meant";
     EXPECT_EQ(encodePng(p, PictureEncoding::Linear)->at(1), 'P');
 }
 
@@ -133,7 +148,9 @@ TEST_F(Formats, AGltfWhoseBufferIsTooShortIsRefusedOrEmpty) {
 TEST_F(Formats, AMapOfTheProjectFollowsItsKindAndNeutralOnesTheirs) {
     make("--pattern constant:color=0.5,0.5,0.5 4x4 3 -d uint8", "grey.png");
     Project p;
-    auto add = [&](const char* id, MapKind kind) { p.maps.push_back(std::make_shared<MapFile>(MapFile{id, id, "grey.png", kind, Wrap::Repeat, {}, {}})); };
+    auto add = [&](const char* id, MapKind kind) {
+        p.maps.push_back(std::make_shared<MapFile>(MapFile{id, id, "grey.png", kind, Wrap::Repeat, {}, {}}));
+    };
     add("color", MapKind::Color);
     add("data", MapKind::Data);
     Assets assets;

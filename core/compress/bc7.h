@@ -8,10 +8,11 @@ namespace hue {
 struct Bc7Effort {
     int tries = 2;
     int refinements = 1;   ///< rounds of least squares for the ends of a line
-    bool rotations = true; ///< mode 5 with each channel apart
+    bool rotations = true; ///< modes 4 and 5 with each channel apart
+    int polish = 2;        ///< rounds of moving the ends of a line by single steps
 };
 
-/// `pixels`: 16 RGBA, rows from the top. Writes modes 1, 5 and 6. Every instruction set gives the same block.
+/// `pixels`: 16 RGBA, rows from the top. Writes modes 1, 4, 5 and 6. Every instruction set gives the same block.
 void encodeBc7(const uint8_t pixels[64], uint8_t block[16], const Bc7Effort& effort);
 /// Reads all eight modes; a reserved block is black and clear.
 void decodeBc7(const uint8_t block[16], uint8_t pixels[64]);

@@ -1,5 +1,5 @@
 // The encoder: the pixels of a block lie on a line through color space (mode 6), on two lines that share the block by one
-// of 64 partitions (mode 1), or on a line and an axis of their own (mode 5). Each is fitted by the main axis of the pixels
+// of 64 partitions (mode 1), or on a line and an axis of their own (modes 4 and 5). Each is fitted by the main axis of the pixels
 // and refined by least squares; the best of them is written.
 #define HWY_DISABLED_TARGETS (HWY_SSSE3 | HWY_SSE4 | HWY_AVX3_DL)
 #undef HWY_TARGET_INCLUDE
@@ -166,6 +166,7 @@ struct BitWriter {
 struct Candidate {
     float error = 1e30f;
     int mode = 6, partition = 0, rotation = 0;
+    bool fineColors = false;    ///< mode 4: the colors have the finer indices
     uint32_t end[2][2][4] = {}; ///< subset, end, channel: as stored, without the lowest bit
     uint32_t low[2][2] = {};    ///< subset, end
     alignas(64) float index[16] = {}, second[16] = {};
@@ -208,15 +209,62 @@ void TryMode6(const Pixels& p, const Bc7Effort& effort, Candidate& best) {
     }
 }
 
-/// Mode 5: RGB with 7 bits and 4 steps, alpha with 8 bits and 4 steps of its own; a channel may change places with alpha.
-void TryMode5(const Pixels& original, int rotation, const Bc7Effort& effort, Candidate& best) {
+/// Moves the ends of a mode 6 block by single steps as long as that helps: least squares knows nothing of rounding.
+void PolishMode6(const Pixels& p, int rounds, Candidate& c) {
+    if (c.mode != 6) return;
+    auto whole = [](const Candidate& k) {
+        Line line{};
+        for (int i = 0; i < 4; ++i) {
+            line.from[i] = float(k.end[0][0][i] * 2 + k.low[0][0]);
+            line.to[i] = float(k.end[0][1][i] * 2 + k.low[0][1]);
+        }
+        return line;
+    };
+    for (int round = 0; round < rounds; ++round) {
+        bool better = false;
+        auto offer = [&](Candidate& tried) {
+            tried.error = Index(p, kOnes, whole(tried), 0, 4, 15, tried.index);
+            if (tried.error >= c.error) return false;
+            c = tried;
+            return better = true;
+        };
+        for (int e = 0; e < 2; ++e) {
+            for (int k = 0; k < 4; ++k)
+                for (int step : {1, -1}) {
+                    Candidate tried = c;
+                    const int value = int(tried.end[0][e][k]) + step;
+                    if (value < 0 || value > 127) continue;
+                    tried.end[0][e][k] = uint32_t(value);
+                    if (offer(tried)) break;
+                }
+            Candidate tried = c;
+            tried.low[0][e] ^= 1;
+            offer(tried);
+        }
+        if (!better) return;
+    }
+}
+
+/// A channel apart: RGB on a line, alpha on an axis of its own, and a channel that may change places with alpha. Mode 5 has 7 and
+/// 8 bits for the ends and 4 steps each; mode 4 has 5 and 6 bits, and 8 steps for the colors (`fineColors`) or for the axis.
+struct Apart {
+    int mode;
+    bool fineColors;
+    float colorMost, alphaMost; ///< of a stored end
+    float colorSteps, alphaSteps;
+    uint32_t Color(uint32_t q) const { return mode == 5 ? (q << 1) | (q >> 6) : (q << 3) | (q >> 2); }
+    uint32_t Alpha(uint32_t q) const { return mode == 5 ? q : (q << 2) | (q >> 4); }
+};
+constexpr Apart kApart[] = {{5, false, 127, 255, 3, 3}, {4, false, 31, 63, 3, 7}, {4, true, 31, 63, 7, 3}};
+
+void TryApart(const Pixels& original, const Apart& m, int rotation, const Bc7Effort& effort, Candidate& best) {
     Pixels p = original;
     if (rotation) {
         std::memcpy(p.c[3], original.c[rotation - 1], sizeof p.c[3]);
         std::memcpy(p.c[rotation - 1], original.c[3], sizeof p.c[3]);
     }
     Candidate c;
-    c.mode = 5, c.rotation = rotation;
+    c.mode = m.mode, c.rotation = rotation, c.fineColors = m.fineColors;
     // The channel apart.
     float low = 255, high = 0;
     for (int i = 0; i < 16; ++i) low = std::fmin(low, p.c[3][i]), high = std::fmax(high, p.c[3][i]);
@@ -225,15 +273,17 @@ void TryMode5(const Pixels& original, int rotation, const Bc7Effort& effort, Can
     float alphaError = 1e30f;
     for (int round = 0; round <= effort.refinements; ++round) {
         Line whole{};
-        whole.from[3] = float(Rounded(alpha.from[3], 255)), whole.to[3] = float(Rounded(alpha.to[3], 255));
+        const uint32_t q[2] = {Rounded(alpha.from[3] * (m.alphaMost / 255), m.alphaMost),
+                               Rounded(alpha.to[3] * (m.alphaMost / 255), m.alphaMost)};
+        whole.from[3] = float(m.Alpha(q[0])), whole.to[3] = float(m.Alpha(q[1]));
         alignas(64) float index[16];
-        const float error = Index(p, kOnes, whole, 3, 4, 3, index);
+        const float error = Index(p, kOnes, whole, 3, 4, m.alphaSteps, index);
         if (error < alphaError) {
             alphaError = error;
-            c.end[0][0][3] = uint32_t(whole.from[3]), c.end[0][1][3] = uint32_t(whole.to[3]);
+            c.end[0][0][3] = q[0], c.end[0][1][3] = q[1];
             std::memcpy(c.second, index, sizeof index);
         }
-        if (!Refit(p, kOnes, index, 3, 3, 4, alpha)) break;
+        if (!Refit(p, kOnes, index, m.alphaSteps, 3, 4, alpha)) break;
     }
     if (alphaError >= best.error) return;
     Line line = FitLine(p, kOnes, 16, 3);
@@ -243,18 +293,18 @@ void TryMode5(const Pixels& original, int rotation, const Bc7Effort& effort, Can
         uint32_t q[2][3];
         for (int e = 0; e < 2; ++e)
             for (int k = 0; k < 3; ++k) {
-                q[e][k] = Rounded((e ? line.to : line.from)[k] * (127 / 255.f), 127);
-                (e ? whole.to : whole.from)[k] = float((q[e][k] << 1) | (q[e][k] >> 6));
+                q[e][k] = Rounded((e ? line.to : line.from)[k] * (m.colorMost / 255), m.colorMost);
+                (e ? whole.to : whole.from)[k] = float(m.Color(q[e][k]));
             }
         alignas(64) float index[16];
-        const float error = Index(p, kOnes, whole, 0, 3, 3, index);
+        const float error = Index(p, kOnes, whole, 0, 3, m.colorSteps, index);
         if (error < colorError) {
             colorError = error;
             for (int e = 0; e < 2; ++e)
                 for (int k = 0; k < 3; ++k) c.end[0][e][k] = q[e][k];
             std::memcpy(c.index, index, sizeof index);
         }
-        if (!Refit(p, kOnes, index, 3, 0, 3, line)) break;
+        if (!Refit(p, kOnes, index, m.colorSteps, 0, 3, line)) break;
     }
     c.error = alphaError + colorError;
     if (c.error < best.error) best = c;
@@ -366,19 +416,20 @@ void TryMode1(const Pixels& p, int partition, const Bc7Effort& effort, Candidate
 void Write(Candidate& c, uint8_t* block) {
     BitWriter bits;
     const int subsets = c.mode == 1 ? 2 : 1;
-    const float steps = c.mode == 6 ? 15 : c.mode == 1 ? 7 : 3;
+    const bool apart = c.mode == 5 || c.mode == 4;
+    const float steps = c.mode == 6 ? 15 : c.mode == 1 || c.fineColors ? 7 : 3, secondSteps = c.mode == 4 && !c.fineColors ? 7 : 3;
     // The highest bit of an anchor's index is not stored: it is made 0 by exchanging the ends.
     for (int s = 0; s < subsets; ++s) {
         const int anchor = bc7Anchor(subsets, c.partition, s);
         if (c.index[anchor] <= steps / 2) continue;
-        for (int k = 0; k < (c.mode == 5 ? 3 : 4); ++k) std::swap(c.end[s][0][k], c.end[s][1][k]);
+        for (int k = 0; k < (apart ? 3 : 4); ++k) std::swap(c.end[s][0][k], c.end[s][1][k]);
         std::swap(c.low[s][0], c.low[s][1]);
         for (int i = 0; i < 16; ++i)
             if (bc7Subset(subsets, c.partition, i) == s) c.index[i] = steps - c.index[i];
     }
-    if (c.mode == 5 && c.second[0] > 1.5f) {
+    if (apart && c.second[0] > secondSteps / 2) {
         std::swap(c.end[0][0][3], c.end[0][1][3]);
-        for (float& i : c.second) i = 3 - i;
+        for (float& i : c.second) i = secondSteps - i;
     }
     bits.put(1u << c.mode, c.mode + 1);
     if (c.mode == 1) {
@@ -388,6 +439,16 @@ void Write(Candidate& c, uint8_t* block) {
                 for (int e = 0; e < 2; ++e) bits.put(c.end[s][e][k], 6);
         for (int s = 0; s < 2; ++s) bits.put(c.low[s][0], 1);
         for (int i = 0; i < 16; ++i) bits.put(uint32_t(c.index[i]), 3 - (i == 0 || i == bc7Anchor(2, c.partition, 1)));
+    } else if (c.mode == 4) {
+        bits.put(uint32_t(c.rotation), 2);
+        bits.put(c.fineColors, 1);
+        for (int k = 0; k < 3; ++k)
+            for (int e = 0; e < 2; ++e) bits.put(c.end[0][e][k], 5);
+        for (int e = 0; e < 2; ++e) bits.put(c.end[0][e][3], 6);
+        // The coarser indices come first.
+        const float *coarse = c.fineColors ? c.second : c.index, *fine = c.fineColors ? c.index : c.second;
+        for (int i = 0; i < 16; ++i) bits.put(uint32_t(coarse[i]), 2 - (i == 0));
+        for (int i = 0; i < 16; ++i) bits.put(uint32_t(fine[i]), 3 - (i == 0));
     } else if (c.mode == 5) {
         bits.put(uint32_t(c.rotation), 2);
         for (int k = 0; k < 3; ++k)
@@ -418,10 +479,11 @@ void EncodeBlock(const uint8_t* pixels, uint8_t* block, const Bc7Effort& effort)
     Candidate best;
     TryMode6(p, effort, best);
     // Below a mean error of about half a step of 8 bits there is little to win.
-    constexpr float kGood = 16 * 4 * 0.2f;
-    if (best.error > kGood && alphaVaries) TryMode5(p, 0, effort, best);
-    if (best.error > kGood && effort.rotations)
-        for (int r = 1; r <= 3; ++r) TryMode5(p, r, effort, best);
+    constexpr float kGood = 16 * 4 * 0.2f, kFine = 16 * 4 * 0.05f;
+    // Quick looks at alpha apart only where it varies.
+    for (int r = alphaVaries ? 0 : 1; r <= (effort.rotations ? 3 : 0); ++r)
+        for (const Apart& m : kApart)
+            if (best.error > kGood) TryApart(p, m, r, effort, best);
     if (best.error > kGood && !clear && effort.tries > 0) {
         alignas(64) float left[64];
         Promise(p, left);
@@ -434,6 +496,7 @@ void EncodeBlock(const uint8_t* pixels, uint8_t* block, const Bc7Effort& effort)
             TryMode1(p, at, effort, best);
         }
     }
+    if (best.error > kFine) PolishMode6(p, effort.polish, best);
     Write(best, block);
 }
 

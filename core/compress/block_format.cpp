@@ -206,9 +206,9 @@ void encodeBlock(BlockFormat format, const uint8_t* rgba, uint8_t* block, const 
         encodeSteps(channel(1), block + 8, o.effort);
         break;
     default: {
-        const Bc7Effort effort = o.effort == Effort::Quick  ? Bc7Effort{0, 1, false}
-                                 : o.effort == Effort::Best ? Bc7Effort{8, 3, true}
-                                                            : Bc7Effort{2, 1, true};
+        const Bc7Effort effort = o.effort == Effort::Quick  ? Bc7Effort{0, 1, false, 0}
+                                 : o.effort == Effort::Best ? Bc7Effort{8, 3, true, 8}
+                                                            : Bc7Effort{2, 1, true, 2};
         encodeBc7(rgba, block, effort);
     }
     }

@@ -83,7 +83,7 @@ void MakeMapDialog::estimate() {
     }
     const Cost before = costOf(*compileSurface(p, master).program, {}),
                after = costOf(*compileSurface(*replaced, *replaced->master(master.id)).program, {});
-    m_said->setText(tr("In its place it saves %1 of %2 operations a pixel, for %3 fetches instead of %4 and %5 MB of map.")
+    m_said->setText(tr("In its place it saves %1 of %2 operations a pixel, for %5 MB of map; fetches are %3 instead of %4.")
                         .arg(before.operationsPerPixel() - after.operationsPerPixel())
                         .arg(before.operationsPerPixel())
                         .arg(after.fetches)

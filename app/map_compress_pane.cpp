@@ -2,7 +2,6 @@
 #include "app/theme.h"
 #include "core/compress/block_file.h"
 #include "core/document/edits.h"
-#include "core/maps/mips.h"
 
 #include <QComboBox>
 #include <QDoubleSpinBox>
@@ -71,6 +70,8 @@ MapCompressPane::MapCompressPane(Session& session, MapService& service) : MapPan
     m_table->verticalHeader()->hide();
     m_table->verticalHeader()->setDefaultSectionSize(22);
     m_table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+    m_table->horizontalHeader()->setSectionResizeMode(Format, QHeaderView::Fixed);
+    m_table->horizontalHeader()->resizeSection(Format, 122);
     m_table->setSelectionBehavior(QAbstractItemView::SelectRows);
     m_table->setSelectionMode(QAbstractItemView::SingleSelection);
     m_table->setEditTriggers(QAbstractItemView::NoEditTriggers);
@@ -151,7 +152,7 @@ void MapCompressPane::show(const Id& id) {
         for (BlockFormat f : formatsFor(*image, m->kind)) {
             QList<QStandardItem*> items;
             const bool used = m->format.empty() ? f == BlockFormat::Plain8 : m->format == infoOf(f).key;
-            items << new QStandardItem(nameOfFormat(f) + (used ? tr(" \u2022 in use") : QString()));
+            items << new QStandardItem(nameOfFormat(f) + (used ? tr(", in use") : QString()));
             items[0]->setData(int(f));
             items << new QStandardItem(
                 QString::number(double(bytesWithMips(f, image->width, image->height, image->channels)) / 1e6, 'f', 2));
@@ -256,15 +257,12 @@ void MapCompressPane::write() {
                                                       tr("Maps for engines (*.ktx2 *.dds)"));
     if (file.isEmpty()) return;
     m_service.start(tr("Writing %1").arg(file),
-                    [image = m_image, kind = m->kind, format = chosen(), file,
+                    [image = m_image, map_ = *m, snapshot = m_session.snapshot(), format = chosen(), file,
                      &session = m_session](const Evaluator::Control& control) -> std::function<void()> {
                         EncodeOptions options;
-                        options.srgb = kind == MapKind::Color;
+                        options.srgb = map_.kind == MapKind::Color;
                         options.cancelled = control.cancelled;
-                        MipMeaning meaning;
-                        meaning.encoded = options.srgb;
-                        if (kind == MapKind::Normal && image->channels >= 3) meaning.normal = {0, 1, 2};
-                        const auto map = compressed(makeMips(*image, meaning), format, options);
+                        const auto map = compressed(levelsOf(*snapshot, session.assets(), map_, *image), format, options);
                         Outcome written = map ? writeBlockFile(file.toStdString(), *map, {.zstd = true}) : Outcome(map.error());
                         return [written, file, &session] {
                             session.say(written ? tr("%1 was written.").arg(file) : QString::fromStdString(written.error().sentence));

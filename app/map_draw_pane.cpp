@@ -6,6 +6,7 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QFormLayout>
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
@@ -124,7 +125,7 @@ MapDrawPane::MapDrawPane(Session& session, MapService& service) : MapPane(sessio
     form->setContentsMargins(12, 10, 12, 10);
     form->setVerticalSpacing(6);
     m_kinds = new QButtonGroup(this);
-    auto* kinds = new QHBoxLayout;
+    auto* kinds = new QGridLayout;
     kinds->setSpacing(2);
     using K = MaskShape::Kind;
     static constexpr const char* names[] = {QT_TR_NOOP("Box"), QT_TR_NOOP("Ellipse"), QT_TR_NOOP("Polygon"), QT_TR_NOOP("Line"),
@@ -132,10 +133,9 @@ MapDrawPane::MapDrawPane(Session& session, MapService& service) : MapPane(sessio
     for (K k : {K::Rectangle, K::Ellipse, K::Polygon, K::Line, K::Text}) {
         auto* b = new QToolButton;
         b->setText(tr(names[int(k)]));
-        b->setFont(textFont(11));
         b->setCheckable(true);
         m_kinds->addButton(b, int(k));
-        kinds->addWidget(b);
+        kinds->addWidget(b, int(k) / 3, int(k) % 3);
     }
     m_kinds->button(0)->setChecked(true);
     form->addRow(kinds);

@@ -288,11 +288,11 @@ MapPackPane::MapPackPane(Session& session, MapService& service) : MapPane(sessio
         auto* editor = new LaneEditor(l, session);
         m_lanes[size_t(l)] = editor;
         lanes->addWidget(editor, 1);
-        connect(editor, &LaneEditor::changed, this, &MapPackPane::changed);
+        connect(editor, &LaneEditor::changed, this, &MapPackPane::edited);
         connect(editor, &LaneEditor::sourceChosen, this, [this](const QString& role, const QString& map) {
             // All lanes that read the role read the new map.
             m_sources[role.toStdString()] = map.toStdString();
-            changed();
+            edited();
             for (size_t k = 0; k < 4; ++k) {
                 const Lane lane = m_lanes[k]->lane();
                 m_lanes[k]->set(lane, m_sources.contains(lane.source) ? m_sources.at(lane.source) : Id{});
@@ -326,10 +326,10 @@ MapPackPane::MapPackPane(Session& session, MapService& service) : MapPane(sessio
         for (const Recipe& r : builtInRecipes())
             if (text(r.name) == key) load(r, sourcesFor(r), {});
     });
-    connect(m_size, &QSpinBox::valueChanged, this, &MapPackPane::changed);
-    connect(m_samples, &QComboBox::activated, this, &MapPackPane::changed);
-    connect(m_srgb, &QCheckBox::toggled, this, &MapPackPane::changed);
-    connect(m_raise, &QCheckBox::toggled, this, &MapPackPane::changed);
+    connect(m_size, &QSpinBox::valueChanged, this, &MapPackPane::edited);
+    connect(m_samples, &QComboBox::activated, this, &MapPackPane::edited);
+    connect(m_srgb, &QCheckBox::toggled, this, &MapPackPane::edited);
+    connect(m_raise, &QCheckBox::toggled, this, &MapPackPane::edited);
     connect(m_pack, &QPushButton::clicked, this, &MapPackPane::pack);
     connect(sets, &QPushButton::clicked, this, &MapPackPane::packAllSets);
     connect(m_use, &QPushButton::clicked, this, &MapPackPane::useInMasters);
@@ -384,6 +384,7 @@ void MapPackPane::load(const Recipe& recipe, const std::map<std::string, Id>& so
     m_recipe = recipe;
     m_sources = sources;
     m_packing = packing;
+    m_edited = false;
     const QSignalBlocker a(m_size), b(m_srgb), c(m_raise);
     m_size->setValue(recipe.size);
     m_samples->setCurrentIndex(m_samples->findData(int(recipe.type)));
@@ -401,28 +402,27 @@ void MapPackPane::show(const Id& id) {
     const bool other = id != m_map;
     m_map = id;
     const MapFile* m = map();
-    if (other && m) {
+    // What someone is at work on stays, whatever map is looked at meanwhile.
+    if (other && m && !m_edited) {
         // A packed map shows how it was made.
         for (const auto& k : m_session.project().packings)
             if (k->map == id) return load(k->recipe, k->sources, k->id);
         m_judged = false;
+        m_packing.clear();
     }
-    // Once it is known what the map holds.
     const auto known = m ? m_service.knowledge(*m) : nullptr;
-    if (m && !m_judged && (known || !m->role.empty())) {
+    if (m && !m_edited && !m_judged && m_packing.empty() && (known || !m->role.empty())) {
+        // The recipe that the chosen map can be part of, once it is known what it holds.
         m_judged = true;
-        if (m_packing.empty()) {
-            // The recipe that the chosen map can be part of.
-            const std::string role = !m->role.empty() ? m->role : known->guess.role;
-            const std::vector<std::string> needs = m_recipe.sources();
-            if (std::find(needs.begin(), needs.end(), role) == needs.end())
-                for (const Recipe& r : builtInRecipes()) {
-                    const std::vector<std::string> its = r.sources();
-                    if (std::find(its.begin(), its.end(), role) == its.end()) continue;
-                    m_recipe = r;
-                    break;
-                }
-        }
+        const std::string role = !m->role.empty() ? m->role : known->guess.role;
+        const std::vector<std::string> needs = m_recipe.sources();
+        if (std::find(needs.begin(), needs.end(), role) == needs.end())
+            for (const Recipe& r : builtInRecipes()) {
+                const std::vector<std::string> its = r.sources();
+                if (std::find(its.begin(), its.end(), role) == its.end()) continue;
+                m_recipe = r;
+                break;
+            }
         return load(m_recipe, sourcesFor(m_recipe), {});
     }
     fillRecipes();
@@ -444,6 +444,11 @@ Packing MapPackPane::current() const {
     for (const std::string& role : p.recipe.sources())
         if (const auto it = m_sources.find(role); it != m_sources.end() && !it->second.empty()) p.sources[role] = it->second;
     return p;
+}
+
+void MapPackPane::edited() {
+    m_edited = true;
+    changed();
 }
 
 /// What stands in the way, or what packing gives.
@@ -483,6 +488,7 @@ void MapPackPane::changed() {
 void MapPackPane::pack() {
     const Packing p = current();
     m_packing = p.id;
+    m_edited = false;
     m_service.pack(p);
 }
 

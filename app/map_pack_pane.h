@@ -51,6 +51,7 @@ class MapPackPane : public MapPane {
     void fillRecipes();
     void load(const Recipe& recipe, const std::map<std::string, Id>& sources, const Id& packing);
     Packing current() const;
+    void edited();
     void changed();
     void pack();
     void packAllSets();
@@ -64,6 +65,7 @@ class MapPackPane : public MapPane {
     Recipe m_recipe;
     std::map<std::string, Id> m_sources;
     Id m_packing;
+    bool m_edited = false; ///< by hand, since it was loaded
     bool m_judged = false; ///< whether the recipe was chosen by what the map holds
     QComboBox *m_recipes, *m_samples;
     QSpinBox* m_size;

@@ -38,9 +38,9 @@ MapTilePane::MapTilePane(Session& session, MapService& service) : MapPane(sessio
     m_numbers->setTextFormat(Qt::PlainText);
     form->addRow(m_numbers);
     m_method = new QComboBox;
-    m_method->addItems({tr("cut where it differs least"), tr("blend, keeping contrast")});
+    m_method->addItems({tr("a cut where it differs least"), tr("blending, contrast kept")});
     m_method->setAccessibleName(tr("How it is made seamless"));
-    form->addRow(tr("Make seamless"), m_method);
+    form->addRow(tr("Mend by"), m_method);
     m_band = new QSlider(Qt::Horizontal);
     m_band->setRange(2, 25);
     m_band->setValue(12);
@@ -50,7 +50,7 @@ MapTilePane::MapTilePane(Session& session, MapService& service) : MapPane(sessio
     m_set = new QCheckBox(tr("its whole set, cut alike"));
     m_set->setChecked(true);
     form->addRow(m_set);
-    m_try = new QPushButton(tr("Try"));
+    m_try = new QPushButton(tr("Make seamless"));
     m_try->setObjectName("tileTry");
     m_keep = new QPushButton(tr("Keep as new maps"));
     m_keep->setObjectName("tileKeep");
@@ -58,8 +58,9 @@ MapTilePane::MapTilePane(Session& session, MapService& service) : MapPane(sessio
     m_after = new QCheckBox(tr("show it made seamless"));
     m_after->setObjectName("tileAfter");
     m_after->setEnabled(false);
-    form->addRow(m_try, m_keep);
+    form->addRow(m_try);
     form->addRow(m_after);
+    form->addRow(m_keep);
     row->addWidget(side);
     connect(m_how, &QComboBox::activated, this, &MapTilePane::refresh);
     connect(m_after, &QCheckBox::toggled, this, [this] {

@@ -303,8 +303,27 @@ int compressMap(const MapOptions& o) {
             return fail(written.error());
     if (!o.out.empty()) {
         MipMeaning meaning;
+        Image normals;
+        if (!o.recipe.empty()) {
+            const auto recipe = findRecipe(o.recipe);
+            if (!recipe) return fail(recipe.error());
+            if (recipe->channels() > image->channels)
+                return fail(
+                    fmt::format("{} has {} channels and the recipe {} has {}.", file, image->channels, recipe->name, recipe->channels()));
+            meaning = mipMeaningOf(*recipe);
+        }
+        if (!o.normals.empty()) {
+            auto read = readImage(o.normals);
+            if (!read) return fail(read.error());
+            if (read->width != image->width || read->height != image->height)
+                *read = resized(*read, image->width, image->height, Filter::Box);
+            normals = std::move(*read);
+            meaning.normals = &normals;
+            if (meaning.roughness < 0) meaning.roughness = image->channels >= 3 ? 1 : 0;
+        }
         meaning.encoded = kind == MapKind::Color;
         if (kind == MapKind::Normal && image->channels >= 3) meaning.normal = {0, 1, 2};
+        if (guessOfName(fs::path(file).filename().string()).role == "opacity") meaning.coverage = image->channels == 4 ? 3 : 0;
         const auto map = compressed(o.mips ? makeMips(*image, meaning) : std::vector<Image>{*image}, format, options);
         if (!map) return fail(map.error());
         if (const Outcome written = writeBlockFile(o.out, *map, {.zstd = o.zstd}); !written) return fail(written.error());
@@ -563,6 +582,8 @@ void addMapCommands(CLI::App& app, int& code) {
     c->add_option("--most-mb", o.mostMegabytes, "For auto: memory with mips")->check(CLI::Range(0.0, 1e6));
     c->add_option("--effort", o.effort, "How long to search")->check(CLI::IsMember({"quick", "usual", "best"}));
     c->add_option("--error-picture", o.errorPicture, "Write the difference, eight times as strong, as FILE.png");
+    c->add_option("--recipe", o.recipe, "How it was packed, which decides how its smaller levels are made");
+    c->add_option("--normals", o.normals, "A normal map by whose variance roughness (green, or grey) is raised in smaller levels");
     c->add_flag("--zstd", o.zstd, "Supercompress (KTX2)");
     c->add_flag("!--no-mips", o.mips, "Write the largest level alone");
     c = command("seamless", "Make maps of one set seamless together", makeSeamlessMaps);

@@ -39,6 +39,9 @@ MapService::MapService(Session& session, QObject* parent) : QObject(parent), m_s
     m_reread.setSingleShot(true);
     m_reread.setInterval(250);
     connect(&m_reread, &QTimer::timeout, this, &MapService::fileChanged);
+    m_told.setSingleShot(true);
+    m_told.setInterval(120);
+    connect(&m_told, &QTimer::timeout, this, &MapService::knowledgeChanged);
     connect(&m_watcher, &QFileSystemWatcher::fileChanged, &m_reread, qOverload<>(&QTimer::start));
     QPointer<MapService> self(this);
     session.assets().library().setReady([self] {
@@ -73,7 +76,8 @@ void MapService::lookAtAll() {
             m_index.look(file);
             QMetaObject::invokeMethod(this, [this] {
                 --m_looking;
-                Q_EMIT knowledgeChanged();
+                // Many maps that come in a row are told of together.
+                if (!m_told.isActive()) m_told.start();
             });
         });
     }

@@ -67,7 +67,7 @@ class MapService : public QObject {
     MapIndex m_index;
     QThreadPool m_pool;
     QFileSystemWatcher m_watcher;
-    QTimer m_settled, m_reread;
+    QTimer m_settled, m_reread, m_told;
     struct Kept {
         std::filesystem::path path;
         std::filesystem::file_time_type changed;

@@ -416,9 +416,7 @@ void MapsPage::fillFacts() {
     if (m->origin.from == MapOrigin::From::Packing) numbers += tr("\nPacked; follows its sources.");
     m_numbers->setText(numbers);
     // Findings of this map, each with its mend.
-    for (const Diagnostic& d : mapFindings(m_session.project(), m_session.assets(), m_service.index())) {
-        const bool equal = d.code == "map.equal" && d.sentence.find(m->name) != std::string::npos;
-        if (d.place.port != m->id && !equal) continue;
+    for (const Diagnostic& d : mapFindings(m_session.project(), m_session.assets(), m_service.index(), m->id)) {
         QString sentence = text(d.sentence);
         const QString head = tr("The map %1: ").arg(text(m->name));
         if (sentence.startsWith(head)) sentence = sentence.mid(head.size());

@@ -284,7 +284,7 @@ void Session::checkInBackground() {
     const Snapshot state = m_snapshot;
     QThreadPool::globalInstance()->start([this, state, number, checks = m_checks, checks_ = m_mapChecks] {
         std::vector<Diagnostic> found = checkProject(*state);
-        for (Diagnostic& d : m_assets.problems(*state)) found.push_back(std::move(d));
+        for (Diagnostic& d : m_assets.problems(*state, false)) found.push_back(std::move(d));
         // Remarks on single maps stand beside them in their station; here is what needs mending.
         if (checks_)
             for (Diagnostic& d : checks_(*state))

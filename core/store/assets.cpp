@@ -1,5 +1,7 @@
 #include "core/store/assets.h"
 
+#include "core/maps/image_file.h"
+
 #include <cstring>
 #include <fmt/format.h>
 
@@ -92,13 +94,18 @@ void Assets::keep(const fs::path& file, MeshPtr mesh) {
     if (!missing) m_meshes[file.string()] = std::move(entry);
 }
 
-std::vector<Diagnostic> Assets::problems(const Project& project) {
+std::vector<Diagnostic> Assets::problems(const Project& project, bool pixels) {
     std::vector<Diagnostic> out;
     for (const auto& m : project.maps) {
         const fs::path path = resolve(m->path);
-        if (!m_maps.get(path, m->kind, m->wrap, m->format))
-            out.push_back(
-                {Severity::Error, "map.cannot-use", {{}, {}, m->id}, fmt::format("The map {}: {}", m->name, m_maps.problem(path)), {}});
+        std::string problem;
+        if (pixels) {
+            if (!m_maps.get(path, m->kind, m->wrap, m->format)) problem = m_maps.problem(path);
+        } else if (const Result<ImageFacts> facts = imageFacts(path); !facts) {
+            problem = facts.error().sentence;
+        }
+        if (!problem.empty())
+            out.push_back({Severity::Error, "map.cannot-use", {{}, {}, m->id}, fmt::format("The map {}: {}", m->name, problem), {}});
     }
     for (const auto& m : project.meshes) {
         std::string problem;

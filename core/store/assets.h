@@ -32,8 +32,9 @@ class Assets {
     MapLibrary::View view() const { return m_view; }
     MapLibrary& library() { return m_maps; }
 
-    /// Missing and broken files, each with its place in the project.
-    std::vector<Diagnostic> problems(const Project& project);
+    /// Missing and broken files, each with its place in the project. Without `pixels` only the heads of maps are read, which
+    /// takes no memory however many there are.
+    std::vector<Diagnostic> problems(const Project& project, bool pixels = true);
 
   private:
     mutable std::mutex m_mutex;

@@ -5,6 +5,7 @@
 #include "core/maps/mips.h"
 #include "core/store/json_text.h"
 
+#include <algorithm>
 #include <cstdlib>
 #include <cstring>
 #include <fmt/format.h>
@@ -159,9 +160,10 @@ std::vector<FoundSet> proposedSets(const std::vector<const MapFile*>& maps, cons
     return findSets(candidates);
 }
 
-std::vector<Diagnostic> mapFindings(const Project& project, const Assets& assets, const MapIndex& index) {
+std::vector<Diagnostic> mapFindings(const Project& project, const Assets& assets, const MapIndex& index, const Id& only) {
     std::vector<Diagnostic> out;
     for (const auto& m : project.maps) {
+        if (!only.empty() && m->id != only) continue;
         const Place place{{}, {}, m->id};
         if (edit::readersOf(project, m->id).empty())
             out.push_back({Severity::Advice,
@@ -171,6 +173,9 @@ std::vector<Diagnostic> mapFindings(const Project& project, const Assets& assets
                            {{"Remove it", [id = m->id](const Project& p) { return edit::removeMap(p, id); }}}});
         const fs::path path = assets.resolve(m->path);
         const auto k = index.known(path);
+        // What the head of the file does not tell: pixels that are missing or damaged.
+        if (k && !k->problem.empty() && imageFacts(path))
+            out.push_back({Severity::Error, "map.cannot-use", place, fmt::format("The map {}: {}", m->name, k->problem), {}});
         if (!k || !k->problem.empty()) continue;
         if (const WrongKind wrong = wrongKind(path.filename().string(), k->facts, m->kind); !wrong.sentence.empty()) {
             MapFile better = *m;
@@ -190,11 +195,12 @@ std::vector<Diagnostic> mapFindings(const Project& project, const Assets& assets
                            {}});
     }
     for (const std::vector<Id>& group : equalMaps(project, assets, index)) {
+        if (!only.empty() && std::find(group.begin(), group.end(), only) == group.end()) continue;
         std::vector<std::string> names;
         for (const Id& id : group) names.push_back(project.map(id)->name);
         out.push_back({Severity::Caution,
                        "map.equal",
-                       {{}, {}, group[1]},
+                       {{}, {}, only.empty() ? group[1] : only},
                        fmt::format("{} hold the same pixels and take memory each.", fmt::join(names, " and ")),
                        {}});
     }

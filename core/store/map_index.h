@@ -41,8 +41,8 @@ class MapIndex {
 };
 
 /// Map findings of a project: wrong kinds with a fix, equal maps, unused maps, remarks on single maps. Only maps that the
-/// index knows are judged by their pixels.
-std::vector<Diagnostic> mapFindings(const Project& project, const Assets& assets, const MapIndex& index);
+/// index knows are judged by their pixels. `only`: of one map, which is quick; empty: of all.
+std::vector<Diagnostic> mapFindings(const Project& project, const Assets& assets, const MapIndex& index, const Id& only = {});
 /// Maps with the same pixels, by groups of two or more.
 std::vector<std::vector<Id>> equalMaps(const Project& project, const Assets& assets, const MapIndex& index);
 /// Sets among maps that belong to none yet.

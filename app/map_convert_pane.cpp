@@ -77,13 +77,8 @@ MapConvertPane::MapConvertPane(Session& session, MapService& service) : MapPane(
             m_after->update();
         });
     }
-    auto* side = new QWidget;
-    side->setObjectName("panel");
-    side->setAttribute(Qt::WA_StyledBackground);
-    side->setFixedWidth(248);
-    auto* form = new QFormLayout(side);
-    form->setContentsMargins(12, 10, 12, 10);
-    form->setVerticalSpacing(7);
+    QFormLayout* form;
+    QWidget* side = controlColumn(248, form);
     m_what = new QComboBox;
     m_what->setObjectName("convertWhat");
     m_what->setAccessibleName(tr("What is made"));

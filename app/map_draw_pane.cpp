@@ -117,13 +117,8 @@ MapDrawPane::MapDrawPane(Session& session, MapService& service) : MapPane(sessio
     m_canvas->setToolTip(tr(
         "Drag a rectangle, an ellipse or the box of a text; click the points of a polygon or line and end with a double click or Enter"));
     row->addWidget(m_canvas, 1);
-    auto* side = new QWidget;
-    side->setObjectName("panel");
-    side->setAttribute(Qt::WA_StyledBackground);
-    side->setFixedWidth(262);
-    auto* form = new QFormLayout(side);
-    form->setContentsMargins(12, 10, 12, 10);
-    form->setVerticalSpacing(6);
+    QFormLayout* form;
+    QWidget* side = controlColumn(262, form);
     m_kinds = new QButtonGroup(this);
     auto* kinds = new QGridLayout;
     kinds->setSpacing(2);

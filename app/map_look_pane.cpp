@@ -1,10 +1,22 @@
 #include "app/map_panes.h"
 #include "app/theme.h"
 
+#include <QFormLayout>
 #include <QGridLayout>
 #include <QPainter>
 
 namespace hue {
+
+QWidget* controlColumn(int width, QFormLayout*& form) {
+    auto* side = new QWidget;
+    side->setObjectName("panel");
+    side->setAttribute(Qt::WA_StyledBackground);
+    side->setFixedWidth(width);
+    form = new QFormLayout(side);
+    form->setContentsMargins(12, 10, 12, 10);
+    form->setVerticalSpacing(7);
+    return side;
+}
 
 HistogramStrip::HistogramStrip(QWidget* parent) : QWidget(parent) {
     setMinimumHeight(58);

@@ -1,42 +1,9 @@
 #pragma once
 // Recipes with their four lanes, and the map that they make.
+#include "app/lane_editor.h"
 #include "app/map_panes.h"
 
-class QToolButton;
-
 namespace hue {
-
-/// One lane: source, what is taken of it, and operations.
-class LaneEditor : public QWidget {
-    Q_OBJECT
-
-  public:
-    LaneEditor(int lane, Session& session, QWidget* parent = nullptr);
-    void set(const Lane& lane, const Id& source);
-    const Lane& lane() const { return m_lane; }
-    Id source() const;
-    QComboBox* mapBox() const { return m_map; }
-    QComboBox* fromBox() const { return m_from; }
-
-  Q_SIGNALS:
-    void changed();
-    /// Another map stands for the lane's source.
-    void sourceChosen(const QString& role, const QString& map);
-
-  private:
-    void refresh();
-    void addOp(LaneOp::Kind kind);
-    void editOp(size_t index);
-
-    Session& m_session;
-    Lane m_lane;
-    Id m_source;
-    QComboBox *m_from, *m_map, *m_take;
-    QDoubleSpinBox* m_constant;
-    QLineEdit* m_wire;
-    QVBoxLayout* m_ops;
-    QToolButton* m_add;
-};
 
 class MapPackPane : public MapPane {
     Q_OBJECT

@@ -8,6 +8,7 @@ class QButtonGroup;
 class QCheckBox;
 class QComboBox;
 class QDoubleSpinBox;
+class QFormLayout;
 class QHBoxLayout;
 class QLabel;
 class QLineEdit;
@@ -34,6 +35,9 @@ class MapPane : public QWidget {
     MapService& m_service;
     Id m_map;
 };
+
+/// The column of controls beside a pane's picture; `form` receives its rows.
+QWidget* controlColumn(int width, QFormLayout*& form);
 
 /// A histogram with range and levels in words.
 class HistogramStrip : public QWidget {

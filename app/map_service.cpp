@@ -56,6 +56,8 @@ MapService::~MapService() {
     cancel();
     m_pool.clear();
     m_pool.waitForDone();
+    // A job works on the session that is about to go.
+    QThreadPool::globalInstance()->waitForDone();
 }
 
 QImage MapService::thumbnail(const MapFile& map) const {

@@ -19,13 +19,8 @@ MapTilePane::MapTilePane(Session& session, MapService& service) : MapPane(sessio
     row->setSpacing(2);
     m_canvas = new MapCanvas(tr("Tiling"));
     row->addWidget(m_canvas, 1);
-    auto* side = new QWidget;
-    side->setObjectName("panel");
-    side->setAttribute(Qt::WA_StyledBackground);
-    side->setFixedWidth(248);
-    auto* form = new QFormLayout(side);
-    form->setContentsMargins(12, 10, 12, 10);
-    form->setVerticalSpacing(7);
+    QFormLayout* form;
+    QWidget* side = controlColumn(248, form);
     m_how = new QComboBox;
     m_how->setObjectName("tileHow");
     m_how->addItems({tr("three by three"), tr("moved by half"), tr("once")});

@@ -1,0 +1,242 @@
+// Commands that make one image file from others.
+#include "cli/map_commands.h"
+
+#include "cli/opened.h"
+#include "cli/output.h"
+#include "core/bake/made_maps.h"
+#include "core/compress/block_file.h"
+#include "core/compress/report.h"
+#include "core/maps/map_sets.h"
+#include "core/maps/mask.h"
+#include "core/maps/normal_tools.h"
+#include "core/maps/tiling.h"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+#include <sstream>
+
+namespace hue::cli {
+
+namespace fs = std::filesystem;
+
+static Json reportJson(const FormatReport& r) {
+    Json channels = Json::array();
+    for (int c = 0; c < r.channels; ++c)
+        channels.push_back(
+            Json{{"psnr", r.channel[size_t(c)].psnr}, {"worst", r.channel[size_t(c)].worst}, {"visible", r.channel[size_t(c)].visible}});
+    return Json{{"format", infoOf(r.format).key},
+                {"bytes", r.bytes},
+                {"bitsPerPixel", r.bitsPerPixel},
+                {"psnr", r.psnr},
+                {"visible", r.visible},
+                {"normalError", r.normalError},
+                {"normalWorst", r.normalWorst},
+                {"blockMarks", r.blockMarks},
+                {"channels", channels}};
+}
+
+int compressMap(const MapOptions& o) {
+    const std::string file = o.files[0];
+    const Result<Image> image = readImage(file);
+    if (!image) return fail(image.error());
+    const MapFacts facts = factsOf(*image);
+    const MapKind kind = o.kind.empty() ? guessOf(fs::path(file).filename().string(), facts).kind : *kindByName(o.kind);
+    EncodeOptions options;
+    options.srgb = kind == MapKind::Color;
+    options.effort = o.effort == "quick" ? Effort::Quick : o.effort == "best" ? Effort::Best : Effort::Usual;
+    BlockFormat format = BlockFormat::Plain8;
+    std::string reason;
+    bool good = true;
+    if (o.format == "auto") {
+        ChooseRequest request;
+        request.family = o.family == "astc" ? FormatFamily::Astc : FormatFamily::Bc;
+        request.leastPsnr = o.leastPsnr;
+        if (o.mostMegabytes > 0) request.mostBytes = size_t(o.mostMegabytes * 1e6);
+        const auto choice = chooseFormat(*image, facts, kind, request);
+        if (!choice) return fail(choice.error());
+        format = choice->format, reason = choice->reason, good = choice->fits;
+    } else if (const auto named = blockFormatByKey(o.format)) {
+        format = *named;
+    } else {
+        std::vector<std::string_view> keys;
+        for (int f = 0; f < int(BlockFormat::Count); ++f) keys.push_back(infoOf(BlockFormat(f)).key);
+        return fail(fmt::format("There is no format {}. There are: auto, {}.", o.format, fmt::join(keys, ", ")));
+    }
+    const auto report = reportOn(*image, kind, format, options);
+    if (!report) return fail(report.error());
+    if (!o.errorPicture.empty())
+        if (const Outcome written = writeImage(o.errorPicture, errorPicture(*image, report->decoded, 8), PixelEncoding::Data); !written)
+            return fail(written.error());
+    if (!o.out.empty()) {
+        MipMeaning meaning;
+        Image normals;
+        if (!o.recipe.empty()) {
+            const auto recipe = findRecipe(o.recipe);
+            if (!recipe) return fail(recipe.error());
+            if (recipe->channels() > image->channels)
+                return fail(
+                    fmt::format("{} has {} channels and the recipe {} has {}.", file, image->channels, recipe->name, recipe->channels()));
+            meaning = mipMeaningOf(*recipe);
+        }
+        if (!o.normals.empty()) {
+            auto read = readImage(o.normals);
+            if (!read) return fail(read.error());
+            if (read->width != image->width || read->height != image->height)
+                *read = resized(*read, image->width, image->height, Filter::Box);
+            normals = std::move(*read);
+            meaning.normals = &normals;
+            if (meaning.roughness < 0) meaning.roughness = image->channels >= 3 ? 1 : 0;
+        }
+        meaning.encoded = kind == MapKind::Color;
+        if (kind == MapKind::Normal && image->channels >= 3) meaning.normal = {0, 1, 2};
+        if (guessOfName(fs::path(file).filename().string()).role == "opacity") meaning.coverage = image->channels == 4 ? 3 : 0;
+        const auto map = compressed(o.mips ? makeMips(*image, meaning) : std::vector<Image>{*image}, format, options);
+        if (!map) return fail(map.error());
+        if (const Outcome written = writeBlockFile(o.out, *map, {.zstd = o.zstd}); !written) return fail(written.error());
+    }
+    if (o.json) {
+        Json j = reportJson(*report);
+        if (!reason.empty()) j["reason"] = reason;
+        j["fits"] = good;
+        print(j);
+    } else {
+        if (!reason.empty()) print(reason);
+        print(fmt::format("{}: {} with mips, {:.2f} bits a pixel, {:.1f} dB, visible {:.4f}", infoOf(format).name, megabytes(report->bytes),
+                          report->bitsPerPixel, report->psnr, report->visible));
+        const auto names = channelNames(image->channels);
+        for (size_t c = 0; c < names.size(); ++c)
+            print(fmt::format("  {:6} {:.1f} dB, worst {:.3f}, visible {:.4f}", names[c], report->channel[c].psnr, report->channel[c].worst,
+                              report->channel[c].visible));
+        print(fmt::format("  normals made from it turn by {:.2f} degrees, 1 % by more than {:.2f}; block marks {:.2f}", report->normalError,
+                          report->normalWorst, report->blockMarks));
+    }
+    return good ? 0 : 1;
+}
+
+int makeSeamlessMaps(const MapOptions& o) {
+    std::vector<Image> set;
+    SeamlessRequest request;
+    request.method = o.method == "blend" ? SeamMethod::Blend : SeamMethod::Cut;
+    request.band = float(o.band);
+    for (const std::string& file : o.files) {
+        auto image = readImage(file);
+        if (!image) return fail(image.error());
+        request.normals.push_back(guessOf(fs::path(file).filename().string(), factsOf(*image)).kind == MapKind::Normal);
+        set.push_back(std::move(*image));
+    }
+    const auto made = makeSeamless(set, request);
+    if (!made) return fail(made.error());
+    for (size_t i = 0; i < set.size(); ++i) {
+        const fs::path to = fs::path(o.out) / fs::path(o.files[i]).filename();
+        const bool color = guessOfName(to.filename().string()).kind == MapKind::Color;
+        if (const Outcome written = writeImage(to, (*made)[i], color ? PixelEncoding::Srgb : PixelEncoding::Data); !written)
+            return fail(written.error());
+        print(fmt::format("{}: seam {:.2f} before, {:.2f} after", to.string(), seamMeter(set[i]).worst(), seamMeter((*made)[i]).worst()));
+    }
+    return 0;
+}
+
+int normalMaps(const MapOptions& o) {
+    auto image = readImage(o.files[0]);
+    if (!image) return fail(image.error());
+    const HeightScale scale{float(o.width), float(o.depth)};
+    Image out;
+    if (o.operation == "flip-green") out = image->channels >= 3 ? flippedGreen(*image) : *image;
+    else if (o.operation == "renormalise") out = renormalised(*image);
+    else if (o.operation == "rebuild-z") out = renormalised(*image, true);
+    else if (o.operation == "strength") out = withStrength(*image, float(o.strength));
+    else if (o.operation == "join") {
+        const auto detail = readImage(o.join);
+        if (!detail) return fail(detail.error());
+        auto joined = joinedNormals(*image, *detail);
+        if (!joined) return fail(joined.error());
+        out = std::move(*joined);
+    } else if (o.operation == "from-height")
+        out = normalsFromHeight(planeOf(*image, 0), scale, image->type == SampleType::U16 ? SampleType::U16 : SampleType::U8);
+    else if (o.operation == "to-height") {
+        float depth = 0;
+        out = imageOf({heightFromNormals(*image, scale.width, &depth)}, SampleType::U16);
+        print(fmt::format("depth {:.4g} m over {:.4g} m", depth, scale.width));
+    } else if (o.operation == "occlusion") out = imageOf({occlusionFromHeight(planeOf(*image, 0), scale)}, SampleType::U8);
+    else if (o.operation == "curvature") out = imageOf({curvatureFromHeight(planeOf(*image, 0), scale)}, SampleType::U8);
+    if (const Outcome written = writeImage(o.out, out, PixelEncoding::Data); !written) return fail(written.error());
+    return 0;
+}
+
+int glossToMetallic(const MapOptions& o) {
+    std::vector<Image> maps;
+    for (const std::string& file : o.files) {
+        auto image = readImage(file);
+        if (!image) return fail(image.error());
+        maps.push_back(std::move(*image));
+    }
+    const auto made = fromSpecularGloss(maps[0], maps[1], maps.size() > 2 ? &maps[2] : nullptr);
+    if (!made) return fail(made.error());
+    std::string stem = setNameOf(fs::path(o.files[0]).filename().string());
+    std::replace(stem.begin(), stem.end(), ' ', '_');
+    const std::pair<const char*, const Image*> files[] = {
+        {"_color.png", &made->baseColor}, {"_metallic.png", &made->metallic}, {"_roughness.png", &made->roughness}};
+    for (const auto& [suffix, image] : files) {
+        const fs::path to = fs::path(o.out) / (stem + suffix);
+        if (const Outcome written = writeImage(to, *image, image == &made->baseColor ? PixelEncoding::Srgb : PixelEncoding::Data); !written)
+            return fail(written.error());
+        print(to.string());
+    }
+    return 0;
+}
+
+/// "rectangle X Y WIDTH HEIGHT", "line X1 Y1 X2 Y2 THICKNESS", "polygon X1 Y1 X2 Y2 ...", "text X Y WIDTH HEIGHT WORDS".
+static Result<MaskShape> shapeOf(const std::string& text, double soft) {
+    std::istringstream in(text);
+    std::string kind;
+    in >> kind;
+    MaskShape s;
+    s.soft = float(soft);
+    auto bad = [&] {
+        return Error{"mask.shape",
+                     fmt::format("{} is no shape. Such are: rectangle 0.1 0.1 0.5 0.3; ellipse 0.2 0.2 0.4 0.4; line 0 0 1 1 0.02; polygon "
+                                 "0 0 1 0 0.5 1; text 0 0.3 1 0.4 LINE 4.",
+                                 text),
+                     {}};
+    };
+    if (kind == "rectangle" || kind == "ellipse" || kind == "text") {
+        s.kind = kind == "ellipse" ? MaskShape::Kind::Ellipse : kind == "text" ? MaskShape::Kind::Text : MaskShape::Kind::Rectangle;
+        if (!(in >> s.x >> s.y >> s.width >> s.height)) return bad();
+        if (kind == "text") {
+            std::getline(in >> std::ws, s.text);
+            if (s.text.empty()) return bad();
+        }
+        return s;
+    }
+    std::vector<float> numbers;
+    for (float v; in >> v;) numbers.push_back(v);
+    if (kind == "line" && numbers.size() >= 5 && numbers.size() % 2 == 1) {
+        s.kind = MaskShape::Kind::Line;
+        s.thickness = numbers.back();
+        numbers.pop_back();
+    } else if (kind == "polygon" && numbers.size() >= 6 && numbers.size() % 2 == 0) {
+        s.kind = MaskShape::Kind::Polygon;
+    } else {
+        return bad();
+    }
+    for (size_t i = 0; i + 1 < numbers.size(); i += 2) s.points.emplace_back(numbers[i], numbers[i + 1]);
+    return s;
+}
+
+int mask(const MapOptions& o) {
+    MaskDrawing d;
+    d.width = d.height = o.size ? o.size : 1024;
+    d.seamless = o.seamless;
+    for (const std::string& text : o.shapes) {
+        const auto shape = shapeOf(text, o.soft);
+        if (!shape) return fail(shape.error());
+        d.shapes.push_back(*shape);
+    }
+    const auto plane = drawMask(d);
+    if (!plane) return fail(plane.error());
+    if (const Outcome written = writeImage(o.out, imageOf({*plane}, SampleType::U8), PixelEncoding::Data); !written)
+        return fail(written.error());
+    return 0;
+}
+
+} // namespace hue::cli

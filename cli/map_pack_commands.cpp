@@ -1,0 +1,187 @@
+// Packing, unpacking, and maps that a project makes.
+#include "cli/map_commands.h"
+
+#include "cli/opened.h"
+#include "cli/output.h"
+#include "core/bake/made_maps.h"
+#include "core/document/edits.h"
+#include "core/maps/statistics.h"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+namespace hue::cli {
+
+namespace fs = std::filesystem;
+
+int listRecipes(const MapOptions& o) {
+    Json list = Json::array();
+    for (const Recipe& r : builtInRecipes()) {
+        if (!o.json) print(fmt::format("{:14} {} (needs {})", r.suffix.substr(1), r.name, fmt::join(r.sources(), ", ")));
+        list.push_back(Json{{"name", r.name}, {"short", r.suffix.substr(1)}, {"needs", r.sources()}});
+    }
+    if (o.json) print(list);
+    if (o.recipe.empty()) return 0;
+    const auto recipe = findRecipe(o.recipe);
+    if (!recipe) return fail(recipe.error());
+    if (o.out.empty()) return fail("Say with --out where the recipe is to be written.");
+    if (const Outcome written = writeRecipe(*recipe, o.out); !written) return fail(written.error());
+    return 0;
+}
+
+int packMaps(const MapOptions& o) {
+    if (!o.project.empty()) {
+        // All packings of a project whose sources have changed, or that were never made.
+        Options open_;
+        open_.project = o.project;
+        const auto opened = open(open_);
+        if (!opened) return fail(opened.error());
+        Opened& p = **opened;
+        int made = 0;
+        for (const auto& k : std::vector(p.project.packings)) {
+            Packing packing = *k;
+            if (!packing.map.empty() && fingerprintOf(p.project, p.assets, packing) == packing.fingerprint) continue;
+            const auto map = packMap(p.project, p.assets, packing, {});
+            if (!map) return fail(map.error());
+            auto next = p.project.map(map->file.id) ? edit::changeMap(p.project, map->file) : edit::addMap(p.project, map->file);
+            if (next) next = edit::changePacking(*next, packing);
+            if (!next) return fail(next.error());
+            p.project = std::move(*next);
+            print(map->file.path);
+            ++made;
+        }
+        if (!made) return 0;
+        if (const Outcome saved = saveProject(p.project, o.project); !saved) return fail(saved.error());
+        return 0;
+    }
+    if (o.recipe.empty() || o.out.empty())
+        return fail("Packing needs a --recipe and where to write, --out; or a --project whose packings are to be made.");
+    auto recipe = findRecipe(o.recipe);
+    if (!recipe) return fail(recipe.error());
+    if (o.size) recipe->size = o.size;
+    if (!o.folder.empty()) {
+        const auto sets = setsInFolder(o.folder, o.pattern);
+        if (!sets) return fail(sets.error());
+        bool problems = sets->empty();
+        if (sets->empty()) fmt::print(stderr, "hsk: nothing in {} matches {}.\n", o.folder, o.pattern);
+        for (const FileSet& set : *sets) {
+            PackRequest request;
+            request.recipe = *recipe;
+            request.sources = set.maps;
+            const fs::path to = fs::path(o.out) / (set.name + recipe->suffix +
+                                                   (recipe->type == SampleType::U8 || recipe->type == SampleType::U16 ? ".png" : ".exr"));
+            if (const Outcome done = packToFile(request, to); !done) {
+                problems = true;
+                fmt::print(stderr, "hsk: {}: {}\n", set.name, done.error().sentence);
+            } else {
+                print(to.string());
+            }
+        }
+        return problems ? 1 : 0;
+    }
+    PackRequest request;
+    request.recipe = *recipe;
+    for (const std::string& s : o.sources) {
+        const size_t equals = s.find('=');
+        if (equals == std::string::npos) return fail(fmt::format("{} should be ROLE=FILE, such as roughness=setts_rough.png.", s));
+        const std::string role = s.substr(0, equals), file = s.substr(equals + 1);
+        request.sources[role] = {file, kindOf(role)};
+    }
+    const auto plan = planPack(request);
+    if (!plan) return fail(plan.error());
+    if (const Outcome done = packToFile(request, o.out); !done) return fail(done.error());
+    if (o.json)
+        print(Json{{"file", o.out},
+                   {"width", plan->width},
+                   {"height", plan->height},
+                   {"channels", plan->channels},
+                   {"direct", plan->direct},
+                   {"workingBytes", plan->workingBytes}});
+    else print(fmt::format("{}: {} x {}, {} channels", o.out, plan->width, plan->height, plan->channels));
+    return 0;
+}
+
+int unpackMaps(const MapOptions& o) {
+    std::optional<Recipe> recipe;
+    if (!o.recipe.empty()) {
+        auto found = findRecipe(o.recipe);
+        if (!found) return fail(found.error());
+        recipe = *found;
+    }
+    bool problems = false;
+    for (const std::string& file : o.files) {
+        const auto written = unpack(file, recipe ? &*recipe : nullptr, o.out);
+        if (!written) {
+            problems = true;
+            fmt::print(stderr, "hsk: {}\n", written.error().sentence);
+            continue;
+        }
+        for (const fs::path& p : *written) print(p.string());
+    }
+    return problems ? 2 : 0;
+}
+
+static std::optional<SampleType> samplesByName(const std::string& name) {
+    for (SampleType t : {SampleType::U8, SampleType::U16, SampleType::F16, SampleType::F32})
+        if (nameOf(t) == name) return t;
+    return {};
+}
+
+int makeFromWire(const MapOptions& o) {
+    Options open_;
+    open_.project = o.project;
+    const auto opened = open(open_);
+    if (!opened) return fail(opened.error());
+    Opened& p = **opened;
+    auto origin = originOfLane(p.project, o.of + ": " + o.wire);
+    if (!origin)
+        return fail(
+            fmt::format("There is no {} in {}, or {} is no wire (CARD.PORT or CARD.PORT.TAKE, by ids).", o.of, p.project.name, o.wire));
+    origin->width = origin->height = o.size ? o.size : 1024;
+    origin->type = samplesByName(o.samples).value_or(SampleType::U8);
+    origin->seamless = o.seamless;
+    if (!o.name.empty()) {
+        MapFile map;
+        map.id = newId('t');
+        map.name = o.name;
+        map.origin = *origin;
+        const auto made = makeMap(p.project, p.assets, map, {});
+        if (!made) return fail(made.error());
+        const auto next = edit::addMap(p.project, made->file);
+        if (!next) return fail(next.error());
+        if (const Outcome saved = saveProject(*next, o.project); !saved) return fail(saved.error());
+        print(made->file.path);
+        for (const std::string& c : made->cautions) fmt::print(stderr, "caution: {}\n", c);
+        return 0;
+    }
+    if (o.out.empty()) return fail("Say with --out where the map is to be written, or with --name that it becomes a map of the project.");
+    const auto picture = pictureOfWire(p.project, p.assets, *origin, {});
+    if (!picture) return fail(picture.error());
+    const bool integer = origin->type == SampleType::U8 || origin->type == SampleType::U16;
+    if (const Outcome written =
+            writeImage(o.out, picture->image, picture->kind == MapKind::Color && integer ? PixelEncoding::Srgb : PixelEncoding::Data);
+        !written)
+        return fail(written.error());
+    for (const std::string& c : picture->cautions) fmt::print(stderr, "caution: {}\n", c);
+    return 0;
+}
+
+int remake(const MapOptions& o) {
+    Options open_;
+    open_.project = o.project;
+    const auto opened = open(open_);
+    if (!opened) return fail(opened.error());
+    Opened& p = **opened;
+    const Stale stale = staleMaps(p.project, p.assets);
+    for (const Id& id : stale.maps) {
+        const auto made = makeMap(p.project, p.assets, *p.project.map(id), {});
+        if (!made) return fail(made.error());
+        p.project = *edit::changeMap(p.project, made->file);
+        print(made->file.path);
+    }
+    if (!stale.maps.empty())
+        if (const Outcome saved = saveProject(p.project, o.project); !saved) return fail(saved.error());
+    return packMaps(o);
+}
+
+} // namespace hue::cli

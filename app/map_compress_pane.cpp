@@ -71,7 +71,7 @@ MapCompressPane::MapCompressPane(Session& session, MapService& service) : MapPan
     m_table->verticalHeader()->setDefaultSectionSize(22);
     m_table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
     m_table->horizontalHeader()->setSectionResizeMode(Format, QHeaderView::Fixed);
-    m_table->horizontalHeader()->resizeSection(Format, 122);
+    m_table->horizontalHeader()->resizeSection(Format, 146);
     m_table->setSelectionBehavior(QAbstractItemView::SelectRows);
     m_table->setSelectionMode(QAbstractItemView::SingleSelection);
     m_table->setEditTriggers(QAbstractItemView::NoEditTriggers);

@@ -42,10 +42,28 @@ constexpr WhatDef kWhats[] = {
      MapKind::Data, "occlusion"},
     {QT_TR_NOOP("curvature from height"), QT_TR_NOOP("Light on ridges, dark in hollows, grey where flat."), false, true, true, false,
      "curvature", MapKind::Data, "mask"},
-    {QT_TR_NOOP("roughness from gloss"),
-     QT_TR_NOOP("Inverted. For whole gloss sets use hsk from-gloss, which makes base color and metallic too."), false, false, false, false,
-     "roughness", MapKind::Data, "roughness"},
+    {QT_TR_NOOP("metallic set from gloss set"),
+     QT_TR_NOOP("Base color, metallic and roughness from the diffuse (base color), specular and gloss maps of this map's set."), false,
+     false, false, false, "metallic", MapKind::Color, "base color"},
 };
+
+/// Diffuse, specular and gloss (or none, when it stands in specular's alpha) of a set, at most `side` pixels a side.
+Result<MetallicSet> metallicOf(const std::array<std::filesystem::path, 3>& files, int side) {
+    if (files[0].empty() || files[1].empty())
+        return Error{"gloss.set",
+                     "This needs a set that holds base color (the diffuse map) and specular, and gloss unless it is specular's alpha. Say "
+                     "at the right what the maps hold.",
+                     {}};
+    std::array<Image, 3> maps;
+    for (size_t i = 0; i < 3; ++i) {
+        if (files[i].empty()) continue;
+        auto read = readImage(files[i]);
+        if (!read) return read.error();
+        while (std::max(read->width, read->height) > side) *read = resized(*read, read->width / 2, read->height / 2, Filter::Box);
+        maps[i] = std::move(*read);
+    }
+    return fromSpecularGloss(maps[0], maps[1], maps[2].empty() ? nullptr : &maps[2]);
+}
 
 QDoubleSpinBox* spin(double low, double high, double value, double step, const QString& unit) {
     auto* s = new QDoubleSpinBox;
@@ -136,13 +154,22 @@ void MapConvertPane::show(const Id& id) {
     refresh();
 }
 
+std::array<std::filesystem::path, 3> MapConvertPane::glossFiles() const {
+    std::array<std::filesystem::path, 3> out;
+    const MapFile* m = map();
+    static constexpr const char* roles[] = {"base color", "specular", "gloss"};
+    for (size_t i = 0; i < 3 && m && !m->set.empty(); ++i)
+        if (const MapFile* its = m_session.project().mapOfSet(m->set, roles[i])) out[i] = m_service.path(*its);
+    return out;
+}
+
 std::function<Result<Image>(const Image&)> MapConvertPane::conversion() const {
     const int what = m_what->currentIndex();
     const auto strength = float(m_strength->value());
     const HeightScale scale{float(m_width->value()), float(m_depth->value())};
     std::filesystem::path other;
     if (const MapFile* m = m_session.project().map(m_other->currentData().toString().toStdString())) other = m_service.path(*m);
-    return [what, strength, scale, other](const Image& image) -> Result<Image> {
+    return [what, strength, scale, other, gloss = glossFiles()](const Image& image) -> Result<Image> {
         const bool normals = what <= Join || what == ToHeight;
         if (normals && image.channels < 2)
             return Error{"convert.channels", "This map has one channel, so it holds no normals. Choose a normal map.", {}};
@@ -165,9 +192,9 @@ std::function<Result<Image>(const Image&)> MapConvertPane::conversion() const {
         case Occlusion: return imageOf({occlusionFromHeight(planeOf(image, 0), scale, scale.width * 0.1f)}, SampleType::U8);
         case Curvature: return imageOf({curvatureFromHeight(planeOf(image, 0), scale)}, SampleType::U8);
         default: {
-            Plane p = planeOf(image, image.channels == 4 ? 3 : 0);
-            for (float& v : p.values) v = 1 - v;
-            return imageOf({p}, image.type);
+            auto made = metallicOf(gloss, 512);
+            if (!made) return made.error();
+            return made->baseColor;
         }
         }
     };
@@ -208,8 +235,27 @@ void MapConvertPane::keep() {
     const MapFile* m = map();
     if (!m || !m_image) return;
     const WhatDef& w = kWhats[size_t(m_what->currentIndex())];
-    m_service.addMade(tr(w.name), m->name + " " + w.suffix, w.kind, {}, w.role,
-                      [image = m_image, convert = conversion()](const Evaluator::Control&) { return convert(*image); });
+    if (m_what->currentIndex() == Gloss) {
+        const auto files = glossFiles();
+        const std::string name = m->set;
+        m_service.addMade(tr("make metallic set"), [files, name](const Evaluator::Control&) -> Result<std::vector<NewMap>> {
+            auto made = metallicOf(files, 16384);
+            if (!made) return made.error();
+            std::vector<NewMap> maps;
+            maps.push_back({name + " base color", MapKind::Color, std::move(made->baseColor), name + " metallic", "base color"});
+            maps.push_back({name + " metallic", MapKind::Data, std::move(made->metallic), name + " metallic", "metallic"});
+            maps.push_back({name + " roughness", MapKind::Data, std::move(made->roughness), name + " metallic", "roughness"});
+            return maps;
+        });
+        return;
+    }
+    m_service.addMade(tr(w.name),
+                      [image = m_image, convert = conversion(), name = m->name + " " + w.suffix, kind = w.kind,
+                       role = std::string(w.role)](const Evaluator::Control&) -> Result<std::vector<NewMap>> {
+                          auto made = convert(*image);
+                          if (!made) return made.error();
+                          return std::vector<NewMap>{{name, kind, std::move(*made), {}, role}};
+                      });
 }
 
 } // namespace hue

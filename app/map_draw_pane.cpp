@@ -213,10 +213,10 @@ void MapDrawPane::keep() {
     MaskDrawing d = m_drawing;
     d.width = d.height = m_size->currentData().toInt();
     const std::string name = m_name->text().trimmed().isEmpty() ? "mask" : m_name->text().trimmed().toStdString();
-    m_service.addMade(tr("draw mask"), name, MapKind::Data, {}, "mask", [d](const Evaluator::Control&) -> Result<Image> {
+    m_service.addMade(tr("draw mask"), [d, name](const Evaluator::Control&) -> Result<std::vector<NewMap>> {
         const auto plane = drawMask(d);
         if (!plane) return plane.error();
-        return imageOf({*plane}, SampleType::U8);
+        return std::vector<NewMap>{{name, MapKind::Data, imageOf({*plane}, SampleType::U8), {}, "mask"}};
     });
 }
 

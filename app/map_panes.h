@@ -115,6 +115,8 @@ class MapConvertPane : public MapPane {
     void keep();
     /// The conversion that is set, of a map that was read.
     std::function<Result<Image>(const Image&)> conversion() const;
+    /// Of the map's set: base color (diffuse), specular, gloss; empty where there is none.
+    std::array<std::filesystem::path, 3> glossFiles() const;
     ImagePtr m_image;
     QImage m_result;
     MapCanvas *m_before, *m_after;

@@ -166,33 +166,38 @@ void MapService::cancel() {
     if (m_job) *m_job = true;
 }
 
-void MapService::addMade(const QString& step, const std::string& name, MapKind kind, const std::string& set, const std::string& role,
-                         std::function<Result<Image>(const Evaluator::Control&)> make) {
-    start(step, [this, step, name, kind, set, role, make](const Evaluator::Control& control) -> std::function<void()> {
+void MapService::addMade(const QString& step, std::function<Result<std::vector<NewMap>>(const Evaluator::Control&)> make) {
+    start(step, [this, step, make](const Evaluator::Control& control) -> std::function<void()> {
         auto fail = [this](const Error& e) {
             return [this, sentence = text(e.sentence)] {
                 m_session.say(sentence);
                 Q_EMIT made({});
             };
         };
-        Result<Image> image = make(control);
-        if (!image) return fail(image.error());
-        const std::filesystem::path to = pathForMap(m_session.assets(), name, image->type);
-        const bool encoded = kind == MapKind::Color && (image->type == SampleType::U8 || image->type == SampleType::U16);
-        if (const Outcome written = writeImage(to, *image, encoded ? PixelEncoding::Srgb : PixelEncoding::Data); !written)
-            return fail(written.error());
-        MapFile map;
-        map.id = newId('t');
-        map.name = name;
-        map.path = to.lexically_relative(m_session.assets().folder()).generic_string();
-        map.kind = kind;
-        map.hash = contentHash(to);
-        map.set = set;
-        map.role = role;
-        return [this, step, map] {
-            m_session.apply(step, [&](const Project& p) { return edit::addMap(p, map); });
-            m_session.say(tr("%1 is a map of the project now: %2").arg(text(map.name), text(map.path)));
-            Q_EMIT made(text(map.id));
+        const Result<std::vector<NewMap>> maps = make(control);
+        if (!maps) return fail(maps.error());
+        std::vector<MapFile> files;
+        for (const NewMap& n : *maps) {
+            const std::filesystem::path to = pathForMap(m_session.assets(), n.name, n.image.type);
+            const bool encoded = n.kind == MapKind::Color && (n.image.type == SampleType::U8 || n.image.type == SampleType::U16);
+            if (const Outcome written = writeImage(to, n.image, encoded ? PixelEncoding::Srgb : PixelEncoding::Data); !written)
+                return fail(written.error());
+            MapFile file{newId('t'),      n.name, to.lexically_relative(m_session.assets().folder()).generic_string(), n.kind, n.wrap,
+                         contentHash(to), {}};
+            file.set = n.set;
+            file.role = n.role;
+            files.push_back(std::move(file));
+        }
+        return [this, step, files] {
+            m_session.apply(step, [&](const Project& p) -> Result<Project> {
+                Result<Project> next = p;
+                for (const MapFile& f : files)
+                    if (next) next = edit::addMap(*next, f);
+                return next;
+            });
+            m_session.say(files.size() == 1 ? tr("%1 is a map of the project now: %2").arg(text(files[0].name), text(files[0].path))
+                                            : tr("%1 maps came into the project.").arg(files.size()));
+            Q_EMIT made(text(files[0].id));
         };
     });
 }

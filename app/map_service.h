@@ -15,6 +15,15 @@ namespace hue {
 
 using ImagePtr = std::shared_ptr<const Image>;
 
+/// A map that is about to come into the project.
+struct NewMap {
+    std::string name;
+    MapKind kind = MapKind::Data;
+    Image image;
+    std::string set{}, role{};
+    Wrap wrap = Wrap::Repeat;
+};
+
 class MapService : public QObject {
     Q_OBJECT
 
@@ -39,9 +48,8 @@ class MapService : public QObject {
     QString jobName() const { return m_jobName; }
     void cancel();
 
-    /// A new map from pixels, in the project's folder: written in the background, then brought in as one step of undo.
-    void addMade(const QString& step, const std::string& name, MapKind kind, const std::string& set, const std::string& role,
-                 std::function<Result<Image>(const Evaluator::Control&)> make);
+    /// New maps from pixels, in the project's folder: made and written in the background, then brought in as one step of undo.
+    void addMade(const QString& step, std::function<Result<std::vector<NewMap>>(const Evaluator::Control&)> make);
     /// Makes a map from a wire, and has what reads the wire read the map when `replace` is set.
     void makeFromWire(const MapFile& map, bool replace, int width);
     /// Packs; the packing is in the project or comes into it.

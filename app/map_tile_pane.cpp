@@ -176,38 +176,13 @@ void MapTilePane::attempt() {
 void MapTilePane::keep() {
     const std::vector<Id> ids = together();
     if (m_made.size() != ids.size()) return m_session.say(tr("The set has changed. Try again first."));
-    const auto made = std::make_shared<std::vector<Image>>(m_made);
-    const Snapshot snapshot = m_session.snapshot();
-    QPointer<MapTilePane> self(this);
-    m_service.start(tr("Writing maps"),
-                    [self, made, ids, snapshot, &session = m_session](const Evaluator::Control&) -> std::function<void()> {
-                        std::vector<MapFile> files;
-                        for (size_t i = 0; i < ids.size(); ++i) {
-                            const MapFile& from = *snapshot->map(ids[i]);
-                            MapFile to = from;
-                            to.id = newId('t');
-                            to.name = from.name + " seamless";
-                            to.set = from.set.empty() ? "" : from.set + " seamless";
-                            to.origin = {};
-                            const auto path = pathForMap(session.assets(), to.name, (*made)[i].type);
-                            if (const Outcome written =
-                                    writeImage(path, (*made)[i], from.kind == MapKind::Color ? PixelEncoding::Srgb : PixelEncoding::Data);
-                                !written)
-                                return [&session, sentence = QString::fromStdString(written.error().sentence)] { session.say(sentence); };
-                            to.path = path.lexically_relative(session.assets().folder()).generic_string();
-                            to.hash = contentHash(path);
-                            files.push_back(to);
-                        }
-                        return [self, files, &session] {
-                            session.apply(tr("make seamless"), [&](const Project& p) -> Result<Project> {
-                                Result<Project> next = p;
-                                for (const MapFile& f : files)
-                                    if (next) next = edit::addMap(*next, f);
-                                return next;
-                            });
-                            if (self) Q_EMIT self->m_service.made(QString::fromStdString(files[0].id));
-                        };
-                    });
+    auto maps = std::make_shared<std::vector<NewMap>>();
+    for (size_t i = 0; i < ids.size(); ++i) {
+        const MapFile& from = *m_session.project().map(ids[i]);
+        maps->push_back(
+            {from.name + " seamless", from.kind, m_made[i], from.set.empty() ? "" : from.set + " seamless", from.role, from.wrap});
+    }
+    m_service.addMade(tr("make seamless"), [maps](const Evaluator::Control&) -> Result<std::vector<NewMap>> { return std::move(*maps); });
 }
 
 } // namespace hue

@@ -176,6 +176,21 @@ TEST_F(MapsTest, AHeightBecomesANormalMapOfTheProject) {
     EXPECT_EQ(page().current(), project().maps[1]->id) << "it is shown";
 }
 
+TEST_F(MapsTest, AGlossSetBecomesAMetallicSet) {
+    auto plain = [](float r, float g, float b) { return imageOf({Plane(16, 16, r), Plane(16, 16, g), Plane(16, 16, b)}, SampleType::U8); };
+    dropFiles({save("rail_diffuse.png", plain(0, 0, 0)), save("rail_specular.png", plain(0.8f, 0.7f, 0.6f)),
+               save("rail_gloss.png", imageOf({Plane(16, 16, 0.7f)}, SampleType::U8))});
+    ASSERT_TRUE(project().mapOfSet("rail", "gloss"));
+    page().choose(project().mapOfSet("rail", "gloss")->id);
+    page().showPane(MapsPage::Convert);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return child<QAbstractButton>("convertKeep")->isEnabled(); }, 5000));
+    click("convertKeep");
+    const MapFile* rough = project().mapOfSet("rail metallic", "roughness");
+    ASSERT_TRUE(rough);
+    EXPECT_NEAR(readImage(window->mapService().path(*rough))->at(3, 3, 0), 0.3f, 0.01f);
+    EXPECT_GT(readImage(window->mapService().path(*project().mapOfSet("rail metallic", "metallic")))->at(3, 3, 0), 0.95f);
+}
+
 TEST_F(MapsTest, FormatsAreTriedComparedAndUsed) {
     dropFiles({save("wall_color.png", sampleColors(64, 64, 3), PixelEncoding::Srgb)});
     page().showPane(MapsPage::Compress);

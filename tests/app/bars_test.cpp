@@ -20,7 +20,7 @@ using BarTest = Window;
 using DispatchTest = Window;
 
 TEST_F(BarTest, TimeIsPlayedScrubbedAndKeptInTheLoop) {
-    auto* slider = window->findChild<QSlider*>();
+    auto* slider = window->status().findChild<QSlider*>();
     slider->setValue(500);
     EXPECT_NEAR(session().time(), double(project().loopSeconds) / 2, 0.01);
     session().setTime(double(project().loopSeconds) + 1);
@@ -87,7 +87,7 @@ TEST_F(BarTest, ASecondMasterIsMadeShownAndRemovedWithUndo) {
 }
 
 TEST_F(DispatchTest, WithoutAFolderNothingStartsAndTheBarSaysWhy) {
-    key(window.get(), Qt::Key_3, Qt::ControlModifier);
+    key(window.get(), Qt::Key_4, Qt::ControlModifier);
     QString said;
     QObject::connect(&session(), &Session::said, [&](const QString& s) { said = s; });
     DispatchPage& page = window->dispatch();
@@ -106,7 +106,7 @@ TEST_F(DispatchTest, ABrokenGraphIsReportedAndWritesNothing) {
     ASSERT_TRUE(session().apply("break", [&](const Project& p) {
         return edit::connectChannel(p, session().masterId(), {uv, "out", ""}, "base_color");
     }));
-    key(window.get(), Qt::Key_3, Qt::ControlModifier);
+    key(window.get(), Qt::Key_4, Qt::ControlModifier);
     DispatchPage& page = window->dispatch();
     page.findChild<QLineEdit*>("dispatchFolder")->setText(folder->filePath("out"));
     page.findChild<QComboBox*>("dispatchSize")->setCurrentIndex(0);

@@ -102,7 +102,7 @@ TEST_F(Journey, FromAnEmptyProjectToBakedMaps) {
     EXPECT_EQ(middle(), QColor(0, 0, 255));
 
     // Baked from the station Dispatch.
-    key(window.get(), Qt::Key_3, Qt::ControlModifier);
+    key(window.get(), Qt::Key_4, Qt::ControlModifier);
     DispatchPage& page = window->dispatch();
     auto* worn = page.findChild<QComboBox*>("dispatchWorn");
     worn->setCurrentIndex(worn->findData(QString::fromStdString(second)));

@@ -119,7 +119,7 @@ TEST_F(ProblemTest, TheKeyLeadsToTheCardAtFault) {
     const Id a = type("texcoord", {80, 60}), b = type("luminance", {400, 60});
     ASSERT_TRUE(session().apply("wire", [&](const Project& p) { return edit::connect(p, session().masterId(), {a, "out", ""}, b, "in"); }));
     ASSERT_TRUE(QTest::qWaitFor([&] { return !session().problems().empty() && session().problems()[0].code == "wire.width"; }, 5000));
-    key(window.get(), Qt::Key_2, Qt::ControlModifier);
+    key(window.get(), Qt::Key_3, Qt::ControlModifier);
     key(window.get(), Qt::Key_F8);
     EXPECT_EQ(board().selection(), std::set<Id>{b});
     EXPECT_TRUE(board().isVisible());
@@ -295,7 +295,7 @@ TEST_F(KeyTest, DeleteGivesAnInstancesValueBackInTheTable) {
     key(window.get(), Qt::Key_I, Qt::ControlModifier);
     const Id instance = session().target();
     ASSERT_TRUE(session().apply("own", [&](const Project& p) { return edit::setOwn(p, instance, parameter, {Value::number(0.9f), {}}); }));
-    key(window.get(), Qt::Key_2, Qt::ControlModifier);
+    key(window.get(), Qt::Key_3, Qt::ControlModifier);
     EXPECT_EQ(session().target(), instance) << "coming to the table changes nothing of what is tuned";
     InstanceModel* model = window->instances().model();
     const QModelIndex row = model->indexOf(instance);

@@ -255,7 +255,7 @@ TEST_F(InstanceTest, TheTableShowsTheTreeAndEditsInPlace) {
     key(window.get(), Qt::Key_I, Qt::ControlModifier);
     const Id child = session().target();
     EXPECT_EQ(project().instance(child)->parent, parent);
-    key(window.get(), Qt::Key_2, Qt::ControlModifier);
+    key(window.get(), Qt::Key_3, Qt::ControlModifier);
     InstanceModel* model = window->instances().model();
     const QModelIndex row = model->indexOf(parent);
     EXPECT_EQ(model->rowCount(row), 1);

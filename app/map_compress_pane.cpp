@@ -144,6 +144,7 @@ void MapCompressPane::show(const Id& id) {
     m_image = image;
     if (other) {
         m_reports.clear();
+        m_part.reset();
         m_said->setText(tr("Try all formats to see what each does to this map, or have one proposed."));
     }
     const int row = m_table->currentIndex().row();
@@ -177,15 +178,16 @@ void MapCompressPane::refresh() {
     if (!m_image) return m_canvas->setImage({});
     const auto it = m_reports.find(chosen());
     const int shown = m_show->currentIndex();
+    const QString where = m_part && m_part->width * m_part->height < m_image->width * m_image->height ? tr(", its middle") : QString();
     if (shown == 1 || it == m_reports.end()) {
-        m_canvas->setImage(imageOfScreen(colorPicture(*m_image)));
-        m_canvas->setCaption(shown == 1 ? tr("original") : tr("original; this format was not tried yet"));
+        m_canvas->setImage(imageOfScreen(colorPicture(m_part ? *m_part : *m_service.shown(m_image))));
+        m_canvas->setCaption(shown == 1 ? tr("original") + where : tr("original; this format was not tried yet"));
     } else if (shown == 2) {
-        m_canvas->setImage(imageOfScreen(colorPicture(errorPicture(*m_image, it->second.decoded, 8))));
-        m_canvas->setCaption(tr("%1: error, 8 times").arg(nameOfFormat(chosen())));
+        m_canvas->setImage(imageOfScreen(colorPicture(errorPicture(*m_part, it->second.decoded, 8))));
+        m_canvas->setCaption(tr("%1: error, 8 times").arg(nameOfFormat(chosen())) + where);
     } else {
         m_canvas->setImage(imageOfScreen(colorPicture(it->second.decoded)));
-        m_canvas->setCaption(nameOfFormat(chosen()));
+        m_canvas->setCaption(nameOfFormat(chosen()) + where);
     }
 }
 
@@ -196,20 +198,23 @@ void MapCompressPane::attemptAll() {
     m_service.start(tr("Trying formats"),
                     [self, image = m_image, kind = m->kind, id = m_map](const Evaluator::Control& control) -> std::function<void()> {
                         auto reports = std::make_shared<std::map<BlockFormat, FormatReport>>();
+                        // Of a large map its middle is judged, at its full resolution: all formats of the whole would not fit in memory.
+                        const auto part = std::make_shared<Image>(judgedPart(*image, 2048));
                         const std::vector<BlockFormat> formats = formatsFor(*image, kind);
                         std::string problem;
                         for (size_t i = 0; i < formats.size() && problem.empty(); ++i) {
                             EncodeOptions options;
                             options.srgb = kind == MapKind::Color;
                             options.cancelled = control.cancelled;
-                            auto report = reportOn(*image, kind, formats[i], options);
+                            auto report = reportOn(*image, kind, formats[i], options, 2048);
                             if (report) (*reports)[formats[i]] = std::move(*report);
                             else problem = report.error().sentence;
                             control.progress(float(i + 1) / float(formats.size()));
                         }
-                        return [self, reports, problem, id] {
+                        return [self, reports, problem, part, id] {
                             if (!self || self->m_map != id) return;
                             self->m_reports = std::move(*reports);
+                            self->m_part = part;
                             if (!problem.empty()) self->m_session.say(QString::fromStdString(problem));
                             else self->m_said->setText(tr("Choose a row to see it; Space compares with the original."));
                             self->show(id);

@@ -212,13 +212,13 @@ void MapConvertPane::refresh() {
     visible(m_depthName, m_depth, w.depth);
     visible(m_otherName, m_other, w.other);
     m_before->setEmptyText(m_map.empty() ? QString() : tr("reading"));
-    m_before->setImage(m_image ? imageOfScreen(colorPicture(*m_image, 1024)) : QImage());
+    m_before->setImage(m_image ? imageOfScreen(colorPicture(*m_service.shown(m_image))) : QImage());
     m_keep->setEnabled(false);
     if (!m_image || !isVisible()) return m_after->setImage({});
     // The preview is made from a smaller map, so that turning a value is seen at once.
     const quint64 serial = ++m_serial;
     QPointer<MapConvertPane> self(this);
-    QThreadPool::globalInstance()->start([self, serial, image = m_image, convert = conversion()] {
+    QThreadPool::globalInstance()->start([self, serial, image = m_service.shown(m_image), convert = conversion()] {
         Image small = *image;
         while (std::max(small.width, small.height) > 512) small = resized(small, small.width / 2, small.height / 2, Filter::Box);
         auto made = std::make_shared<Result<Image>>(convert(small));

@@ -114,7 +114,7 @@ void MapLookPane::show(const Id& id) {
                              : known && !known->problem.empty() ? QString::fromStdString(known->problem)
                              : channels == 0                    ? tr("reading")
                                                                 : tr("none"));
-        if (image && image != m_image) canvas->setImage(has ? imageOfScreen(channelPicture(*image, from)) : QImage());
+        if (image && image != m_image) canvas->setImage(has ? imageOfScreen(channelPicture(*m_service.shown(image), from)) : QImage());
         if (!image) canvas->setImage({});
         if (known && known->problem.empty() && has) m_strip[size_t(c)]->show(known->facts.channel[size_t(from)], known->facts.type);
         else m_strip[size_t(c)]->clear();

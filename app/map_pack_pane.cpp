@@ -1,8 +1,6 @@
 #include "app/map_pack_pane.h"
 
 #include "app/theme.h"
-#include "core/compile/compile.h"
-#include "core/cost/cost.h"
 #include "core/document/edits.h"
 
 #include <QCheckBox>
@@ -326,27 +324,22 @@ void MapPackPane::packAllSets() {
 void MapPackPane::useInMasters() {
     // What all masters cost, before and after.
     auto cost = [this](const Project& p) {
-        std::array<size_t, 2> sum{};
-        std::set<const Map*> counted;
+        Cost sum;
         for (const auto& m : p.masters) {
-            const Resolved resolved = resolve(p, m->id);
-            const Cost c = costOf(*compileSurface(p, *m).program, [&](const MapSlot& slot) {
-                MapPtr map = m_session.assets().map(p, resolved, slot);
-                if (map && counted.insert(map.get()).second) sum[1] += map->cardBytes();
-                return map;
-            });
-            sum[0] += size_t(c.fetches);
+            const Cost c = m_service.cost(p, m->id);
+            sum.fetches += c.fetches;
+            sum.mapBytes += c.mapBytes;
         }
         return sum;
     };
-    const auto before = cost(m_session.project());
+    const Cost before = cost(m_session.project());
     if (!m_session.apply(tr("use packed map"), [&](const Project& p) { return edit::usePacked(p, m_packing); })) return;
-    const auto after = cost(m_session.project());
-    const QString words = tr("Fetches of all masters: %1 before, %2 now. Map memory: %3 MB before, %4 MB now.")
-                              .arg(before[0])
-                              .arg(after[0])
-                              .arg(double(before[1]) / 1e6, 0, 'f', 2)
-                              .arg(double(after[1]) / 1e6, 0, 'f', 2);
+    const Cost after = cost(m_session.project());
+    const QString words = tr("Fetches of all masters: %1 before, %2 now. Map memory, master by master: %3 MB before, %4 MB now.")
+                              .arg(before.fetches)
+                              .arg(after.fetches)
+                              .arg(double(before.mapBytes) / 1e6, 0, 'f', 2)
+                              .arg(double(after.mapBytes) / 1e6, 0, 'f', 2);
     m_said->setText(words);
     m_session.say(words);
 }

@@ -93,6 +93,7 @@ class MapTilePane : public MapPane {
     std::vector<Id> together() const;
     ImagePtr m_image;
     std::vector<Image> m_made; ///< of the set, in the order of together()
+    ImagePtr m_madeShown;      ///< the first of them, for the screen
     MapCanvas* m_canvas;
     QComboBox *m_how, *m_method;
     QSlider* m_band;
@@ -147,6 +148,7 @@ class MapCompressPane : public MapPane {
     BlockFormat chosen() const;
     ImagePtr m_image;
     std::map<BlockFormat, FormatReport> m_reports;
+    ImagePtr m_part; ///< of the map, that the reports are of
     MapCanvas* m_canvas;
     QStandardItemModel* m_model;
     QTableView* m_table;

@@ -2,8 +2,9 @@
 
 #include "app/theme.h"
 #include "core/compile/compile.h"
-#include "core/cost/cost.h"
+#include "core/compress/block_format.h"
 #include "core/document/edits.h"
+#include "core/maps/mips.h"
 
 #include <QFileInfo>
 #include <QPointer>
@@ -13,8 +14,14 @@ namespace {
 
 QString text(const std::string& s) { return QString::fromStdString(s); }
 constexpr size_t kKeptImages = 4;
+constexpr int kScreenSide = 2048;
 
 } // namespace
+
+ImagePtr forScreen(ImagePtr image) {
+    while (std::max(image->width, image->height) > kScreenSide) image = std::make_shared<Image>(halved(*image, false));
+    return image;
+}
 
 QImage imageOfScreen(const ScreenPicture& p) {
     QImage out(p.width, p.height, p.channels == 1 ? QImage::Format_Grayscale8 : QImage::Format_RGB888);
@@ -120,11 +127,14 @@ ImagePtr MapService::image(const Id& id) {
     // What is in sight comes before what is looked at for later.
     m_pool.start(
         [this, file, changed, key, id] {
-            auto read = std::make_shared<Result<Image>>(readImage(file));
-            QMetaObject::invokeMethod(this, [this, file, changed, key, id, read] {
-                if (*read) {
+            Result<Image> read = readImage(file);
+            const ImagePtr image = read ? std::make_shared<Image>(std::move(*read)) : nullptr;
+            const ImagePtr small = image ? forScreen(image) : nullptr;
+            QMetaObject::invokeMethod(this, [this, file, changed, key, id, image, small] {
+                // What could not be read is not tried again until the file changes.
+                if (image) {
                     m_reading.erase(key);
-                    m_images.push_back({file, changed, std::make_shared<Image>(std::move(**read))});
+                    m_images.push_back({file, changed, image, small});
                     if (m_images.size() > kKeptImages) m_images.erase(m_images.begin());
                 }
                 Q_EMIT imageReady(text(id));
@@ -132,6 +142,26 @@ ImagePtr MapService::image(const Id& id) {
         },
         10);
     return nullptr;
+}
+
+ImagePtr MapService::shown(const ImagePtr& image) const {
+    for (const Kept& k : m_images)
+        if (k.image == image) return k.shown;
+    return image;
+}
+
+Cost MapService::cost(const Project& project, const Id& worn) const {
+    const Resolved resolved = resolve(project, worn);
+    if (!resolved.master) return {};
+    return costOf(*compileSurface(project, *resolved.master).program, [&](const MapSlot& slot) -> CardMap {
+        Id id = slot.map;
+        if (const auto it = resolved.values.find(slot.parameter); it != resolved.values.end()) id = it->second.value.map;
+        const MapFile* map = project.map(id);
+        const auto k = map ? knowledge(*map) : nullptr;
+        if (!k || !k->problem.empty()) return {};
+        const auto format = blockFormatByKey(map->format).value_or(BlockFormat::Plain8);
+        return {map, bytesWithMips(format, k->facts.width, k->facts.height, k->facts.channels)};
+    });
 }
 
 bool MapService::start(const QString& name, Work work) {
@@ -214,15 +244,11 @@ void MapService::makeFromWire(const MapFile& wanted, bool replace, int width) {
                   };
               return [this, made_ = *done, replace, width] {
                   const MapFile& map = made_.file;
-                  const Master* master = m_session.project().masterOf(map.origin.worn);
-                  auto costNow = [&]() -> Cost {
-                      const Master* now = m_session.project().masterOf(map.origin.worn);
-                      if (!now) return {};
-                      const Resolved resolved = resolve(m_session.project(), map.origin.worn);
-                      return costOf(*compileSurface(m_session.project(), *now).program,
-                                    [&](const MapSlot& slot) { return m_session.assets().map(m_session.project(), resolved, slot); });
-                  };
-                  const Cost before = replace ? costNow() : Cost{};
+                  const Id worn = map.origin.worn;
+                  const Master* master = m_session.project().masterOf(worn);
+                  const Cost before = cost(m_session.project(), worn);
+                  const size_t bytes = bytesWithMips(map.origin.type == SampleType::U8 ? BlockFormat::Plain8 : BlockFormat::Plain16,
+                                                     map.origin.width, map.origin.height, width);
                   const bool good =
                       m_session.apply(replace ? tr("replace by a map") : tr("make map"), [&](const Project& p) -> Result<Project> {
                           Result<Project> next = edit::addMap(p, map);
@@ -230,7 +256,7 @@ void MapService::makeFromWire(const MapFile& wanted, bool replace, int width) {
                           return next;
                       });
                   if (good && replace) {
-                      const Cost after = costNow();
+                      const Cost after = cost(m_session.project(), worn);
                       m_session.say(
                           tr("%1 took its place: %2 operations a pixel instead of %3, %4 fetches instead of %5, %6 MB more of maps.")
                               .arg(text(map.name))
@@ -238,7 +264,7 @@ void MapService::makeFromWire(const MapFile& wanted, bool replace, int width) {
                               .arg(before.operationsPerPixel())
                               .arg(after.fetches)
                               .arg(before.fetches)
-                              .arg(double(after.mapBytes - std::min(after.mapBytes, before.mapBytes)) / 1e6, 0, 'f', 2));
+                              .arg(double(bytes) / 1e6, 0, 'f', 2));
                   } else if (good) {
                       m_session.say(made_.cautions.empty() ? tr("%1 is a map of the project now.").arg(text(map.name))
                                                            : text(made_.cautions[0]));

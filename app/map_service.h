@@ -3,6 +3,7 @@
 // on disk, and jobs that take a while.
 #include "app/session.h"
 #include "core/bake/made_maps.h"
+#include "core/cost/cost.h"
 #include "core/maps/map_pictures.h"
 #include "core/store/map_index.h"
 
@@ -38,6 +39,10 @@ class MapService : public QObject {
     std::filesystem::path path(const MapFile& map) const { return m_session.assets().resolve(map.path); }
     /// The pixels of a map; null while they are read, then imageReady follows. The last few are kept.
     ImagePtr image(const Id& map);
+    /// The same for the screen: halved until no side is longer than 2048, so that panes can draw it at once.
+    ImagePtr shown(const ImagePtr& image) const;
+    /// What a master or instance costs, without reading any pixels.
+    Cost cost(const Project& project, const Id& worn) const;
     bool lookingAtMaps() const { return m_looking > 0; }
 
     /// One job at a time, in the background. `work` returns what is to be done in the window afterwards. A second job is refused
@@ -79,7 +84,7 @@ class MapService : public QObject {
     struct Kept {
         std::filesystem::path path;
         std::filesystem::file_time_type changed;
-        ImagePtr image;
+        ImagePtr image, shown;
     };
     std::vector<Kept> m_images; ///< the newest last
     std::set<std::string> m_reading, m_lookedAt;
@@ -89,6 +94,8 @@ class MapService : public QObject {
     bool m_checking = false;
 };
 
+/// Halved until no side is longer than 2048.
+ImagePtr forScreen(ImagePtr image);
 /// A picture for widgets.
 QImage imageOfScreen(const ScreenPicture& picture);
 

@@ -88,6 +88,7 @@ void MapTilePane::show(const Id& id) {
     m_canvas->setEmptyText(id.empty() ? QString() : tr("reading"));
     if (other) {
         m_made.clear();
+        m_madeShown.reset();
         m_keep->setEnabled(false);
         m_after->setEnabled(false);
         const QSignalBlocker block(m_after);
@@ -98,7 +99,7 @@ void MapTilePane::show(const Id& id) {
 }
 
 void MapTilePane::refresh() {
-    const Image* image = m_after->isChecked() && !m_made.empty() ? &m_made[0] : m_image.get();
+    const ImagePtr image = m_after->isChecked() && m_madeShown ? m_madeShown : m_image ? m_service.shown(m_image) : nullptr;
     if (!image) return m_canvas->setImage({});
     constexpr int most = 2048;
     if (m_how->currentIndex() == 1) m_canvas->setImage(imageOfScreen(colorPicture(offsetByHalf(*image), most)));
@@ -160,10 +161,12 @@ void MapTilePane::attempt() {
         }
         if (made && set.size() == files.size()) made = makeSeamless(set, request);
         auto kept = std::make_shared<Result<std::vector<Image>>>(std::move(made));
-        return [self, kept, id] {
+        const ImagePtr small = *kept ? forScreen(std::make_shared<Image>((**kept)[0])) : nullptr;
+        return [self, kept, id, small] {
             if (!self || self->m_map != id) return;
             if (!*kept) return self->m_session.say(QString::fromStdString(kept->error().sentence));
             self->m_made = std::move(**kept);
+            self->m_madeShown = small;
             self->m_keep->setEnabled(true);
             self->m_after->setEnabled(true);
             self->m_after->setChecked(true);

@@ -292,7 +292,13 @@ MapsPage::MapsPage(Session& session, MapService& service, QWidget* parent) : QWi
         if (id.toStdString() == m_current) refresh();
     });
     connect(&service, &MapService::knowledgeChanged, this, &MapsPage::refresh);
-    connect(&session, &Session::changed, this, &MapsPage::refresh);
+    connect(&session, &Session::changed, this, [this] {
+        // Every turn of the orbit is a change too, and changes nothing here.
+        const Project& p = m_session.project();
+        if (p.maps == m_seen.maps && p.packings == m_seen.packings && p.masters == m_seen.masters && p.instances == m_seen.instances)
+            return;
+        refresh();
+    });
     auto* remove = new QAction(tr("Remove map"), this);
     remove->setShortcut(Qt::Key_Delete);
     remove->setShortcutContext(Qt::WidgetWithChildrenShortcut);
@@ -320,6 +326,8 @@ void MapsPage::showEvent(QShowEvent*) { refresh(); }
 void MapsPage::refresh() {
     // Closed, it has nothing to follow.
     if (!isVisible()) return;
+    const Project& p = m_session.project();
+    m_seen = {p.maps, p.packings, p.masters, p.instances};
     fillList();
     if (!m_session.project().map(m_current)) {
         m_current = m_session.project().maps.empty() ? Id{} : m_session.project().maps[0]->id;

@@ -53,6 +53,13 @@ class MapsPage : public QWidget {
     MapService& m_service;
     Id m_current;
     std::string m_listed;
+    /// What the page shows of the document, as it was when it was last shown.
+    struct Seen {
+        decltype(Project::maps) maps;
+        decltype(Project::packings) packings;
+        decltype(Project::masters) masters;
+        decltype(Project::instances) instances;
+    } m_seen;
     QTreeView* m_list;
     QStandardItemModel* m_model;
     QStackedWidget* m_panes;

@@ -2,6 +2,7 @@
 
 #include "core/compile/compile.h"
 #include "core/document/edits.h"
+#include "core/hash.h"
 #include "core/maps/statistics.h"
 #include "core/maps/tiling.h"
 
@@ -16,23 +17,6 @@ namespace {
 namespace fs = std::filesystem;
 
 Error refuse(std::string code, std::string sentence) { return {std::move(code), std::move(sentence), {}}; }
-
-class Hash {
-  public:
-    void add(const void* p, size_t n) {
-        const auto* b = static_cast<const unsigned char*>(p);
-        for (size_t i = 0; i < n; ++i) m_h = (m_h ^ b[i]) * 0x100000001B3ull;
-    }
-    void add(const std::string& s) {
-        add(s.data(), s.size());
-        add("\0", 1);
-    }
-    template <class T> void number(T v) { add(&v, sizeof v); }
-    std::string text() const { return fmt::format("{:016x}", m_h); }
-
-  private:
-    uint64_t m_h = 0xCBF29CE484222325ull;
-};
 
 /// By the content, so that a project may be moved or copied; read again only when time or length of the file have changed.
 void addFile(Hash& h, const fs::path& file) {

@@ -1,6 +1,7 @@
 #include "core/compress/block_file.h"
 
 #include "core/maps/image_file.h"
+#include "core/store/json_text.h"
 
 #include <cstring>
 #include <fmt/format.h>
@@ -378,15 +379,9 @@ Outcome writeBlockFile(const fs::path& file, const BlockMap& map, const Containe
     }
     std::error_code none;
     if (file.has_parent_path()) fs::create_directories(file.parent_path(), none);
-    {
-        std::ofstream out(temporaryFor(file), std::ios::binary);
-        out.write(reinterpret_cast<const char*>(bytes.data()), std::streamsize(bytes.size()));
-        if (!out.flush()) {
-            fs::remove(temporaryFor(file), none);
-            return cannotWrite(file, "the folder is missing or not writable, or the disk is full");
-        }
-    }
-    return moveInPlace(temporaryFor(file), file);
+    const std::string why = writeAtomically(file.string(), {reinterpret_cast<const char*>(bytes.data()), bytes.size()});
+    if (!why.empty()) return cannotWrite(file, why);
+    return Done{};
 }
 
 Result<BlockMap> readBlockFile(const fs::path& file) {

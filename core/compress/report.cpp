@@ -12,17 +12,6 @@
 namespace hue {
 namespace {
 
-Image middleOf(const Image& image, int side) {
-    // At a multiple of every block's size, so that blocks lie as they do in the whole.
-    const int w = std::min(image.width, side), h = std::min(image.height, side);
-    if (w == image.width && h == image.height) return image;
-    const int left = (image.width - w) / 2 / 120 * 120, top = (image.height - h) / 2 / 120 * 120;
-    Image out(w, h, image.channels, image.type);
-    const size_t pixel = size_t(image.channels) * bytesOf(image.type);
-    for (int y = 0; y < h; ++y) std::memcpy(out.row(y), image.row(top + y) + size_t(left) * pixel, out.rowBytes());
-    return out;
-}
-
 /// 8-bit RGBA for FLIP: the picture, or one channel as grey.
 std::vector<uint8_t> shown(const Image& image, int channel) {
     std::vector<uint8_t> out(size_t(image.width) * size_t(image.height) * 4, 255);
@@ -94,6 +83,17 @@ double blockMarksOf(const Image& a, const Image& b, int channel, int blockWidth)
 
 } // namespace
 
+Image judgedPart(const Image& image, int side) {
+    // At a multiple of every block's size, so that blocks lie as they do in the whole.
+    const int w = std::min(image.width, side), h = std::min(image.height, side);
+    if (w == image.width && h == image.height) return image;
+    const int left = (image.width - w) / 2 / 120 * 120, top = (image.height - h) / 2 / 120 * 120;
+    Image out(w, h, image.channels, image.type);
+    const size_t pixel = size_t(image.channels) * bytesOf(image.type);
+    for (int y = 0; y < h; ++y) std::memcpy(out.row(y), image.row(top + y) + size_t(left) * pixel, out.rowBytes());
+    return out;
+}
+
 std::array<bool, 4> meaningfulChannels(const MapFacts& f, MapKind kind) {
     std::array<bool, 4> out{};
     for (int c = 0; c < f.channels; ++c) out[size_t(c)] = !f.channel[size_t(c)].constant();
@@ -109,7 +109,7 @@ Result<FormatReport> reportOn(const Image& whole, MapKind kind, BlockFormat form
     r.channels = whole.channels;
     r.bytes = bytesWithMips(format, whole.width, whole.height, whole.channels);
     r.bitsPerPixel = double(levelBytes(format, whole.width, whole.height, whole.channels)) * 8 / (double(whole.width) * whole.height);
-    const Image image = middleOf(whole, side);
+    const Image image = judgedPart(whole, side);
     Result<Image> decoded = asCompressed(image, format, options);
     if (!decoded) return decoded.error();
     // Two components carry a normal: the third is rebuilt, as the shader does.

@@ -4,7 +4,7 @@
 
 namespace hue {
 
-Cost costOf(const Program& p, const std::function<MapPtr(const MapSlot&)>& map) {
+Cost costOf(const Program& p, const std::function<CardMap(const MapSlot&)>& map) {
     Cost cost;
     std::vector<char> afterFetch(p.code.size(), 0);
     std::set<uint32_t> slots;
@@ -26,9 +26,11 @@ Cost costOf(const Program& p, const std::function<MapPtr(const MapSlot&)>& map) 
         }
     }
     cost.samplers = int(slots.size());
-    std::set<const Map*> counted;
-    for (uint32_t slot : slots)
-        if (MapPtr m = map ? map(p.maps[slot]) : nullptr; m && counted.insert(m.get()).second) cost.mapBytes += m->cardBytes();
+    std::set<const void*> counted;
+    for (uint32_t slot : slots) {
+        const CardMap m = map ? map(p.maps[slot]) : CardMap{};
+        if (m.identity && counted.insert(m.identity).second) cost.mapBytes += m.bytes;
+    }
     return cost;
 }
 

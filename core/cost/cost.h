@@ -16,7 +16,16 @@ struct Cost {
     int operationsPerPixel() const { return operations[int(Rate::Pixel)]; }
 };
 
-/// `map` gives the map of a slot, or null where there is none.
-Cost costOf(const Program& program, const std::function<MapPtr(const MapSlot&)>& map);
+/// A map as the ledger counts it: which one, and its bytes on the card. No pixels are needed for that.
+struct CardMap {
+    const void* identity = nullptr; ///< equal for the same map; null: none
+    size_t bytes = 0;
+    CardMap() = default;
+    CardMap(const void* which, size_t size) : identity(which), bytes(size) {}
+    CardMap(const MapPtr& map) : identity(map.get()), bytes(map ? map->cardBytes() : 0) {}
+};
+
+/// `map` gives the map of a slot.
+Cost costOf(const Program& program, const std::function<CardMap(const MapSlot&)>& map);
 
 } // namespace hue

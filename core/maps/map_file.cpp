@@ -1,6 +1,7 @@
 #include "core/maps/map_file.h"
 
 #include "core/compress/block_format.h"
+#include "core/hash.h"
 #include "core/maps/image_file.h"
 #include "core/maps/normal_tools.h"
 
@@ -146,11 +147,10 @@ Result<Picture> readPicture(const fs::path& file) {
 std::string contentHash(const fs::path& file) {
     std::ifstream in(file, std::ios::binary);
     if (!in) return {};
-    uint64_t h = 0xCBF29CE484222325ull;
+    Hash hash;
     char buffer[1 << 16];
-    while (in.read(buffer, sizeof buffer) || in.gcount() > 0)
-        for (std::streamsize i = 0; i < in.gcount(); ++i) h = (h ^ uint64_t(static_cast<unsigned char>(buffer[i]))) * 0x100000001B3ull;
-    return fmt::format("{:016x}", h);
+    while (in.read(buffer, sizeof buffer) || in.gcount() > 0) hash.add(buffer, size_t(in.gcount()));
+    return hash.text();
 }
 
 struct MapLibrary::Background {

@@ -10,7 +10,7 @@
 namespace hue {
 namespace {
 
-/// A map as planes, and whether X and Y are exchanged.
+/// A map as planes.
 struct Work {
     std::vector<Plane> planes;
 };

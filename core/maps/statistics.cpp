@@ -121,7 +121,6 @@ NormalFacts normalsOf(const Image& image) {
     NormalFacts f;
     // Full resolution, but not every pixel of a very large map.
     const int step = std::max(1, int(std::sqrt(double(image.width) * image.height / 1.0e6)));
-    const std::vector<float> none;
     size_t count = 0, unit = 0, away = 0;
     double lengths = 0, z = 0, a = 0, b = 0, aa = 0, bb = 0, ab = 0;
     size_t pairs = 0;

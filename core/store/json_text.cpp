@@ -54,7 +54,7 @@ std::string textOf(const Json& json) {
     return out + "\n";
 }
 
-std::string writeAtomically(const std::string& file, const std::string& content) {
+std::string writeAtomically(const std::string& file, std::string_view content) {
     const std::string temporary = file + ".part";
     const int fd = ::open(temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
     if (fd < 0) return std::strerror(errno);

@@ -1,6 +1,7 @@
 #pragma once
 #include <nlohmann/json.hpp>
 #include <string>
+#include <string_view>
 
 namespace hue {
 
@@ -13,6 +14,6 @@ std::string textOf(const Json& json);
 void addRest(Json& json, const std::string& extra);
 
 /// Writes to a temporary file beside, syncs it, renames it. Empty when it worked, else why not.
-std::string writeAtomically(const std::string& file, const std::string& content);
+std::string writeAtomically(const std::string& file, std::string_view content);
 
 } // namespace hue

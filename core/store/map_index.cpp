@@ -1,6 +1,7 @@
 #include "core/store/map_index.h"
 
 #include "core/document/edits.h"
+#include "core/hash.h"
 #include "core/maps/image_file.h"
 #include "core/maps/mips.h"
 #include "core/store/json_text.h"
@@ -58,10 +59,9 @@ struct In {
 };
 
 std::string cacheName(const fs::path& file, fs::file_time_type changed, uintmax_t bytes) {
-    uint64_t h = 0xCBF29CE484222325ull;
-    for (unsigned char c : fmt::format("{}|{}|{}", file.string(), changed.time_since_epoch().count(), bytes))
-        h = (h ^ c) * 0x100000001B3ull;
-    return fmt::format("{:016x}.map", h);
+    Hash hash;
+    hash.add(fmt::format("{}|{}|{}", file.string(), changed.time_since_epoch().count(), bytes));
+    return hash.text() + ".map";
 }
 
 void makeThumbnail(const Image& image, MapKnowledge& k) {

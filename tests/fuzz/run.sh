@@ -7,7 +7,7 @@ seconds=${1:-600}
 work=build/fuzz; mkdir -p "$work/corpus" "$work/found"
 read -ra flags <<< "$(pkg-config --cflags --libs OpenImageIO libhwy fmt tbb libzstd) -lsquish -lastcenc -lz"
 sources=(core/compress/block_file.cpp core/compress/block_format.cpp core/compress/bc7_decode.cpp core/compress/bc7_encode.cpp
-         core/maps/image.cpp core/maps/image_file.cpp core/maps/png_writer.cpp core/document/value.cpp)
+         core/maps/image.cpp core/maps/image_file.cpp core/maps/png_writer.cpp core/document/value.cpp core/store/json_text.cpp)
 clang++ -std=c++20 -O1 -g -I. -fsanitize=fuzzer,address,undefined -fno-sanitize-recover=undefined -ffp-contract=off \
   tests/fuzz/block_file.cpp "${sources[@]}" -o "$work/block_file" "${flags[@]}"
 for format in plain-8 bc1 bc3 bc4 bc5 bc7 astc-4x4 astc-8x8; do

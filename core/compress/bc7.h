@@ -1,27 +1,53 @@
 #pragma once
 // BC7 blocks: 4x4 pixels RGBA in 16 bytes. Khronos Data Format Specification 1.3, chapter 20 ("BPTC").
+#include <cstddef>
 #include <cstdint>
 
 namespace hue {
 
-/// `tries`: how many of the 64 partitions of mode 1 are worked out, those that promise most first (0..8).
 struct Bc7Effort {
-    int tries = 2;
-    int refinements = 1;   ///< rounds of least squares for the ends of a line
-    bool rotations = true; ///< modes 4 and 5 with each channel apart
-    int polish = 2;        ///< rounds of moving the ends of a line by single steps
+    int pairs = 2;         ///< how many of the 64 partitions in two are worked out for each mode, those that promise most first
+    int triples = 0;       ///< the same for partitions in three, where two lines leave much
+    int refinements = 2;   ///< rounds of least squares for the ends of a line
+    bool rotations = true; ///< modes 4 and 5 with each channel apart; else only with an alpha that varies
+    int polish = 1;        ///< rounds of moving the ends of the best lines by single steps
+    float good = 0.1f;     ///< mean square of the error (of 255) from which on a block is left as it is
 };
 
-/// `pixels`: 16 RGBA, rows from the top. Writes modes 1, 4, 5 and 6. Every instruction set gives the same block.
-void encodeBc7(const uint8_t pixels[64], uint8_t block[16], const Bc7Effort& effort);
+/// Encodes `count` blocks: of each 16 RGBA pixels, rows from the top. Writes all eight modes; what is opaque stays opaque. Blocks
+/// do not depend on their neighbours, and every instruction set gives the same ones. Faster with many blocks at once.
+void encodeBc7(const uint8_t* pixels, size_t count, uint8_t* blocks, const Bc7Effort& effort);
 /// Reads all eight modes; a reserved block is black and clear.
 void decodeBc7(const uint8_t block[16], uint8_t pixels[64]);
 
-/// Which of 64 partitions gives a pixel (0..15) to which of two or three subsets, and the pixels whose highest index bit is
-/// left out, by subset.
-int bc7Subset(int subsets, int partition, int pixel);
+/// What a mode keeps (table 20.1 of the specification).
+struct Bc7Mode {
+    int subsets, partitionBits, rotationBits, selectorBits, colorBits, alphaBits;
+    bool ownBits, sharedBits; ///< a lowest bit for each end, or for both ends of a subset
+    int indexBits, secondBits;
+};
+extern const Bc7Mode kBc7Modes[8];
+
+/// Which of 64 partitions gives a pixel (0..15) to which of one, two or three subsets: [subsets - 1][partition][pixel].
+struct Bc7Subsets {
+    uint8_t of[3][64][16];
+};
+extern const Bc7Subsets kBc7Subsets;
+inline int bc7Subset(int subsets, int partition, int pixel) { return kBc7Subsets.of[subsets - 1][partition][pixel]; }
+/// The pixel of a subset whose highest index bit is left out.
 int bc7Anchor(int subsets, int partition, int subset);
-/// The 64 two-subset partitions as masks: bit n is the subset of pixel n.
-extern const uint16_t kBc7Pairs[64];
+
+/// A block before its bits are laid out.
+struct Bc7Block {
+    float error = 1e30f; ///< sum of squares over pixels and channels
+    int mode = 6, partition = 0, rotation = 0;
+    bool fineColors = false;   ///< mode 4: the colors have the finer indices
+    uint8_t end[3][2][4] = {}; ///< subset, end, channel: as stored, without the lowest bit
+    uint8_t low[3][2] = {};    ///< subset, end
+    uint8_t index[16] = {};    ///< of colors; of everything where a mode has one kind
+    uint8_t second[16] = {};   ///< of the channel apart (modes 4 and 5)
+};
+/// Exchanges ends where an anchor's index asks for it, and writes.
+void writeBc7(Bc7Block block, uint8_t to[16]);
 
 } // namespace hue

@@ -5,14 +5,19 @@
 
 namespace hue {
 
-// Tables of the specification (section 20.1, partition tables and anchor indices).
-const uint16_t kBc7Pairs[64] = {0xCCCC, 0x8888, 0xEEEE, 0xECC8, 0xC880, 0xFEEC, 0xFEC8, 0xEC80, 0xC800, 0xFFEC, 0xFE80, 0xE800, 0xFFE8,
-                                0xFF00, 0xFFF0, 0xF000, 0xF710, 0x008E, 0x7100, 0x08CE, 0x008C, 0x7310, 0x3100, 0x8CCE, 0x088C, 0x3110,
-                                0x6666, 0x366C, 0x17E8, 0x0FF0, 0x718E, 0x399C, 0xAAAA, 0xF0F0, 0x5A5A, 0x33CC, 0x3C3C, 0x55AA, 0x9696,
-                                0xA55A, 0x73CE, 0x13C8, 0x324C, 0x3BDC, 0x6996, 0xC33C, 0x9966, 0x0660, 0x0272, 0x04E4, 0x4E40, 0x2720,
-                                0xC936, 0x936C, 0x39C6, 0x639C, 0x9336, 0x9CC6, 0x817E, 0xE718, 0xCCF0, 0x0FCC, 0x7744, 0xEE22};
+const Bc7Mode kBc7Modes[8] = {{3, 4, 0, 0, 4, 0, true, false, 3, 0},  {2, 6, 0, 0, 6, 0, false, true, 3, 0},
+                              {3, 6, 0, 0, 5, 0, false, false, 2, 0}, {2, 6, 0, 0, 7, 0, true, false, 2, 0},
+                              {1, 0, 2, 1, 5, 6, false, false, 2, 3}, {1, 0, 2, 0, 7, 8, false, false, 2, 2},
+                              {1, 0, 0, 0, 7, 7, true, false, 4, 0},  {2, 6, 0, 0, 5, 5, true, false, 2, 0}};
 
 namespace {
+
+// Tables of the specification (section 20.1, partition tables and anchor indices).
+constexpr uint16_t kPairs[64] = {0xCCCC, 0x8888, 0xEEEE, 0xECC8, 0xC880, 0xFEEC, 0xFEC8, 0xEC80, 0xC800, 0xFFEC, 0xFE80, 0xE800, 0xFFE8,
+                                 0xFF00, 0xFFF0, 0xF000, 0xF710, 0x008E, 0x7100, 0x08CE, 0x008C, 0x7310, 0x3100, 0x8CCE, 0x088C, 0x3110,
+                                 0x6666, 0x366C, 0x17E8, 0x0FF0, 0x718E, 0x399C, 0xAAAA, 0xF0F0, 0x5A5A, 0x33CC, 0x3C3C, 0x55AA, 0x9696,
+                                 0xA55A, 0x73CE, 0x13C8, 0x324C, 0x3BDC, 0x6996, 0xC33C, 0x9966, 0x0660, 0x0272, 0x04E4, 0x4E40, 0x2720,
+                                 0xC936, 0x936C, 0x39C6, 0x639C, 0x9336, 0x9CC6, 0x817E, 0xE718, 0xCCF0, 0x0FCC, 0x7744, 0xEE22};
 
 constexpr uint32_t kTriples[64] = {
     0xAA685050, 0x6A5A5040, 0x5A5A4200, 0x5450A0A8, 0xA5A50000, 0xA0A05050, 0x5555A0A0, 0x5A5A5050, 0xAA550000, 0xAA555500, 0xAAAA5500,
@@ -32,16 +37,6 @@ constexpr uint8_t kTripleAnchor2[64] = {15, 8, 8, 3,  15, 15, 3,  8,  15, 15, 15
                                         15, 8, 3, 15, 6,  10, 15, 15, 10, 8,  15, 3,  15, 10, 10, 8,  9,  10, 6,  15, 8,  15,
                                         3,  6, 6, 8,  15, 3,  15, 15, 15, 15, 15, 15, 15, 15, 15, 15, 3,  15, 15, 8};
 
-struct Mode {
-    int subsets, partitionBits, rotationBits, selectorBits, colorBits, alphaBits;
-    bool ownBits, sharedBits; ///< a lowest bit for each end, or for both ends of a subset
-    int indexBits, secondBits;
-};
-constexpr Mode kModes[8] = {{3, 4, 0, 0, 4, 0, true, false, 3, 0},  {2, 6, 0, 0, 6, 0, false, true, 3, 0},
-                            {3, 6, 0, 0, 5, 0, false, false, 2, 0}, {2, 6, 0, 0, 7, 0, true, false, 2, 0},
-                            {1, 0, 2, 1, 5, 6, false, false, 2, 3}, {1, 0, 2, 0, 7, 8, false, false, 2, 2},
-                            {1, 0, 0, 0, 7, 7, true, false, 4, 0},  {2, 6, 0, 0, 5, 5, true, false, 2, 0}};
-
 class Bits {
   public:
     explicit Bits(const uint8_t* p) : m_p(p) {}
@@ -60,11 +55,12 @@ int weightOf(int index, int bits) { return (index * 128 + ((1 << bits) - 1)) / (
 
 } // namespace
 
-int bc7Subset(int subsets, int partition, int pixel) {
-    if (subsets == 2) return (kBc7Pairs[partition] >> pixel) & 1;
-    if (subsets == 3) return int((kTriples[partition] >> (2 * pixel)) & 3);
-    return 0;
-}
+constinit const Bc7Subsets kBc7Subsets = [] {
+    Bc7Subsets s{};
+    for (int p = 0; p < 64; ++p)
+        for (int i = 0; i < 16; ++i) s.of[1][p][i] = (kPairs[p] >> i) & 1, s.of[2][p][i] = (kTriples[p] >> (2 * i)) & 3;
+    return s;
+}();
 
 int bc7Anchor(int subsets, int partition, int subset) {
     if (subset == 0) return 0;
@@ -79,7 +75,7 @@ void decodeBc7(const uint8_t block[16], uint8_t pixels[64]) {
         std::memset(pixels, 0, 64);
         return;
     }
-    const Mode& m = kModes[number];
+    const Bc7Mode& m = kBc7Modes[number];
     Bits bits(block);
     bits.take(number + 1);
     const int partition = int(bits.take(m.partitionBits)), rotation = int(bits.take(m.rotationBits)),

@@ -1,503 +1,335 @@
-// The encoder: the pixels of a block lie on a line through color space (mode 6), on two lines that share the block by one
-// of 64 partitions (mode 1), or on a line and an axis of their own (modes 4 and 5). Each is fitted by the main axis of the pixels
-// and refined by least squares; the best of them is written.
+// The search of the encoder of BC7. The pixels of a block lie on a line through color space (mode 6), on lines that share the
+// block by a partition (modes 0 to 3 and 7), or on a line and an axis of their own (modes 4 and 5). Blocks go through the modes in
+// lists, and leave them as soon as they are good; what is best in the end has its ends polished together with others of its mode.
+#include "core/compress/bc7.h"
+
 #define HWY_DISABLED_TARGETS (HWY_SSSE3 | HWY_SSE4 | HWY_AVX3_DL)
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "core/compress/bc7_encode.cpp"
 #include <hwy/foreach_target.h>
 #include <hwy/highway.h>
 
-#include "core/compress/bc7.h"
+#include "core/compress/bc7_lanes-inl.h"
 
-#include <cmath>
-#include <cstring>
-#include <utility>
+#include <algorithm>
+#include <initializer_list>
+#include <vector>
 
 HWY_BEFORE_NAMESPACE();
 namespace hue::HWY_NAMESPACE {
 namespace bc7 {
 
-namespace hn = hwy::HWY_NAMESPACE;
+constexpr int kInOrder[4] = {0, 1, 2, 3};
 
-// Eight lanes at most: what is added up in another order would give other bits on other machines.
-using D = hn::CappedTag<float, 8>;
-using V = hn::Vec<D>;
+/// What the rounding of pixels to whole values leaves beside a line, though the format rounds the same way.
+constexpr float kRounding = 4;
 
-struct alignas(64) Pixels {
-    float c[4][16];
-};
+/// Of what lies along a line, the part that one step leaves when pixels are spread as they mostly are: in clusters.
+constexpr float kAlong = 0.3f;
 
-/// Sums in one fixed order, whatever the width of a vector.
-float Sum16(const float* p) {
-    float s[8];
-    for (int k = 0; k < 8; ++k) s[k] = p[k] + p[k + 8];
-    return ((s[0] + s[4]) + (s[1] + s[5])) + ((s[2] + s[6]) + (s[3] + s[7]));
+Grid ColorGrid(int mode, bool opaque) {
+    const Bc7Mode& m = kBc7Modes[mode];
+    return {m.colorBits, mode == 6 && opaque ? Low::Set : m.ownBits ? Low::Own : m.sharedBits ? Low::Shared : Low::None};
 }
 
-struct Line {
-    float from[4], to[4]; ///< 0..255
-};
-
-/// The main axis of the pixels with weight 1 (others 0), through their mean, as long as they reach. Channels from first to last.
-Line FitLine(const Pixels& p, const float* weight, float count, int channels) {
-    const D d;
-    alignas(64) float buffer[16];
-    float mean[4] = {};
-    for (int c = 0; c < channels; ++c) {
-        for (size_t i = 0; i < 16; i += hn::Lanes(d)) hn::Store(hn::Mul(hn::Load(d, p.c[c] + i), hn::Load(d, weight + i)), d, buffer + i);
-        mean[c] = Sum16(buffer) / count;
-    }
-    float cov[4][4] = {};
-    for (int a = 0; a < channels; ++a)
-        for (int b = a; b < channels; ++b) {
-            const V ma = hn::Set(d, mean[a]), mb = hn::Set(d, mean[b]);
-            for (size_t i = 0; i < 16; i += hn::Lanes(d)) {
-                const V x = hn::Sub(hn::Load(d, p.c[a] + i), ma), y = hn::Sub(hn::Load(d, p.c[b] + i), mb);
-                hn::Store(hn::Mul(hn::Mul(x, y), hn::Load(d, weight + i)), d, buffer + i);
-            }
-            cov[a][b] = cov[b][a] = Sum16(buffer);
-        }
-    // Power iteration from the channel that varies most.
-    int widest = 0;
-    for (int c = 1; c < channels; ++c)
-        if (cov[c][c] > cov[widest][widest]) widest = c;
-    float axis[4] = {};
-    for (int c = 0; c < channels; ++c) axis[c] = cov[widest][c];
-    for (int round = 0; round < 4; ++round) {
-        float next[4] = {}, most = 0;
-        for (int a = 0; a < channels; ++a) {
-            for (int b = 0; b < channels; ++b) next[a] += cov[a][b] * axis[b];
-            most = std::fmax(most, std::fabs(next[a]));
-        }
-        if (most < 1e-6f) break;
-        for (int c = 0; c < channels; ++c) axis[c] = next[c] / most;
-    }
-    float square = 0;
-    for (int c = 0; c < channels; ++c) square += axis[c] * axis[c];
-    Line line{};
-    if (square < 1e-9f) {
-        for (int c = 0; c < channels; ++c) line.from[c] = line.to[c] = mean[c];
-        return line;
-    }
-    float low = 1e9f, high = -1e9f;
-    for (size_t i = 0; i < 16; i += hn::Lanes(d)) {
-        V t = hn::Zero(d);
-        for (int c = 0; c < channels; ++c)
-            t = hn::Add(t, hn::Mul(hn::Sub(hn::Load(d, p.c[c] + i), hn::Set(d, mean[c])), hn::Set(d, axis[c])));
-        hn::Store(t, d, buffer + i);
-    }
-    for (int i = 0; i < 16; ++i)
-        if (weight[i] > 0) low = std::fmin(low, buffer[i]), high = std::fmax(high, buffer[i]);
-    for (int c = 0; c < channels; ++c) {
-        line.from[c] = std::fmin(std::fmax(mean[c] + axis[c] * low / square, 0.f), 255.f);
-        line.to[c] = std::fmin(std::fmax(mean[c] + axis[c] * high / square, 0.f), 255.f);
-    }
-    return line;
-}
-
-/// Indices 0..steps for every pixel along a line of whole values, and the squared error. Weights are those of the format:
-/// the index times 64 / steps, rounded.
-float Index(const Pixels& p, const float* weight, const Line& line, int first, int channels, float steps, float* index) {
-    const D d;
-    float delta[4], square = 0;
-    for (int c = first; c < channels; ++c) delta[c] = line.to[c] - line.from[c], square += delta[c] * delta[c];
-    const V scale = hn::Set(d, square > 0 ? steps / square : 0.f), half = hn::Set(d, 0.5f);
-    const V toWeight = hn::Set(d, 64.f / steps), top = hn::Set(d, steps), zero = hn::Zero(d), rounding = hn::Set(d, 32.f),
-            part = hn::Set(d, 1 / 64.f);
-    alignas(64) float error[16];
-    for (size_t i = 0; i < 16; i += hn::Lanes(d)) {
-        V t = zero;
-        for (int c = first; c < channels; ++c)
-            t = hn::Add(t, hn::Mul(hn::Sub(hn::Load(d, p.c[c] + i), hn::Set(d, line.from[c])), hn::Set(d, delta[c])));
-        const V n = hn::Floor(hn::Add(hn::Min(hn::Max(hn::Mul(t, scale), zero), top), half));
-        hn::Store(n, d, index + i);
-        const V w = hn::Floor(hn::Add(hn::Mul(n, toWeight), half));
-        V sum = zero;
-        for (int c = first; c < channels; ++c) {
-            const V value =
-                hn::Floor(hn::Mul(hn::Add(hn::Add(hn::Set(d, 64 * line.from[c]), hn::Mul(w, hn::Set(d, delta[c]))), rounding), part));
-            const V off = hn::Sub(value, hn::Load(d, p.c[c] + i));
-            sum = hn::Add(sum, hn::Mul(off, off));
-        }
-        hn::Store(hn::Mul(sum, hn::Load(d, weight + i)), d, error + i);
-    }
-    return Sum16(error);
-}
-
-/// The line that fits the indices best, by least squares; false when they do not tell (all the same).
-bool Refit(const Pixels& p, const float* weight, const float* index, float steps, int first, int channels, Line& line) {
-    float aa = 0, ab = 0, bb = 0;
-    alignas(64) float t[16];
-    for (int i = 0; i < 16; ++i) {
-        t[i] = std::floor(index[i] * (64 / steps) + 0.5f) * (1 / 64.f);
-        const float s = 1 - t[i];
-        aa += weight[i] * s * s, ab += weight[i] * s * t[i], bb += weight[i] * t[i] * t[i];
-    }
-    const float det = aa * bb - ab * ab;
-    if (det < 1e-4f) return false;
-    for (int c = first; c < channels; ++c) {
-        alignas(64) float fromSum[16], toSum[16];
-        for (int i = 0; i < 16; ++i) {
-            const float v = weight[i] * p.c[c][i];
-            fromSum[i] = v * (1 - t[i]), toSum[i] = v * t[i];
-        }
-        const float x = Sum16(fromSum), y = Sum16(toSum);
-        line.from[c] = std::fmin(std::fmax((x * bb - y * ab) / det, 0.f), 255.f);
-        line.to[c] = std::fmin(std::fmax((y * aa - x * ab) / det, 0.f), 255.f);
-    }
-    return true;
-}
-
-/// Writes bits from the lowest of byte 0 on.
-struct BitWriter {
-    uint64_t words[2] = {};
-    int at = 0;
-    void put(uint32_t v, int count) {
-        if (at < 64) {
-            words[0] |= uint64_t(v) << at;
-            if (at + count > 64) words[1] |= uint64_t(v) >> (64 - at);
-        } else {
-            words[1] |= uint64_t(v) << (at - 64);
-        }
-        at += count;
-    }
-};
-
-struct Candidate {
-    float error = 1e30f;
-    int mode = 6, partition = 0, rotation = 0;
-    bool fineColors = false;    ///< mode 4: the colors have the finer indices
-    uint32_t end[2][2][4] = {}; ///< subset, end, channel: as stored, without the lowest bit
-    uint32_t low[2][2] = {};    ///< subset, end
-    alignas(64) float index[16] = {}, second[16] = {};
-};
-
-constexpr float kOnes[16] = {1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1};
-
-uint32_t Rounded(float x, float most) { return uint32_t(std::fmin(std::fmax(x, 0.f), most) + 0.5f); }
-
-/// Mode 6: RGBA with 7 bits and a lowest bit for each end, 16 steps.
-void TryMode6(const Pixels& p, const Bc7Effort& effort, Candidate& best) {
-    Line line = FitLine(p, kOnes, 16, 4);
-    for (int round = 0; round <= effort.refinements; ++round) {
-        Candidate c;
-        c.mode = 6;
-        Line whole{};
-        for (int e = 0; e < 2; ++e) {
-            const float* wanted = e ? line.to : line.from;
-            float least = 1e30f;
-            for (uint32_t low = 0; low < 2; ++low) {
-                uint32_t q[4];
-                float off = 0;
-                for (int k = 0; k < 4; ++k) {
-                    q[k] = Rounded((wanted[k] - float(low)) / 2, 127);
-                    const float d = float(q[k] * 2 + low) - wanted[k];
-                    off += d * d;
-                }
-                if (off >= least) continue;
-                least = off;
-                c.low[0][e] = low;
-                for (int k = 0; k < 4; ++k) {
-                    c.end[0][e][k] = q[k];
-                    (e ? whole.to : whole.from)[k] = float(q[k] * 2 + low);
-                }
-            }
-        }
-        c.error = Index(p, kOnes, whole, 0, 4, 15, c.index);
-        if (c.error < best.error) best = c;
-        if (round == effort.refinements || !Refit(p, kOnes, c.index, 15, 0, 4, line)) break;
-    }
-}
-
-/// Moves the ends of a mode 6 block by single steps as long as that helps: least squares knows nothing of rounding.
-void PolishMode6(const Pixels& p, int rounds, Candidate& c) {
-    if (c.mode != 6) return;
-    auto whole = [](const Candidate& k) {
-        Line line{};
-        for (int i = 0; i < 4; ++i) {
-            line.from[i] = float(k.end[0][0][i] * 2 + k.low[0][0]);
-            line.to[i] = float(k.end[0][1][i] * 2 + k.low[0][1]);
-        }
-        return line;
-    };
-    for (int round = 0; round < rounds; ++round) {
-        bool better = false;
-        auto offer = [&](Candidate& tried) {
-            tried.error = Index(p, kOnes, whole(tried), 0, 4, 15, tried.index);
-            if (tried.error >= c.error) return false;
-            c = tried;
-            return better = true;
-        };
-        for (int e = 0; e < 2; ++e) {
-            for (int k = 0; k < 4; ++k)
-                for (int step : {1, -1}) {
-                    Candidate tried = c;
-                    const int value = int(tried.end[0][e][k]) + step;
-                    if (value < 0 || value > 127) continue;
-                    tried.end[0][e][k] = uint32_t(value);
-                    if (offer(tried)) break;
-                }
-            Candidate tried = c;
-            tried.low[0][e] ^= 1;
-            offer(tried);
-        }
-        if (!better) return;
-    }
-}
-
-/// A channel apart: RGB on a line, alpha on an axis of its own, and a channel that may change places with alpha. Mode 5 has 7 and
-/// 8 bits for the ends and 4 steps each; mode 4 has 5 and 6 bits, and 8 steps for the colors (`fineColors`) or for the axis.
-struct Apart {
-    int mode;
-    bool fineColors;
-    float colorMost, alphaMost; ///< of a stored end
-    float colorSteps, alphaSteps;
-    uint32_t Color(uint32_t q) const { return mode == 5 ? (q << 1) | (q >> 6) : (q << 3) | (q >> 2); }
-    uint32_t Alpha(uint32_t q) const { return mode == 5 ? q : (q << 2) | (q >> 4); }
-};
-constexpr Apart kApart[] = {{5, false, 127, 255, 3, 3}, {4, false, 31, 63, 3, 7}, {4, true, 31, 63, 7, 3}};
-
-void TryApart(const Pixels& original, const Apart& m, int rotation, const Bc7Effort& effort, Candidate& best) {
-    Pixels p = original;
-    if (rotation) {
-        std::memcpy(p.c[3], original.c[rotation - 1], sizeof p.c[3]);
-        std::memcpy(p.c[rotation - 1], original.c[3], sizeof p.c[3]);
-    }
-    Candidate c;
-    c.mode = m.mode, c.rotation = rotation, c.fineColors = m.fineColors;
-    // The channel apart.
-    float low = 255, high = 0;
-    for (int i = 0; i < 16; ++i) low = std::fmin(low, p.c[3][i]), high = std::fmax(high, p.c[3][i]);
-    Line alpha{};
-    alpha.from[3] = low, alpha.to[3] = high;
-    float alphaError = 1e30f;
-    for (int round = 0; round <= effort.refinements; ++round) {
-        Line whole{};
-        const uint32_t q[2] = {Rounded(alpha.from[3] * (m.alphaMost / 255), m.alphaMost),
-                               Rounded(alpha.to[3] * (m.alphaMost / 255), m.alphaMost)};
-        whole.from[3] = float(m.Alpha(q[0])), whole.to[3] = float(m.Alpha(q[1]));
-        alignas(64) float index[16];
-        const float error = Index(p, kOnes, whole, 3, 4, m.alphaSteps, index);
-        if (error < alphaError) {
-            alphaError = error;
-            c.end[0][0][3] = q[0], c.end[0][1][3] = q[1];
-            std::memcpy(c.second, index, sizeof index);
-        }
-        if (!Refit(p, kOnes, index, m.alphaSteps, 3, 4, alpha)) break;
-    }
-    if (alphaError >= best.error) return;
-    Line line = FitLine(p, kOnes, 16, 3);
-    float colorError = 1e30f;
-    for (int round = 0; round <= effort.refinements; ++round) {
-        Line whole{};
-        uint32_t q[2][3];
-        for (int e = 0; e < 2; ++e)
-            for (int k = 0; k < 3; ++k) {
-                q[e][k] = Rounded((e ? line.to : line.from)[k] * (m.colorMost / 255), m.colorMost);
-                (e ? whole.to : whole.from)[k] = float(m.Color(q[e][k]));
-            }
-        alignas(64) float index[16];
-        const float error = Index(p, kOnes, whole, 0, 3, m.colorSteps, index);
-        if (error < colorError) {
-            colorError = error;
-            for (int e = 0; e < 2; ++e)
-                for (int k = 0; k < 3; ++k) c.end[0][e][k] = q[e][k];
-            std::memcpy(c.index, index, sizeof index);
-        }
-        if (!Refit(p, kOnes, index, m.colorSteps, 0, 3, line)) break;
-    }
-    c.error = alphaError + colorError;
-    if (c.error < best.error) best = c;
-}
-
-/// For each of the 64 partitions, how much would be left beside two lines; lanes are partitions.
-void Promise(const Pixels& p, float* left) {
-    const D d;
-    float whole[9] = {};
-    float moments[9][16];
-    for (int i = 0; i < 16; ++i) {
-        const float r = p.c[0][i] - 128, g = p.c[1][i] - 128, b = p.c[2][i] - 128;
-        const float m[9] = {r, g, b, r * r, g * g, b * b, r * g, r * b, g * b};
-        for (int k = 0; k < 9; ++k) moments[k][i] = m[k], whole[k] += m[k];
-    }
-    for (size_t first = 0; first < 64; first += hn::Lanes(d)) {
-        alignas(64) float member[16][8];
-        alignas(64) float count[8] = {};
-        for (size_t l = 0; l < hn::Lanes(d); ++l)
+class Search {
+  public:
+    Search(const uint8_t* pixels, size_t count, const Bc7Effort& effort)
+        : m_pixels(pixels), m_effort(effort), m_good(16 * 3 * effort.good), m_best(count) {
+        std::vector<int> opaque, clear, one, varying;
+        for (size_t n = 0; n < count; ++n) {
+            bool isOpaque = true, varies = false;
             for (int i = 0; i < 16; ++i) {
-                member[i][l] = float((kBc7Pairs[first + l] >> i) & 1);
-                count[l] += member[i][l];
+                const uint8_t alpha = pixels[n * 64 + size_t(i) * 4 + 3];
+                isOpaque = isOpaque && alpha == 255, varies = varies || alpha != pixels[n * 64 + 3];
             }
-        V sum[9];
-        for (int k = 0; k < 9; ++k) sum[k] = hn::Zero(d);
-        for (int i = 0; i < 16; ++i) {
-            const V in = hn::Load(d, member[i]);
-            for (int k = 0; k < 9; ++k) sum[k] = hn::Add(sum[k], hn::Mul(in, hn::Set(d, moments[k][i])));
+            (isOpaque ? opaque : clear).push_back(int(n));
+            (varies ? varying : one).push_back(int(n));
         }
-        V total = hn::Zero(d);
-        for (int subset = 0; subset < 2; ++subset) {
-            V s[9];
-            for (int k = 0; k < 9; ++k) s[k] = subset ? sum[k] : hn::Sub(hn::Set(d, whole[k]), sum[k]);
-            V n = hn::Load(d, count);
-            if (!subset) n = hn::Sub(hn::Set(d, 16.f), n);
-            const V per = hn::Div(hn::Set(d, 1.f), n);
-            const V rr = hn::Sub(s[3], hn::Mul(hn::Mul(s[0], s[0]), per)), gg = hn::Sub(s[4], hn::Mul(hn::Mul(s[1], s[1]), per)),
-                    bb = hn::Sub(s[5], hn::Mul(hn::Mul(s[2], s[2]), per)), rg = hn::Sub(s[6], hn::Mul(hn::Mul(s[0], s[1]), per)),
-                    rb = hn::Sub(s[7], hn::Mul(hn::Mul(s[0], s[2]), per)), gb = hn::Sub(s[8], hn::Mul(hn::Mul(s[1], s[2]), per));
-            // Largest eigenvalue by two rounds of the power method; squares only matter for the order.
-            V x = hn::Add(rr, hn::Add(rg, rb)), y = hn::Add(gg, hn::Add(rg, gb)), z = hn::Add(bb, hn::Add(rb, gb));
-            const V tiny = hn::Set(d, 1e-6f);
-            V length = tiny, grown = tiny;
-            for (int round = 0; round < 3; ++round) {
-                const V nx = hn::Add(hn::Mul(rr, x), hn::Add(hn::Mul(rg, y), hn::Mul(rb, z)));
-                const V ny = hn::Add(hn::Mul(rg, x), hn::Add(hn::Mul(gg, y), hn::Mul(gb, z)));
-                const V nz = hn::Add(hn::Mul(rb, x), hn::Add(hn::Mul(gb, y), hn::Mul(bb, z)));
-                length = hn::Add(tiny, hn::Sqrt(hn::Add(hn::Mul(x, x), hn::Add(hn::Mul(y, y), hn::Mul(z, z)))));
-                grown = hn::Sqrt(hn::Add(hn::Mul(nx, nx), hn::Add(hn::Mul(ny, ny), hn::Mul(nz, nz))));
-                const V scale = hn::Div(hn::Set(d, 1.f), hn::Add(tiny, grown));
-                x = hn::Mul(nx, scale), y = hn::Mul(ny, scale), z = hn::Mul(nz, scale);
-                if (round < 2) continue;
-                total = hn::Add(total, hn::Sub(hn::Add(rr, hn::Add(gg, bb)), hn::Div(grown, length)));
-            }
-        }
-        hn::StoreU(total, d, left + first);
+        OneLine(opaque, true), OneLine(clear, false);
+        // With an alpha that is the same everywhere, a line of its own is no help to it.
+        Apart(varying, 0, m_effort.rotations ? 3 : 0);
+        if (m_effort.rotations) Apart(one, 1, 3);
+        Partitions<3>(opaque, {1, 3}, m_effort.pairs, m_good);
+        Partitions<4>(clear, {7}, m_effort.pairs, m_good);
+        // Three lines where two leave much.
+        Partitions<3>(opaque, {0, 2}, m_effort.triples, m_good * 4);
+        if (m_effort.polish > 0)
+            for (int mode = 0; mode < 8; ++mode) PolishMode(opaque, mode, true), PolishMode(clear, mode, false);
     }
-}
+    const Bc7Block& best(size_t n) const { return m_best[n]; }
 
-/// Mode 1: two subsets, RGB with 6 bits and a lowest bit for both ends, 8 steps. Only where nothing is clear.
-void TryMode1(const Pixels& p, int partition, const Bc7Effort& effort, Candidate& best) {
-    Candidate c;
-    c.mode = 1, c.partition = partition, c.error = 0;
-    for (int subset = 0; subset < 2; ++subset) {
-        alignas(64) float weight[16];
-        float count = 0;
-        for (int i = 0; i < 16; ++i) {
-            weight[i] = float(((kBc7Pairs[partition] >> i) & 1) == subset);
-            count += weight[i];
+  private:
+    /// Hands the blocks of a list that are `wanted` to `work` in batches: it gets the batch, the numbers of its blocks and how many
+    /// there are; lanes beyond repeat the last.
+    template <class Wanted, class Work> void Batches(const std::vector<int>& list, Wanted wanted, Work work) {
+        const size_t lanes = hn::Lanes(D());
+        Batch batch;
+        int numbers[kMostLanes];
+        size_t filled = 0;
+        auto flush = [&]() HWY_ATTR {
+            if (!filled) return;
+            for (size_t l = 0; l < lanes; ++l) {
+                const uint8_t* from = m_pixels + size_t(numbers[l < filled ? l : filled - 1]) * 64;
+                for (int i = 0; i < 16; ++i)
+                    for (int c = 0; c < 4; ++c) batch.pixel[c][i].v[l] = float(from[i * 4 + c]);
+            }
+            for (size_t l = filled; l < lanes; ++l) numbers[l] = numbers[filled - 1];
+            work(batch, numbers, filled);
+            filled = 0;
+        };
+        for (int n : list)
+            if (wanted(n)) {
+                numbers[filled++] = n;
+                if (filled == lanes) flush();
+            }
+        flush();
+    }
+
+    static void Take(const LineFit& line, size_t lane, int subset, const int* channels, int count, Bc7Block& to) {
+        for (int e = 0; e < 2; ++e) {
+            for (int c = 0; c < count; ++c) to.end[subset][e][channels[c]] = uint8_t(line.q[e][c].v[lane]);
+            to.low[subset][e] = uint8_t(line.low[e].v[lane]);
         }
-        Line line = FitLine(p, weight, count, 3);
-        float least = 1e30f;
-        alignas(64) float index[16], kept[16] = {};
-        for (int round = 0; round <= effort.refinements; ++round) {
-            alignas(64) float bestIndex[16] = {};
-            float roundLeast = 1e30f;
-            for (uint32_t low = 0; low < 2; ++low) {
-                Line whole{};
-                uint32_t q[2][3];
-                for (int e = 0; e < 2; ++e)
-                    for (int k = 0; k < 3; ++k) {
-                        q[e][k] = Rounded(((e ? line.to : line.from)[k] * (127 / 255.f) - float(low)) / 2, 63);
-                        const uint32_t seven = q[e][k] * 2 + low;
-                        (e ? whole.to : whole.from)[k] = float((seven << 1) | (seven >> 6));
+    }
+
+    /// Blocks that are still worse than `good`.
+    auto WorseThan(float good) const {
+        return [this, good](int n) { return m_best[size_t(n)].error > good; };
+    }
+
+    /// Mode 6: RGBA with 7 bits and a lowest bit for each end, 16 steps.
+    void OneLine(const std::vector<int>& list, bool opaque) {
+        Batches(list, WorseThan(0), [&](const Batch& batch, const int* numbers, size_t count) HWY_ATTR {
+            LineFit line;
+            if (opaque) FitLine<3>(batch, kInOrder, nullptr, ColorGrid(6, true), 15, m_effort.refinements, line);
+            else FitLine<4>(batch, kInOrder, nullptr, ColorGrid(6, false), 15, m_effort.refinements, line);
+            for (size_t l = 0; l < count; ++l) {
+                Bc7Block& b = m_best[size_t(numbers[l])];
+                b.error = line.error.v[l];
+                b.end[0][0][3] = b.end[0][1][3] = 127;
+                Take(line, l, 0, kInOrder, opaque ? 3 : 4, b);
+                for (int i = 0; i < 16; ++i) b.index[i] = uint8_t(line.index[i].v[l]);
+            }
+        });
+    }
+
+    /// A channel apart: RGB on a line, alpha on an axis of its own, and a channel that may change places with alpha. Mode 5 has 7
+    /// and 8 bits for the ends and 4 steps each; mode 4 has 5 and 6 bits, and 8 steps for the colors or for the axis.
+    struct ApartShape {
+        int mode;
+        bool fineColors;
+        float colorSteps, secondSteps;
+        float ends; ///< about what the coarseness of the ends costs a block
+    };
+    static constexpr ApartShape kApart[3] = {{5, false, 3, 3, 2}, {4, false, 3, 7, 8}, {4, true, 7, 3, 8}};
+    struct Order {
+        int channel[4];
+    };
+    static Order Rotated(int rotation) {
+        Order o{{0, 1, 2, 3}};
+        if (rotation) std::swap(o.channel[3], o.channel[rotation - 1]);
+        return o;
+    }
+
+    void Apart(const std::vector<int>& list, int first, int last) {
+        for (int rotation = first; rotation <= last; ++rotation) {
+            const Order order = Rotated(rotation);
+            // What each shape would leave, as far as lines and steps tell.
+            std::vector<float> promise(m_best.size() * 3);
+            Batches(list, WorseThan(m_good), [&](const Batch& batch, const int* numbers, size_t count) HWY_ATTR {
+                const Spread colors = SpreadOfAll<3>(batch, order.channel), second = SpreadOfAll<1>(batch, order.channel + 3);
+                for (int k = 0; k < 3; ++k) {
+                    const ApartShape& shape = kApart[k];
+                    Lanes left{};
+                    Put(hn::Add(colors.beside, hn::Add(hn::Mul(colors.along, Num(kAlong / (shape.colorSteps * shape.colorSteps))),
+                                                       hn::Mul(second.along, Num(kAlong / (shape.secondSteps * shape.secondSteps))))),
+                        left);
+                    for (size_t l = 0; l < count; ++l) promise[size_t(numbers[l]) * 3 + size_t(k)] = 0.75f * left.v[l] + kApart[k].ends;
+                }
+            });
+            for (int k = 0; k < 3; ++k)
+                Batches(
+                    list,
+                    [&](int n) {
+                        const float error = m_best[size_t(n)].error;
+                        return error > m_good && promise[size_t(n) * 3 + size_t(k)] < error;
+                    },
+                    [&](const Batch& batch, const int* numbers, size_t count)
+                        HWY_ATTR { TryApart(batch, numbers, count, kApart[k], rotation, order); });
+        }
+    }
+
+    void TryApart(const Batch& batch, const int* numbers, size_t count, const ApartShape& shape, int rotation, const Order& order) {
+        const Bc7Mode& m = kBc7Modes[shape.mode];
+        LineFit second, colors;
+        FitLine<1>(batch, order.channel + 3, nullptr, {m.alphaBits, Low::None}, shape.secondSteps, m_effort.refinements, second);
+        FitLine<3>(batch, order.channel, nullptr, {m.colorBits, Low::None}, shape.colorSteps, m_effort.refinements, colors);
+        for (size_t l = 0; l < count; ++l) {
+            const float error = second.error.v[l] + colors.error.v[l];
+            if (error >= m_best[size_t(numbers[l])].error) continue;
+            Bc7Block b;
+            b.error = error, b.mode = shape.mode, b.rotation = rotation, b.fineColors = shape.fineColors;
+            Take(colors, l, 0, kInOrder, 3, b);
+            Take(second, l, 0, kInOrder + 3, 1, b);
+            for (int i = 0; i < 16; ++i) b.index[i] = uint8_t(colors.index[i].v[l]), b.second[i] = uint8_t(second.index[i].v[l]);
+            m_best[size_t(numbers[l])] = b;
+        }
+    }
+
+    /// The members of a subset where every lane has a partition of its own.
+    static void FillMembers(const int* partition, int subsets, int subset, Members& to) {
+        for (size_t l = 0; l < hn::Lanes(D()); ++l) {
+            const uint8_t* of = kBc7Subsets.of[subsets - 1][partition[l]];
+            int count = 0;
+            for (int i = 0; i < 16; ++i) {
+                to.in[i].v[l] = float(of[i] == subset);
+                count += of[i] == subset;
+            }
+            to.count.v[l] = float(count);
+        }
+    }
+
+    template <int C> void TryPartitions(const Batch& batch, const int* numbers, size_t count, int mode, const int* partition) {
+        const Bc7Mode& m = kBc7Modes[mode];
+        const float steps = float((1 << m.indexBits) - 1);
+        LineFit line[3];
+        float error[kMostLanes] = {};
+        for (int s = 0; s < m.subsets; ++s) {
+            Members members;
+            FillMembers(partition, m.subsets, s, members);
+            FitLine<C>(batch, kInOrder, &members, ColorGrid(mode, false), steps, m_effort.refinements, line[s]);
+            for (size_t l = 0; l < count; ++l) error[l] += line[s].error.v[l];
+        }
+        for (size_t l = 0; l < count; ++l) {
+            if (error[l] >= m_best[size_t(numbers[l])].error) continue;
+            Bc7Block b;
+            b.error = error[l], b.mode = mode, b.partition = partition[l];
+            for (int s = 0; s < m.subsets; ++s) Take(line[s], l, s, kInOrder, C, b);
+            for (int i = 0; i < 16; ++i) b.index[i] = uint8_t(line[bc7Subset(m.subsets, b.partition, i)].index[i].v[l]);
+            m_best[size_t(numbers[l])] = b;
+        }
+    }
+
+    /// Tries for each of the modes the partitions that promise most: what lies beside their lines, and of what lies along them the
+    /// part that the steps leave.
+    template <int C> void Partitions(const std::vector<int>& list, std::initializer_list<int> modes, int tries, float good) {
+        if (tries < 1) return;
+        struct Hope {
+            float beside;
+            int partition;
+        };
+        std::vector<Hope> hopes(m_best.size() * modes.size() * size_t(tries));
+        auto hope = [&](int n, size_t mode, int k) -> Hope& {
+            return hopes[(size_t(n) * modes.size() + mode) * size_t(tries) + size_t(k)];
+        };
+        Batches(list, WorseThan(good), [&](const Batch& batch, const int* numbers, size_t count) HWY_ATTR {
+            Lanes beside[64], along[64], cost[64];
+            Promise<C>(batch, kBc7Modes[*modes.begin()].subsets, 64, beside, along);
+            for (size_t m = 0; m < modes.size(); ++m) {
+                const Bc7Mode& mode = kBc7Modes[modes.begin()[m]];
+                const int steps = (1 << mode.indexBits) - 1, partitions = 1 << mode.partitionBits;
+                for (int p = 0; p < partitions; ++p)
+                    Put(hn::Add(Get(beside[p]), hn::Mul(Get(along[p]), Num(kAlong / float(steps * steps)))), cost[p]);
+                for (int k = 0; k < tries; ++k) {
+                    V least = Get(cost[0]), at = hn::Zero(D());
+                    for (int p = 1; p < partitions; ++p) {
+                        const M less = hn::Lt(Get(cost[p]), least);
+                        least = hn::Min(Get(cost[p]), least), at = hn::IfThenElse(less, Num(float(p)), at);
                     }
-                const float error = Index(p, weight, whole, 0, 3, 7, index);
-                if (error < roundLeast) {
-                    roundLeast = error;
-                    std::memcpy(bestIndex, index, sizeof index);
-                }
-                if (error >= least) continue;
-                least = error;
-                std::memcpy(kept, index, sizeof index);
-                for (int e = 0; e < 2; ++e) {
-                    c.low[subset][e] = low;
-                    for (int k = 0; k < 3; ++k) c.end[subset][e][k] = q[e][k];
+                    Lanes partition{};
+                    Put(at, partition);
+                    for (size_t l = 0; l < hn::Lanes(D()); ++l) cost[int(partition.v[l])].v[l] = 1e30f;
+                    for (size_t l = 0; l < count; ++l) hope(numbers[l], m, k) = {beside[int(partition.v[l])].v[l], int(partition.v[l])};
                 }
             }
-            if (round == effort.refinements || !Refit(p, weight, bestIndex, 7, 0, 3, line)) break;
-        }
-        for (int i = 0; i < 16; ++i)
-            if (weight[i] > 0) c.index[i] = kept[i];
-        c.error += least;
-        if (c.error >= best.error) return;
+        });
+        for (int k = 0; k < tries; ++k)
+            for (size_t m = 0; m < modes.size(); ++m)
+                Batches(
+                    list,
+                    [&](int n) {
+                        const float error = m_best[size_t(n)].error;
+                        return error > good && hope(n, m, k).beside < error + kRounding;
+                    },
+                    [&](const Batch& batch, const int* numbers, size_t count) HWY_ATTR {
+                        int partition[kMostLanes];
+                        for (size_t l = 0; l < hn::Lanes(D()); ++l) partition[l] = hope(numbers[l], m, k).partition;
+                        TryPartitions<C>(batch, numbers, count, modes.begin()[m], partition);
+                    });
     }
-    best = c;
-}
 
-void Write(Candidate& c, uint8_t* block) {
-    BitWriter bits;
-    const int subsets = c.mode == 1 ? 2 : 1;
-    const bool apart = c.mode == 5 || c.mode == 4;
-    const float steps = c.mode == 6 ? 15 : c.mode == 1 || c.fineColors ? 7 : 3, secondSteps = c.mode == 4 && !c.fineColors ? 7 : 3;
-    // The highest bit of an anchor's index is not stored: it is made 0 by exchanging the ends.
-    for (int s = 0; s < subsets; ++s) {
-        const int anchor = bc7Anchor(subsets, c.partition, s);
-        if (c.index[anchor] <= steps / 2) continue;
-        for (int k = 0; k < (apart ? 3 : 4); ++k) std::swap(c.end[s][0][k], c.end[s][1][k]);
-        std::swap(c.low[s][0], c.low[s][1]);
-        for (int i = 0; i < 16; ++i)
-            if (bc7Subset(subsets, c.partition, i) == s) c.index[i] = steps - c.index[i];
+    template <int C>
+    void PolishLine(const Batch& batch, const int* numbers, size_t count, const int* order, const int* channels, const Members* members,
+                    const Grid& grid, float steps, int subset, bool second) {
+        LineFit line;
+        const size_t lanes = hn::Lanes(D());
+        for (size_t l = 0; l < lanes; ++l) {
+            const Bc7Block& b = m_best[size_t(numbers[l])];
+            for (int e = 0; e < 2; ++e) {
+                for (int c = 0; c < C; ++c) line.q[e][c].v[l] = float(b.end[subset][e][channels[c]]);
+                line.low[e].v[l] = float(b.low[subset][e]);
+            }
+        }
+        Lanes before;
+        if (!Polish<C>(batch, order, members, grid, steps, m_effort.polish, line, before)) return;
+        for (size_t l = 0; l < count; ++l) {
+            Bc7Block& b = m_best[size_t(numbers[l])];
+            b.error += line.error.v[l] - before.v[l];
+            Take(line, l, subset, channels, C, b);
+            for (int i = 0; i < 16; ++i)
+                if (!members || members->in[i].v[l] > 0) (second ? b.second : b.index)[i] = uint8_t(line.index[i].v[l]);
+        }
     }
-    if (apart && c.second[0] > secondSteps / 2) {
-        std::swap(c.end[0][0][3], c.end[0][1][3]);
-        for (float& i : c.second) i = secondSteps - i;
+
+    void PolishMode(const std::vector<int>& list, int mode, bool opaque) {
+        const Bc7Mode& m = kBc7Modes[mode];
+        std::vector<int> mine[8]; // by rotation, and which of two kinds of indices the colors have
+        for (int n : list)
+            if (const Bc7Block& b = m_best[size_t(n)]; b.mode == mode) mine[b.rotation * 2 + b.fineColors].push_back(n);
+        for (int kind = 0; kind < 8; ++kind)
+            Batches(mine[kind], WorseThan(m_good / 2), [&](const Batch& batch, const int* numbers, size_t count) HWY_ATTR {
+                const Order order = Rotated(kind / 2);
+                if (m.secondBits) {
+                    const bool fine = kind % 2;
+                    const float colors = float((1 << (fine ? m.secondBits : m.indexBits)) - 1),
+                                second = float((1 << (fine ? m.indexBits : m.secondBits)) - 1);
+                    PolishLine<3>(batch, numbers, count, order.channel, kInOrder, nullptr, {m.colorBits, Low::None}, colors, 0, false);
+                    PolishLine<1>(batch, numbers, count, order.channel + 3, kInOrder + 3, nullptr, {m.alphaBits, Low::None}, second, 0,
+                                  true);
+                    return;
+                }
+                const float steps = float((1 << m.indexBits) - 1);
+                const Grid grid = ColorGrid(mode, opaque);
+                int partition[kMostLanes];
+                for (size_t l = 0; l < hn::Lanes(D()); ++l) partition[l] = m_best[size_t(numbers[l])].partition;
+                for (int s = 0; s < m.subsets; ++s) {
+                    Members members;
+                    if (m.subsets > 1) FillMembers(partition, m.subsets, s, members);
+                    const Members* in = m.subsets > 1 ? &members : nullptr;
+                    // The alpha of an opaque block stays where it is.
+                    if (mode >= 6 && !opaque) PolishLine<4>(batch, numbers, count, kInOrder, kInOrder, in, grid, steps, s, false);
+                    else PolishLine<3>(batch, numbers, count, kInOrder, kInOrder, in, grid, steps, s, false);
+                }
+            });
     }
-    bits.put(1u << c.mode, c.mode + 1);
-    if (c.mode == 1) {
-        bits.put(uint32_t(c.partition), 6);
-        for (int k = 0; k < 3; ++k)
-            for (int s = 0; s < 2; ++s)
-                for (int e = 0; e < 2; ++e) bits.put(c.end[s][e][k], 6);
-        for (int s = 0; s < 2; ++s) bits.put(c.low[s][0], 1);
-        for (int i = 0; i < 16; ++i) bits.put(uint32_t(c.index[i]), 3 - (i == 0 || i == bc7Anchor(2, c.partition, 1)));
-    } else if (c.mode == 4) {
-        bits.put(uint32_t(c.rotation), 2);
-        bits.put(c.fineColors, 1);
-        for (int k = 0; k < 3; ++k)
-            for (int e = 0; e < 2; ++e) bits.put(c.end[0][e][k], 5);
-        for (int e = 0; e < 2; ++e) bits.put(c.end[0][e][3], 6);
-        // The coarser indices come first.
-        const float *coarse = c.fineColors ? c.second : c.index, *fine = c.fineColors ? c.index : c.second;
-        for (int i = 0; i < 16; ++i) bits.put(uint32_t(coarse[i]), 2 - (i == 0));
-        for (int i = 0; i < 16; ++i) bits.put(uint32_t(fine[i]), 3 - (i == 0));
-    } else if (c.mode == 5) {
-        bits.put(uint32_t(c.rotation), 2);
-        for (int k = 0; k < 3; ++k)
-            for (int e = 0; e < 2; ++e) bits.put(c.end[0][e][k], 7);
-        for (int e = 0; e < 2; ++e) bits.put(c.end[0][e][3], 8);
-        for (int i = 0; i < 16; ++i) bits.put(uint32_t(c.index[i]), 2 - (i == 0));
-        for (int i = 0; i < 16; ++i) bits.put(uint32_t(c.second[i]), 2 - (i == 0));
-    } else {
-        for (int k = 0; k < 4; ++k)
-            for (int e = 0; e < 2; ++e) bits.put(c.end[0][e][k], 7);
-        for (int e = 0; e < 2; ++e) bits.put(c.low[0][e], 1);
-        for (int i = 0; i < 16; ++i) bits.put(uint32_t(c.index[i]), 4 - (i == 0));
-    }
-    std::memcpy(block, bits.words, 16);
-}
+
+    const uint8_t* m_pixels;
+    const Bc7Effort& m_effort;
+    const float m_good; ///< sum of squares over a block below which there is little to win
+    std::vector<Bc7Block> m_best;
+};
 
 } // namespace bc7
 
-void EncodeBlock(const uint8_t* pixels, uint8_t* block, const Bc7Effort& effort) {
-    using namespace bc7;
-    Pixels p;
-    bool clear = false, alphaVaries = false;
-    for (int i = 0; i < 16; ++i) {
-        for (int c = 0; c < 4; ++c) p.c[c][i] = float(pixels[i * 4 + c]);
-        clear = clear || pixels[i * 4 + 3] != 255;
-        alphaVaries = alphaVaries || pixels[i * 4 + 3] != pixels[3];
+void EncodeBlocks(const uint8_t* pixels, size_t count, uint8_t* blocks, const Bc7Effort& effort) {
+    // So many at once fill the lanes in every list and stay in the cache.
+    constexpr size_t kAtOnce = 512;
+    for (size_t from = 0; from < count; from += kAtOnce) {
+        const size_t now = std::min(kAtOnce, count - from);
+        const bc7::Search search(pixels + from * 64, now, effort);
+        for (size_t n = 0; n < now; ++n) writeBc7(search.best(n), blocks + (from + n) * 16);
     }
-    Candidate best;
-    TryMode6(p, effort, best);
-    // Below a mean error of about half a step of 8 bits there is little to win.
-    constexpr float kGood = 16 * 4 * 0.2f, kFine = 16 * 4 * 0.05f;
-    // Quick looks at alpha apart only where it varies.
-    for (int r = alphaVaries ? 0 : 1; r <= (effort.rotations ? 3 : 0); ++r)
-        for (const Apart& m : kApart)
-            if (best.error > kGood) TryApart(p, m, r, effort, best);
-    if (best.error > kGood && !clear && effort.tries > 0) {
-        alignas(64) float left[64];
-        Promise(p, left);
-        for (int n = 0; n < effort.tries; ++n) {
-            int at = 0;
-            for (int k = 1; k < 64; ++k)
-                if (left[k] < left[at]) at = k;
-            if (left[at] >= best.error) break;
-            left[at] = 1e30f;
-            TryMode1(p, at, effort, best);
-        }
-    }
-    if (best.error > kFine) PolishMode6(p, effort.polish, best);
-    Write(best, block);
 }
 
 } // namespace hue::HWY_NAMESPACE
@@ -505,9 +337,9 @@ HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
 namespace hue {
-HWY_EXPORT(EncodeBlock);
-void encodeBc7(const uint8_t pixels[64], uint8_t block[16], const Bc7Effort& effort) {
-    HWY_DYNAMIC_DISPATCH(EncodeBlock)(pixels, block, effort);
+HWY_EXPORT(EncodeBlocks);
+void encodeBc7(const uint8_t* pixels, size_t count, uint8_t* blocks, const Bc7Effort& effort) {
+    HWY_DYNAMIC_DISPATCH(EncodeBlocks)(pixels, count, blocks, effort);
 }
 } // namespace hue
 #endif

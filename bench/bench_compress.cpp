@@ -1,0 +1,136 @@
+// Block formats: speed and quality, BC7 against ASTC 4x4 by astcenc at equal quality, and ASTC here against that program.
+// All in one run. usage: bench_compress [PNG...]     further maps to try, besides the made ones
+#include "bench/stones.h"
+#include "core/compress/block_format.h"
+#include "core/maps/image_file.h"
+#include "core/maps/normal_tools.h"
+
+#include <cstdio>
+#include <cstdlib>
+#include <filesystem>
+#include <fmt/format.h>
+#include <string>
+#include <unistd.h>
+
+namespace {
+
+using namespace hue;
+using bench::seconds;
+using bench::stones;
+namespace fs = std::filesystem;
+
+double psnr(const Image& a, const Image& b) {
+    double sum = 0;
+    for (size_t i = 0; i < a.samples.size(); ++i) {
+        const double d = double(uint8_t(a.samples[i])) - double(uint8_t(b.samples[i]));
+        sum += d * d;
+    }
+    return 10 * std::log10(255.0 * 255.0 / (sum / double(a.samples.size())));
+}
+
+struct Point {
+    double rate, quality; ///< million pixels a second, dB over four channels
+};
+
+/// What astcenc says of itself: its coding time leaves files and start out.
+Point ofProgram(const fs::path& png, const fs::path& out, int quality) {
+    Point best{0, 0};
+    for (int round = 0; round < 3; ++round) {
+        FILE* said = popen(fmt::format("astcenc -tl '{}' '{}' 4x4 {} 2>&1", png.string(), out.string(), quality).c_str(), "r");
+        char line[256];
+        while (said && std::fgets(line, sizeof line, said)) {
+            double x = 0;
+            if (std::sscanf(line, " Coding rate: %lf", &x) == 1) best.rate = std::max(best.rate, x);
+            if (std::sscanf(line, " PSNR (LDR-RGBA): %lf", &x) == 1) best.quality = x;
+        }
+        if (said) pclose(said);
+    }
+    return best;
+}
+
+/// Its speed where it reaches so much: between the nearest two of its points, in powers; its fastest where that is better already, and
+/// nothing where it never gets there.
+double rateAt(const std::vector<Point>& points, double quality) {
+    if (quality <= points.front().quality) return points.front().rate;
+    for (size_t i = 1; i < points.size(); ++i)
+        if (quality <= points[i].quality) {
+            const double t = (quality - points[i - 1].quality) / std::max(1e-6, points[i].quality - points[i - 1].quality);
+            return points[i - 1].rate * std::pow(points[i].rate / points[i - 1].rate, t);
+        }
+    return 0;
+}
+
+void compare(const char* name, const Image& image, const fs::path& folder) {
+    const fs::path png = folder / "map.png";
+    if (!writeImage(png, image, PixelEncoding::Data)) return;
+    const double pixels = double(image.width) * image.height / 1e6;
+    std::vector<Point> points;
+    for (int quality : {0, 10, 20, 30, 45, 60, 80, 98}) {
+        points.push_back(ofProgram(png, folder / "back.png", quality));
+        std::printf("%-22s astcenc 4x4 -%-10s %6.2f million pixels a second, %.2f dB\n", name,
+                    quality == 10   ? "fast"
+                    : quality == 60 ? "medium"
+                    : quality == 98 ? "thorough"
+                                    : std::to_string(quality).c_str(),
+                    points.back().rate, points.back().quality);
+        if (points.size() > 1 && points.back().quality <= points[points.size() - 2].quality) points.pop_back();
+    }
+    const char* efforts[] = {"quick", "usual", "best"};
+    for (Effort effort : {Effort::Quick, Effort::Usual, Effort::Best}) {
+        Result<std::vector<std::byte>> blocks = std::vector<std::byte>{};
+        const double time = seconds(3, [&] { blocks = encodeBlocks(image, BlockFormat::Bc7, {.effort = effort}); });
+        const auto back = decodeBlocks(blocks->data(), blocks->size(), BlockFormat::Bc7, image.width, image.height, 4);
+        const double rate = pixels / time, quality = psnr(image, *back), peer = rateAt(points, quality);
+        std::printf("%-22s BC7 %-15s %6.2f million pixels a second, %.2f dB: ", name, efforts[int(effort)], rate, quality);
+        if (peer > 0) std::printf("%.1f times as fast as astcenc at that quality\n", rate / peer);
+        else std::printf("astcenc 4x4 does not reach that\n");
+    }
+}
+
+Image opaque(const Image& from) {
+    Image out(from.width, from.height, 4, SampleType::U8);
+    for (size_t p = 0; p < size_t(from.width) * size_t(from.height); ++p)
+        for (size_t c = 0; c < 4; ++c)
+            out.samples[p * 4 + c] = c < size_t(from.channels) ? from.samples[p * size_t(from.channels) + c]
+                                     : c == 3                  ? std::byte(255)
+                                                               : out.samples[p * 4];
+    return out;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    const fs::path folder = fs::temp_directory_path() / ("huestack-bench-" + std::to_string(getpid()));
+    fs::create_directories(folder);
+    constexpr int size = 1024;
+    const Image masks = imageOf({stones(size, 0), stones(size, 1), stones(size, 2), stones(size, 3)}, SampleType::U8);
+    Image colors = masks;
+    // Colors that go together, as a photograph's do, and no alpha.
+    for (size_t i = 0; i < colors.samples.size(); i += 4) {
+        const int v = int(uint8_t(colors.samples[i])), w = int(uint8_t(colors.samples[i + 1]));
+        colors.samples[i + 1] = std::byte((v * 7 + w) / 8);
+        colors.samples[i + 2] = std::byte((v * 6 + w) / 8);
+        colors.samples[i + 3] = std::byte(255);
+    }
+    const Image normals = opaque(normalsFromHeight(stones(size, 0), {}));
+    compare("colors", colors, folder);
+    compare("normals", normals, folder);
+    compare("four unrelated masks", masks, folder);
+    for (int i = 1; i < argc; ++i)
+        if (const auto image = readImage(argv[i]); image && image->type == SampleType::U8)
+            compare(fs::path(argv[i]).stem().c_str(), opaque(*image), folder);
+
+    if (writeImage(folder / "masks.png", masks, PixelEncoding::Data)) {
+        const double library = seconds(3, [&] { (void)encodeBlocks(*readImage(folder / "masks.png"), BlockFormat::Astc4x4, {}); });
+        const std::string program = fmt::format("astcenc -cl '{}' '{}' 4x4 -medium > /dev/null 2>&1", (folder / "masks.png").string(),
+                                                (folder / "m.astc").string());
+        int failed = 0;
+        const double theirs = seconds(3, [&] { failed |= std::system(program.c_str()); });
+        if (failed) std::printf("astcenc is not installed: nothing to compare with\n");
+        else
+            std::printf("ASTC 4x4 medium of a PNG of 1024 x 1024: %.2f s here, %.2f s by astcenc: %.2f times its time\n", library, theirs,
+                        library / theirs);
+    }
+    fs::remove_all(folder);
+    return 0;
+}

@@ -28,9 +28,11 @@ struct Bc7Mode {
 };
 extern const Bc7Mode kBc7Modes[8];
 
-/// Which of 64 partitions gives a pixel (0..15) to which of one, two or three subsets: [subsets - 1][partition][pixel].
+/// Which of 64 partitions gives a pixel (0..15) to which of one, two or three subsets: [subsets - 1][partition][pixel]. And the other
+/// way round: bit n of the members of a subset is pixel n.
 struct Bc7Subsets {
     uint8_t of[3][64][16];
+    uint16_t members[3][64][3];
 };
 extern const Bc7Subsets kBc7Subsets;
 inline int bc7Subset(int subsets, int partition, int pixel) { return kBc7Subsets.of[subsets - 1][partition][pixel]; }

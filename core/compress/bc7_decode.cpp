@@ -58,7 +58,10 @@ int weightOf(int index, int bits) { return (index * 128 + ((1 << bits) - 1)) / (
 constinit const Bc7Subsets kBc7Subsets = [] {
     Bc7Subsets s{};
     for (int p = 0; p < 64; ++p)
-        for (int i = 0; i < 16; ++i) s.of[1][p][i] = (kPairs[p] >> i) & 1, s.of[2][p][i] = (kTriples[p] >> (2 * i)) & 3;
+        for (int i = 0; i < 16; ++i) {
+            s.of[1][p][i] = (kPairs[p] >> i) & 1, s.of[2][p][i] = (kTriples[p] >> (2 * i)) & 3;
+            for (int n = 0; n < 3; ++n) s.members[n][p][s.of[n][p][i]] |= uint16_t(1 << i);
+        }
     return s;
 }();
 

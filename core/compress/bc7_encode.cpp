@@ -179,15 +179,14 @@ class Search {
 
     /// The members of a subset where every lane has a partition of its own.
     static void FillMembers(const int* partition, int subsets, int subset, Members& to) {
+        const hn::RebindToSigned<D> di;
+        alignas(64) int32_t bits[kMostLanes] = {};
         for (size_t l = 0; l < hn::Lanes(D()); ++l) {
-            const uint8_t* of = kBc7Subsets.of[subsets - 1][partition[l]];
-            int count = 0;
-            for (int i = 0; i < 16; ++i) {
-                to.in[i].v[l] = float(of[i] == subset);
-                count += of[i] == subset;
-            }
-            to.count.v[l] = float(count);
+            bits[l] = kBc7Subsets.members[subsets - 1][partition[l]][subset];
+            to.count.v[l] = float(hwy::PopCount(uint64_t(bits[l])));
         }
+        const auto all = hn::Load(di, bits);
+        for (int i = 0; i < 16; ++i) Put(hn::ConvertTo(D(), hn::And(hn::ShiftRightSame(all, i), hn::Set(di, 1))), to.in[i]);
     }
 
     template <int C> void TryPartitions(const Batch& batch, const int* numbers, size_t count, int mode, const int* partition) {

@@ -301,8 +301,8 @@ bool Polish(const Batch& b, const int* order, const Members* members, const Grid
     for (int round = 0; round < rounds; ++round) {
         bool helped = false;
         for (int c = 0; c < C; ++c)
-            // Each end alone, then both the same way.
-            for (int moved = 1; moved <= 3; ++moved)
+            // Each end alone; where there is time for rounds, then both the same way.
+            for (int moved = 1; moved <= (rounds > 1 ? 3 : 2); ++moved)
                 for (const float step : {1.f, -1.f}) {
                     Ends tried = ends;
                     V stepped[2];

@@ -7,6 +7,8 @@
 #include "tests/test_maps.h"
 
 #include <OpenImageIO/imageio.h>
+#include <bit>
+#include <cstring>
 #include <fstream>
 #include <hwy/targets.h>
 #include <random>
@@ -94,12 +96,82 @@ TEST(Compress, Bc7GivesTheSameBlocksOnEveryInstructionSet) {
     hwy::SetSupportedTargetsForTest(0);
 }
 
+std::vector<uint8_t> blocksOf(const Image& rgba) {
+    std::vector<uint8_t> out;
+    for (int y = 0; y < rgba.height; y += 4)
+        for (int x = 0; x < rgba.width; x += 4)
+            for (int i = 0; i < 16; ++i)
+                for (int c = 0; c < 4; ++c)
+                    out.push_back(uint8_t(rgba.samples[(size_t(y + i / 4) * size_t(rgba.width) + size_t(x + i % 4)) * 4 + size_t(c)]));
+    return out;
+}
+
+TEST(Compress, Bc7GivesABlockTheSameBitsWhateverStandsBesideIt) {
+    std::vector<uint8_t> pixels = blocksOf(sampleColors(48, 48, 4));
+    const std::vector<uint8_t> masks = blocksOf(sampleMasks(48, 48));
+    pixels.insert(pixels.end(), masks.begin(), masks.end());
+    const size_t count = pixels.size() / 64;
+    std::vector<uint8_t> together(count * 16);
+    encodeBc7(pixels.data(), count, together.data(), {});
+    for (size_t n = 0; n < count; n += 7) {
+        uint8_t alone[16];
+        encodeBc7(&pixels[n * 64], 1, alone, {});
+        EXPECT_EQ(0, std::memcmp(alone, &together[n * 16], 16)) << "block " << n;
+    }
+}
+
+TEST(Compress, WhatIsOpaqueStaysOpaque) {
+    std::vector<uint8_t> pixels = blocksOf(sampleMasks(128, 128));
+    for (size_t i = 3; i < pixels.size(); i += 4) pixels[i] = 255;
+    for (const Bc7Effort& effort :
+         {Bc7Effort{.pairs = 0, .refinements = 0, .polish = 0}, Bc7Effort{}, Bc7Effort{.triples = 2, .polish = 4}}) {
+        std::vector<uint8_t> blocks(pixels.size() / 4);
+        encodeBc7(pixels.data(), pixels.size() / 64, blocks.data(), effort);
+        for (size_t n = 0; n < pixels.size() / 64; ++n) {
+            uint8_t back[64];
+            decodeBc7(&blocks[n * 16], back);
+            for (int i = 3; i < 64; i += 4) ASSERT_EQ(back[i], 255) << "block " << n;
+        }
+    }
+}
+
+TEST(Compress, Bc7PutsTwoAndThreeColorsThatMeetInABlockApart) {
+    // A corner where three flat colors meet, which no single line goes through.
+    const uint8_t colors[3][3] = {{200, 30, 40}, {20, 180, 60}, {30, 50, 220}};
+    uint8_t pixels[128], blocks[32], back[64];
+    for (int b = 0; b < 2; ++b)
+        for (int i = 0; i < 16; ++i) {
+            const int which = i % 4 < 2 ? 0 : b == 1 && i >= 8 ? 2 : 1;
+            for (int c = 0; c < 3; ++c) pixels[b * 64 + i * 4 + c] = colors[which][c];
+            pixels[b * 64 + i * 4 + 3] = 255;
+        }
+    encodeBc7(pixels, 2, blocks, {.triples = 2});
+    for (int b = 0; b < 2; ++b) {
+        decodeBc7(blocks + b * 16, back);
+        for (int i = 0; i < 64; ++i) EXPECT_NEAR(back[i], pixels[b * 64 + i], b ? 6 : 2) << (b ? "three" : "two") << " colors, byte " << i;
+    }
+}
+
+TEST(Compress, TheBestEffortFindsAUseForEveryModeOfBc7) {
+    std::vector<uint8_t> pixels = blocksOf(sampleMasks(256, 256));
+    const std::vector<uint8_t> photo = blocksOf(sampleColors(256, 256, 4));
+    for (size_t n = 0; n < pixels.size() / 64; ++n)
+        if (n % 2)
+            for (size_t i = 3; i < 64; i += 4) pixels[n * 64 + i] = 255;
+    pixels.insert(pixels.end(), photo.begin(), photo.end());
+    std::vector<uint8_t> blocks(pixels.size() / 4);
+    encodeBc7(pixels.data(), pixels.size() / 64, blocks.data(), {.pairs = 8, .triples = 4});
+    int used[8] = {};
+    for (size_t n = 0; n < blocks.size(); n += 16) ++used[std::countr_zero(blocks[n])];
+    for (int mode = 0; mode < 8; ++mode) EXPECT_GT(used[mode], 0) << "mode " << mode;
+}
+
 TEST(Compress, MasksWithoutAnythingInCommonKeepEachChannel) {
     // Three unrelated masks and a fourth in alpha: what a packed map holds.
     const Image packed = sampleMasks(64, 64);
     const auto there = encodeBlocks(packed, BlockFormat::Bc7, {});
     const auto back = decodeBlocks(there->data(), there->size(), BlockFormat::Bc7, 64, 64, 4);
-    for (int c = 0; c < 4; ++c) EXPECT_GE(psnr(packed, *back, c), 25) << c;
+    for (int c = 0; c < 4; ++c) EXPECT_GE(psnr(packed, *back, c), 29) << c;
 }
 
 TEST(Compress, MoreEffortIsNeverWorse) {

@@ -95,7 +95,7 @@ int packMaps(const MapOptions& o) {
                    {"width", plan->width},
                    {"height", plan->height},
                    {"channels", plan->channels},
-                   {"direct", plan->direct},
+                   {"flows", plan->flows},
                    {"workingBytes", plan->workingBytes}});
     else print(fmt::format("{}: {} x {}, {} channels", o.out, plan->width, plan->height, plan->channels));
     return 0;

@@ -3,7 +3,9 @@
 #include "core/document/value.h"
 #include "core/maps/image_file.h"
 #include "core/maps/normal_tools.h"
+#include "core/maps/row_resizer.h"
 #include "core/pack/lane_ops.h"
+#include "core/pack/pack_job.h"
 
 #include <algorithm>
 #include <cstring>
@@ -12,12 +14,14 @@
 #include <tbb/parallel_for.h>
 
 namespace hue {
+
+using namespace packing;
+
 namespace {
 
 namespace fs = std::filesystem;
 
 constexpr std::string_view kLanes[] = {"red", "green", "blue", "alpha"};
-constexpr int kStrip = 256; ///< rows that flow through at once
 
 /// Channel of a map behind a take, or -1 when it is computed; -2 when the map lacks it.
 int channelOf(const std::string& take, int channels) {
@@ -27,26 +31,6 @@ int channelOf(const std::string& take, int channels) {
     if (channels < 3) return 0;
     return int(c);
 }
-
-bool stopped(const PackRequest& r) { return r.cancelled && r.cancelled->load(); }
-Error cancelled() { return {"pack.cancelled", "Packing was cancelled; nothing was written.", {}}; }
-
-/// A lane made ready: what it reads, with the file's facts.
-struct Ready {
-    const Lane* lane = nullptr;
-    const PackSource* source = nullptr;
-    ImageFacts facts;
-    int channel = -1;
-    bool decode = false; ///< the source is sRGB here
-    bool encode = false; ///< the lane is stored as sRGB
-    bool copies = false; ///< samples go over as they are
-    bool pointwise = true;
-};
-
-struct Job {
-    PackPlan plan;
-    std::array<Ready, 4> lanes;
-};
 
 Result<Job> prepare(const PackRequest& r) {
     const Recipe& recipe = r.recipe;
@@ -77,152 +61,59 @@ Result<Job> prepare(const PackRequest& r) {
         width = std::max(1, int(width * ratio + 0.5)), height = std::max(1, int(height * ratio + 0.5));
     }
     job.plan.width = width, job.plan.height = height;
-    bool direct = true, any = false;
-    size_t working = 0;
+    bool flows = true, any = false;
+    size_t whole = 0; // of lanes that need their sources as a whole, the most of a lane beside the sources
+    std::map<std::string, const ImageFacts*> files;
     for (int l = 0; l < job.plan.channels; ++l) {
         Ready& ready = job.lanes[size_t(l)];
         const Lane& lane = recipe.lanes[size_t(l)];
         ready.lane = &lane;
         ready.encode = recipe.srgb && l < 3;
-        for (const LaneOp& op : lane.ops) ready.pointwise = ready.pointwise && isPointwise(op);
-        if (lane.from == Lane::From::Wire) direct = false;
-        if (lane.from != Lane::From::Map) continue;
-        any = true;
-        ready.source = &r.sources.at(lane.source);
-        ready.facts = facts.at(lane.source);
-        ready.channel = channelOf(lane.take, ready.facts.channels);
-        if (ready.channel == -2)
-            return Error{"pack.take",
-                         fmt::format("The lane {} takes alpha of {}, which has none. Take another channel, or give the lane a constant.",
-                                     kLanes[l], ready.source->file.string()),
-                         {}};
-        const bool alpha = lane.take == "a";
-        ready.decode = ready.source->encoded() && !alpha && lane.take != "height" &&
-                       (ready.facts.type == SampleType::U8 || ready.facts.type == SampleType::U16);
-        // What is decoded only to be encoded again stays as it is.
-        if (ready.decode && ready.encode && ready.channel >= 0 && lane.ops.empty()) ready.decode = ready.encode = false;
-        const bool sameSize = ready.facts.width == width && ready.facts.height == height;
-        ready.pointwise = ready.pointwise && sameSize && ready.channel >= 0;
-        ready.copies =
-            sameSize && ready.channel >= 0 && lane.ops.empty() && ready.facts.type == recipe.type && ready.decode == ready.encode;
-        if (!ready.pointwise) direct = false;
-        working += ready.pointwise ? size_t(width) * kStrip * size_t(ready.facts.channels) * bytesOf(ready.facts.type)
-                                   : size_t(ready.facts.width) * size_t(ready.facts.height) *
-                                             (size_t(ready.facts.channels) * bytesOf(ready.facts.type) + 4) +
-                                         size_t(width) * size_t(height) * 4;
+        for (const LaneOp& op : lane.ops) ready.flows = ready.flows && isPointwise(op);
+        if (lane.from == Lane::From::Wire) ready.flows = false;
+        if (lane.from == Lane::From::Map) {
+            any = true;
+            ready.source = &r.sources.at(lane.source);
+            ready.facts = facts.at(lane.source);
+            files[ready.source->file.string()] = &facts.at(lane.source);
+            ready.channel = channelOf(lane.take, ready.facts.channels);
+            if (ready.channel == -2)
+                return Error{
+                    "pack.take",
+                    fmt::format("The lane {} takes alpha of {}, which has none. Take another channel, or give the lane a constant.",
+                                kLanes[l], ready.source->file.string()),
+                    {}};
+            const bool alpha = lane.take == "a";
+            ready.decode = ready.source->encoded() && !alpha && lane.take != "height" &&
+                           (ready.facts.type == SampleType::U8 || ready.facts.type == SampleType::U16);
+            ready.resizes = ready.facts.width != width || ready.facts.height != height;
+            // What is decoded only to be encoded again stays as it is.
+            if (ready.decode && ready.encode && ready.channel >= 0 && lane.ops.empty() && !ready.resizes)
+                ready.decode = ready.encode = false;
+            ready.flows = ready.flows && (ready.channel >= 0 || lane.take == "luma");
+            ready.copies =
+                !ready.resizes && ready.channel >= 0 && lane.ops.empty() && ready.facts.type == recipe.type && ready.decode == ready.encode;
+            if (ready.resizes) job.strip = std::min(job.strip, std::max(16, int(kStrip * int64_t(height) / ready.facts.height)));
+        }
+        flows = flows && ready.flows;
+        // A plane, and what resizing and blurring take beside it.
+        whole = std::max(whole, ready.source ? size_t(ready.facts.width) * size_t(ready.facts.height) * 4 : 0);
     }
-    job.plan.direct = direct && any;
-    job.plan.workingBytes = working + size_t(width) * kStrip * size_t(job.plan.channels) * bytesOf(recipe.type);
+    job.plan.flows = flows && any;
+    size_t& working = job.plan.workingBytes;
+    if (job.plan.flows) {
+        working = size_t(width) * size_t(job.strip) * (size_t(job.plan.channels) * bytesOf(recipe.type));
+        for (const auto& [path, f] : files) working += size_t(f->width) * kStrip * size_t(f->channels) * bytesOf(f->type);
+        for (int l = 0; l < job.plan.channels; ++l)
+            if (const Ready& ready = job.lanes[size_t(l)]; ready.resizes)
+                working +=
+                    RowResizer(ready.facts.width, ready.facts.height, width, height, recipe.filter).keptRows(kStrip) * size_t(width) * 4 +
+                    size_t(width) * size_t(job.strip) * 4 + size_t(ready.facts.width) * kStrip * 4;
+    } else {
+        working = whole * 2 + size_t(width) * size_t(height) * 8;
+        for (const auto& [path, f] : files) working += size_t(f->width) * size_t(f->height) * size_t(f->channels) * bytesOf(f->type);
+    }
     return job;
-}
-
-/// Reads every file once, however many lanes take from it, strip by strip side by side.
-class Strips {
-  public:
-    explicit Strips(const Job& job) {
-        for (const Ready& r : job.lanes) {
-            if (!r.source) continue;
-            const std::string key = r.source->file.string();
-            if (m_files.contains(key)) continue;
-            m_files[key] = m_open.size();
-            m_open.push_back({r.source->file, {}, r.facts, {}});
-        }
-    }
-    Outcome open() {
-        for (File& f : m_open) {
-            auto reader = ImageReader::open(f.path);
-            if (!reader) return reader.error();
-            f.reader = std::move(*reader);
-        }
-        return Done{};
-    }
-    Outcome read(int from, int to) {
-        std::vector<Outcome> outcomes(m_open.size(), Done{});
-        tbb::parallel_for(size_t(0), m_open.size(), [&](size_t i) {
-            File& f = m_open[i];
-            const size_t row = size_t(f.facts.width) * size_t(f.facts.channels) * bytesOf(f.facts.type);
-            f.strip.resize(row * size_t(to - from));
-            outcomes[i] = f.reader->rows(from, to, f.strip.data());
-        });
-        for (const Outcome& o : outcomes)
-            if (!o) return o;
-        return Done{};
-    }
-    const std::byte* strip(const Ready& r) const { return m_open[m_files.at(r.source->file.string())].strip.data(); }
-
-  private:
-    struct File {
-        fs::path path;
-        std::unique_ptr<ImageReader> reader;
-        ImageFacts facts;
-        std::vector<std::byte> strip;
-    };
-    std::map<std::string, size_t> m_files;
-    std::vector<File> m_open;
-};
-
-float constantOf(const Ready& r) {
-    const Lane& lane = *r.lane;
-    // A lane between others that nothing feeds is 0, and alpha 1 would be a lie about what is there.
-    float v = lane.from == Lane::From::Constant ? lane.constant : 0;
-    for (const LaneOp& op : lane.ops)
-        if (isPointwise(op)) v = applied(op, v);
-    return r.encode ? linearToSrgb(std::max(v, 0.f)) : v;
-}
-
-/// Strip by strip from the sources to `sink`.
-template <class Sink> Outcome flow(const PackRequest& request, const Job& job, Sink sink) {
-    Strips strips(job);
-    if (Outcome o = strips.open(); !o) return o;
-    const PackPlan& plan = job.plan;
-    const SampleType type = request.recipe.type;
-    const size_t step = bytesOf(type), pixel = step * size_t(plan.channels);
-    std::vector<std::byte> out(size_t(plan.width) * kStrip * pixel);
-    std::array<std::byte, 16> constants{};
-    for (int l = 0; l < plan.channels; ++l) {
-        const float v = constantOf(job.lanes[size_t(l)]);
-        fromFloats(type, &v, 1, constants.data() + size_t(l) * step);
-    }
-    for (int y = 0; y < plan.height; y += kStrip) {
-        if (stopped(request)) return cancelled();
-        const int count = std::min(kStrip, plan.height - y);
-        if (Outcome o = strips.read(y, y + count); !o) return o;
-        forRows(count, request.threads, [&](int from, int to) {
-            std::vector<float> row, one;
-            for (int l = 0; l < plan.channels; ++l) {
-                const Ready& r = job.lanes[size_t(l)];
-                for (int i = from; i < to; ++i) {
-                    std::byte* to_ = out.data() + size_t(i) * size_t(plan.width) * pixel + size_t(l) * step;
-                    if (!r.source) {
-                        for (int x = 0; x < plan.width; ++x, to_ += pixel) std::memcpy(to_, constants.data() + size_t(l) * step, step);
-                        continue;
-                    }
-                    const size_t sourceStep = bytesOf(r.facts.type), sourcePixel = sourceStep * size_t(r.facts.channels);
-                    const std::byte* from_ =
-                        strips.strip(r) + size_t(i) * size_t(plan.width) * sourcePixel + size_t(r.channel) * sourceStep;
-                    if (r.copies && step == 1) {
-                        for (int x = 0; x < plan.width; ++x, to_ += pixel, from_ += sourcePixel) *to_ = *from_;
-                        continue;
-                    }
-                    if (r.copies) {
-                        for (int x = 0; x < plan.width; ++x, to_ += pixel, from_ += sourcePixel) std::memcpy(to_, from_, step);
-                        continue;
-                    }
-                    for (int x = 0; x < plan.width; ++x, to_ += pixel, from_ += sourcePixel) {
-                        float v;
-                        toFloats(r.facts.type, from_, 1, &v);
-                        if (r.decode) v = srgbToLinear(v);
-                        for (const LaneOp& op : r.lane->ops) v = applied(op, v);
-                        if (r.encode) v = linearToSrgb(std::max(v, 0.f));
-                        fromFloats(type, &v, 1, to_);
-                    }
-                }
-            }
-        });
-        if (Outcome o = sink(out.data(), count); !o) return o;
-        if (request.progress) request.progress(float(y + count) / float(plan.height));
-    }
-    return Done{};
 }
 
 Result<Plane> laneOf(const PackRequest& request, const Job& job, const Ready& r, std::map<std::string, Image>& read) {
@@ -285,6 +176,11 @@ Result<Image> packWhole(const PackRequest& request, const Job& job) {
         auto plane = laneOf(request, job, job.lanes[size_t(l)], read);
         if (!plane) return plane.error();
         setChannel(out, l, *plane);
+        // A source that no further lane takes from is let go.
+        std::erase_if(read, [&](const auto& kept) {
+            return std::none_of(job.lanes.begin() + l + 1, job.lanes.end(),
+                                [&](const Ready& later) { return later.source && later.source->file.string() == kept.first; });
+        });
         if (request.progress) request.progress(float(l + 1) / float(job.plan.channels));
     }
     return out;
@@ -301,7 +197,7 @@ Result<PackPlan> planPack(const PackRequest& request) {
 Result<Image> pack(const PackRequest& request) {
     auto job = prepare(request);
     if (!job) return job.error();
-    if (!job->plan.direct) return packWhole(request, *job);
+    if (!job->plan.flows) return packWhole(request, *job);
     Image out(job->plan.width, job->plan.height, job->plan.channels, request.recipe.type);
     int y = 0;
     const Outcome flowed = flow(request, *job, [&](const std::byte* rows, int count) -> Outcome {
@@ -318,7 +214,7 @@ Outcome packToFile(const PackRequest& request, const fs::path& file) {
     if (!job) return job.error();
     const ImageFacts facts{job->plan.width, job->plan.height, job->plan.channels, request.recipe.type, {}};
     const PixelEncoding encoding = request.recipe.srgb ? PixelEncoding::Srgb : PixelEncoding::Data;
-    if (!job->plan.direct) {
+    if (!job->plan.flows) {
         auto image = packWhole(request, *job);
         if (!image) return image.error();
         return writeImage(file, *image, encoding);
@@ -341,102 +237,6 @@ MipMeaning mipMeaningOf(const Recipe& recipe) {
         if (meaning == "roughness" && recipe.raiseRoughness) m.roughness = l;
     }
     return m;
-}
-
-Result<std::vector<fs::path>> unpack(const fs::path& file, const Recipe* recipe, const fs::path& folder) {
-    auto image = readImage(file);
-    if (!image) return image.error();
-    std::string stem = file.stem().string();
-    if (recipe && !recipe->suffix.empty() && stem.ends_with(recipe->suffix)) stem.resize(stem.size() - recipe->suffix.size());
-    static constexpr std::string_view names[] = {"red", "green", "blue", "alpha"};
-    std::vector<fs::path> written;
-    const bool floats = image->type == SampleType::F16 || image->type == SampleType::F32;
-    std::vector<bool> done(size_t(image->channels), false);
-    auto write = [&](const std::string& name, const std::vector<int>& channels) -> Outcome {
-        std::vector<Plane> planes;
-        for (int c : channels) {
-            Plane plane = planeOf(*image, c);
-            const std::vector<LaneOp> ops = recipe ? recipe->lanes[size_t(c)].ops : std::vector<LaneOp>{};
-            const bool encoded = recipe && recipe->srgb && c < 3;
-            for (float& v : plane.values) {
-                if (encoded && channels.size() == 1) v = srgbToLinear(v);
-                for (size_t k = ops.size(); k-- > 0;) {
-                    if (ops[k].kind == LaneOp::Kind::Invert) v = 1 - v;
-                    if (ops[k].kind == LaneOp::Kind::Remap && ops[k].newLow != ops[k].newHigh)
-                        v = ops[k].low + (v - ops[k].newLow) / (ops[k].newHigh - ops[k].newLow) * (ops[k].high - ops[k].low);
-                }
-            }
-            planes.push_back(std::move(plane));
-            done[size_t(c)] = true;
-        }
-        std::string clean = name;
-        std::replace(clean.begin(), clean.end(), ' ', '_');
-        const fs::path to = folder / (stem + "_" + clean + (floats ? ".exr" : ".png"));
-        const bool color = channels.size() == 3 && recipe && recipe->srgb;
-        if (Outcome o = writeImage(to, imageOf(planes, image->type), color ? PixelEncoding::Srgb : PixelEncoding::Data); !o) return o;
-        written.push_back(to);
-        return Done{};
-    };
-    for (int c = 0; c < image->channels; ++c) {
-        if (done[size_t(c)]) continue;
-        std::string name(image->channels < 3 && c == 0 ? "grey" : image->channels == 2 ? "alpha" : names[c]);
-        std::vector<int> channels{c};
-        if (recipe && recipe->lanes[size_t(c)].from == Lane::From::Map) {
-            name = recipe->lanes[size_t(c)].source;
-            // Red, green and blue of one source were a color, and come out as one.
-            for (int k = c + 1; k < std::min(image->channels, 3); ++k)
-                if (recipe->lanes[size_t(k)].from == Lane::From::Map && recipe->lanes[size_t(k)].source == name) channels.push_back(k);
-            if (channels.size() == 2) {
-                // Two components of a normal come out with the third.
-                Image two = imageOf({planeOf(*image, channels[0]), planeOf(*image, channels[1])}, image->type);
-                std::string clean = name;
-                std::replace(clean.begin(), clean.end(), ' ', '_');
-                const fs::path to = folder / (stem + "_" + clean + (floats ? ".exr" : ".png"));
-                if (Outcome o = writeImage(to, renormalised(two, true), PixelEncoding::Data); !o) return o.error();
-                written.push_back(to);
-                for (int k : channels) done[size_t(k)] = true;
-                continue;
-            }
-        } else if (recipe && recipe->lanes[size_t(c)].from == Lane::From::Constant) {
-            continue;
-        }
-        if (Outcome o = write(name, channels); !o) return o.error();
-    }
-    return written;
-}
-
-Result<std::vector<FileSet>> setsInFolder(const fs::path& folder, const std::string& pattern) {
-    const size_t star = pattern.find('*'), role = pattern.find("{role}");
-    if (star == std::string::npos || role == std::string::npos || star > role || pattern.find('*', star + 1) != std::string::npos)
-        return Error{
-            "pattern.odd",
-            fmt::format(
-                "The pattern {} should have one * for the set's name and then {{role}} for what a map holds, such as *_{{role}}.png.",
-                pattern),
-            {}};
-    std::error_code none;
-    if (!fs::is_directory(folder, none)) return Error{"folder.missing", fmt::format("There is no folder {}.", folder.string()), {}};
-    const std::string head = pattern.substr(0, star), between = pattern.substr(star + 1, role - star - 1), tail = pattern.substr(role + 6);
-    std::map<std::string, FileSet> sets;
-    for (const auto& entry : fs::directory_iterator(folder, none)) {
-        const std::string name = entry.path().filename().string();
-        if (!entry.is_regular_file(none) || !name.starts_with(head) || !name.ends_with(tail) || name.size() <= head.size() + tail.size())
-            continue;
-        const std::string middle = name.substr(head.size(), name.size() - head.size() - tail.size());
-        // The role is what stands behind the last place that fits; sets may have underscores in their names.
-        for (size_t at = middle.size(); at-- > 0;) {
-            if (middle.compare(at, between.size(), between) != 0) continue;
-            const std::string set = middle.substr(0, at), word = middle.substr(std::min(middle.size(), at + between.size()));
-            const Guess guess = guessOfName(word + ".");
-            if (guess.role.empty() || set.empty()) continue;
-            sets[set].name = set;
-            sets[set].maps[guess.role] = {entry.path(), guess.kind};
-            break;
-        }
-    }
-    std::vector<FileSet> out;
-    for (auto& [name, set] : sets) out.push_back(std::move(set));
-    return out;
 }
 
 } // namespace hue

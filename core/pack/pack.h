@@ -28,15 +28,15 @@ struct PackRequest {
 /// What packing decided before it reads pixels.
 struct PackPlan {
     int width = 0, height = 0, channels = 0;
-    bool direct = false;     ///< all lanes copy samples as they are: rows go straight from the sources to the result
-    size_t workingBytes = 0; ///< most memory taken besides the result
+    bool flows = false;      ///< rows go from the sources to the result, strip by strip, and only strips are in memory
+    size_t workingBytes = 0; ///< most memory taken besides the result, in memory or in its file
 };
 /// Errors: recipe.problem, pack.no-source, pack.take, and those of reading.
 Result<PackPlan> planPack(const PackRequest& request);
 
 /// The packed map in memory. Errors also: pack.cancelled.
 Result<Image> pack(const PackRequest& request);
-/// Straight to a file; rows flow through where the plan is direct, so that only strips of a size are in memory.
+/// Straight to a file: where rows flow, the result is never in memory as a whole.
 Outcome packToFile(const PackRequest& request, const std::filesystem::path& file);
 /// How the levels of a packed map are made.
 MipMeaning mipMeaningOf(const Recipe& recipe);

@@ -37,7 +37,7 @@ TEST_F(Packs, EachLaneHoldsItsSourceToTheLastBit) {
         sources[l] = grey(l, 40, 600);
         r.sources[roles[l]] = save(std::string(roles[l]) + ".png", sources[l]);
     }
-    EXPECT_TRUE(planPack(r)->direct) << "rows flow through";
+    EXPECT_TRUE(planPack(r)->flows);
     ASSERT_TRUE(packToFile(r, folder / "packed.png"));
     const auto packed = readImage(folder / "packed.png");
     ASSERT_TRUE(packed);
@@ -89,11 +89,47 @@ TEST_F(Packs, SourcesOfOtherSizesAreResized) {
     r.sources["metallic"] = save("m.png", grey(0, 64, 64));
     const auto plan = planPack(r);
     ASSERT_TRUE(plan);
-    EXPECT_FALSE(plan->direct);
     EXPECT_EQ(plan->width, 64);
     EXPECT_NEAR(pack(r)->at(33, 12, 1), 0.5f, 0.003f);
     r.recipe.size = 32;
     EXPECT_EQ(pack(r)->width, 32);
+}
+
+TEST_F(Packs, ResizingRowByRowGivesWhatResizingAWholeMapGives) {
+    const Image o = grey(0, 48, 700), r = grey(1, 90, 40), m = grey(2, 3, 2), color = sampleColors(17, 33, 3);
+    PackRequest request;
+    request.recipe = *findRecipe("orm");
+    request.sources = {{"occlusion", save("o.png", o)}, {"roughness", save("r.png", r)}, {"metallic", save("m.png", m)}};
+    Lane luma;
+    luma.from = Lane::From::Map, luma.source = "base color", luma.take = "luma";
+    request.recipe.lanes[3] = luma;
+    request.sources["base color"] = save("c.png", color, MapKind::Color);
+    Plane light(17, 33);
+    for (int y = 0; y < 33; ++y)
+        for (int x = 0; x < 17; ++x)
+            light.at(x, y) = 0.2126f * srgbToLinear(color.at(x, y, 0)) + 0.7152f * srgbToLinear(color.at(x, y, 1)) +
+                             0.0722f * srgbToLinear(color.at(x, y, 2));
+    for (const Filter filter : {Filter::Nearest, Filter::Box, Filter::Triangle, Filter::Lanczos})
+        for (const int size : {0, 1, 64, 333, 1400}) {
+            request.recipe.filter = filter, request.recipe.size = size;
+            const auto plan = planPack(request);
+            ASSERT_TRUE(plan && plan->flows);
+            const auto packed = pack(request);
+            ASSERT_TRUE(packed) << packed.error().sentence;
+            auto to = [&](const Plane& p) { return resized(p, plan->width, plan->height, filter); };
+            const Image whole = imageOf({to(planeOf(o, 0)), to(planeOf(r, 0)), to(planeOf(m, 0)), to(light)}, SampleType::U8);
+            EXPECT_EQ(packed->samples, whole.samples) << nameOf(filter) << " to " << size;
+        }
+}
+
+TEST_F(Packs, SourcesOfOtherSizesFlowToo) {
+    PackRequest r;
+    r.recipe = *findRecipe("orm");
+    for (const char* role : {"occlusion", "roughness"}) r.sources[role] = save(std::string(role) + ".png", grey(1, 64, 4096));
+    r.sources["metallic"] = save("metallic.png", grey(1, 32, 2048));
+    EXPECT_LT(planPack(r)->workingBytes, size_t(64) * 4096 * 3 / 2) << "strips, not whole maps";
+    r.recipe.lanes[2].ops = {{LaneOp::Kind::Blur}};
+    EXPECT_FALSE(planPack(r)->flows) << "what reaches across the map needs it as a whole";
 }
 
 TEST_F(Packs, MissingSourcesAndAlphaAreNamed) {

@@ -9,6 +9,8 @@
 
 #include <cstdio>
 #include <cstdlib>
+#include <sys/resource.h>
+#include <sys/wait.h>
 #include <tbb/parallel_for.h>
 #include <unistd.h>
 
@@ -18,6 +20,22 @@ using namespace hue;
 using bench::seconds;
 using bench::stones;
 namespace fs = std::filesystem;
+
+/// The most memory that work takes beside what a process takes anyway, MB. In a process of its own: before this one has threads.
+double peak(const std::function<void()>& work) {
+    auto most = [](const std::function<void()>& inside) {
+        const pid_t child = fork();
+        if (child == 0) {
+            inside();
+            _exit(0);
+        }
+        rusage usage{};
+        wait4(child, nullptr, 0, &usage);
+        return double(usage.ru_maxrss) * 1024 / 1e6;
+    };
+    const double idle = most([] { forRows(64, 0, [](int, int) {}); });
+    return most(work) - idle;
+}
 
 int run(const std::string& command) { return std::system((command + " > /dev/null 2>&1").c_str()); }
 
@@ -29,16 +47,26 @@ int main(int argc, char** argv) {
     constexpr int size = 4096;
     const char* roles[] = {"occlusion", "roughness", "metallic", "height"};
     std::string files;
-    {
-        for (int l = 0; l < 4; ++l) {
-            const fs::path file = folder / (std::string(roles[l]) + ".png");
-            if (!writeImage(file, imageOf({stones(size, l)}, SampleType::U8), PixelEncoding::Data)) return 2;
-            files += " " + file.string();
-        }
-    }
+    for (int l = 0; l < 4; ++l) files += " " + (folder / (std::string(roles[l]) + ".png")).string();
+    peak([&] {
+        for (int l = 0; l < 4; ++l)
+            (void)writeImage(folder / (std::string(roles[l]) + ".png"), imageOf({stones(size, l)}, SampleType::U8), PixelEncoding::Data);
+        (void)writeImage(folder / "small.png", imageOf({stones(size / 2, 5)}, SampleType::U8), PixelEncoding::Data);
+    });
     PackRequest request;
     request.recipe = *findRecipe("ormh");
     for (const char* role : roles) request.sources[role] = {folder / (std::string(role) + ".png"), MapKind::Data};
+    PackRequest mixed = request;
+    mixed.sources["metallic"].file = folder / "small.png";
+    std::printf("memory of packing four 4096 x 4096 maps to a file, whose pixels are %.1f MB:\n", double(size) * size * 4 / 1e6);
+    for (const auto& [name, r] : {std::pair("of one size", &request), std::pair("one of half the size", &mixed)})
+        std::printf("  %-22s %6.1f MB at most, planned %.1f MB\n", name, peak([&, r = r] { (void)packToFile(*r, folder / "peak.png"); }),
+                    double(planPack(*r)->workingBytes) / 1e6);
+    PackRequest blurred = request;
+    blurred.recipe.lanes[1].ops.push_back({LaneOp::Kind::Blur});
+    std::printf("  %-22s %6.1f MB at most, planned %.1f MB besides the result\n", "one of them blurred",
+                peak([&] { (void)packToFile(blurred, folder / "peak.png"); }), double(planPack(blurred)->workingBytes) / 1e6);
+
     const double ours = seconds(3, [&] { (void)packToFile(request, folder / "ours.png"); });
     const double theirs = seconds(2, [&] {
         run("oiiotool" + files + " --chappend --chappend --chappend --chnames R,G,B,A -d uint8 -o " + (folder / "theirs.png").string());
@@ -46,9 +74,6 @@ int main(int argc, char** argv) {
     std::printf("pack four 4096 x 4096 grey PNGs into one RGBA PNG: %.2f s (%.1f MB file); oiiotool %.2f s (%.1f MB): %.1f times as fast\n",
                 ours, double(fs::file_size(folder / "ours.png")) / 1e6, theirs, double(fs::file_size(folder / "theirs.png")) / 1e6,
                 theirs / ours);
-    std::printf("  planned working memory %.1f MB (the pixels of the result are %.1f MB)\n", double(planPack(request)->workingBytes) / 1e6,
-                double(size) * size * 4 / 1e6);
-
     const Image rgba = *readImage(folder / "ours.png");
     const double mips = seconds(5, [&] { makeMips(rgba, {}); }), light = seconds(5, [&] { makeMips(rgba, {.encoded = true}); });
     const double file = seconds(3, [&] {

@@ -279,27 +279,7 @@ Result<MadeMap> packMap(const Project& project, Assets& assets, Packing& packing
 }
 
 std::vector<Image> levelsOf(const Project& project, const Assets& assets, const MapFile& map, Image image) {
-    MipMeaning meaning;
-    meaning.encoded = map.kind == MapKind::Color;
-    if (map.kind == MapKind::Normal && image.channels >= 3) meaning.normal = {0, 1, 2};
-    if (map.role == "opacity") meaning.coverage = image.channels == 4 ? 3 : 0;
-    Image normals;
-    for (const auto& k : project.packings) {
-        if (k->map != map.id) continue;
-        meaning = mipMeaningOf(k->recipe);
-        // A lane that the file does not have has no levels either.
-        for (int* channel : {&meaning.normal[0], &meaning.normal[1], &meaning.coverage, &meaning.roughness})
-            if (*channel >= image.channels) *channel = -1;
-        const MapFile* its = meaning.roughness >= 0 ? project.mapOfSet(map.set, "normal") : nullptr;
-        if (!its) break;
-        if (auto read = readImage(assets.resolve(its->path)); read && read->channels >= 2) {
-            normals = read->width == image.width && read->height == image.height ? std::move(*read)
-                                                                                 : resized(*read, image.width, image.height, Filter::Box);
-            meaning.normals = &normals;
-        }
-        break;
-    }
-    return makeMips(std::move(image), meaning);
+    return levelsOf(std::move(image), map.kind, assets.levels(project, map));
 }
 
 Stale staleMaps(const Project& project, Assets& assets) {

@@ -39,8 +39,7 @@ Result<PackRequest> requestOf(const Project& project, Assets& assets, const Pack
 /// Packs and writes the packing's map (made when there is none). `packing` receives map and fingerprint.
 Result<MadeMap> packMap(const Project& project, Assets& assets, Packing& packing, const Evaluator::Control& control);
 
-/// The levels of a map, each by what its channels mean: colors as light, normals as directions, an opacity so that it covers as
-/// much, a packed map by its recipe (with roughness raised by the normals of its set where the recipe says so).
+/// The levels of a map, each by what its channels mean; see Assets::levels.
 std::vector<Image> levelsOf(const Project& project, const Assets& assets, const MapFile& map, Image image);
 
 /// Made maps whose sources have changed since.

@@ -32,6 +32,8 @@ class Map {
     Wrap wrap() const { return m_wrap; }
     size_t bytes() const;
 
+    /// The next smaller level, as it is.
+    void addLevel(Level level) { m_levels.push_back(std::move(level)); }
     /// Filters over the levels below the first; without them every read is of the full map. With `normals` red, green and
     /// blue are an encoded normal, averaged as directions.
     void makeMips(bool normals = false);

@@ -41,25 +41,60 @@ std::string firstLine(std::string text) { return text.substr(0, text.find('\n'))
 
 } // namespace
 
-Map mapOf(const Image& image, MapKind kind, Wrap wrap) {
-    const bool color = kind == MapKind::Color;
-    auto finish = [&](TexelFormat format, std::vector<std::byte> bytes) {
-        Map map(image.width, image.height, format, color, wrap, std::move(bytes));
-        map.makeMips(kind == MapKind::Normal && image.channels >= 3);
-        return map;
-    };
-    if (image.type == SampleType::U8) return finish(TexelFormat::U8, spreadToRgba<uint8_t>(image, 255));
-    if (image.type == SampleType::U16 && !color) return finish(TexelFormat::U16, spreadToRgba<uint16_t>(image, 65535));
-    Image floats(image.width, image.height, image.channels, SampleType::F32);
-    auto* values = reinterpret_cast<float*>(floats.samples.data());
-    toFloats(image.type, image.samples.data(), floats.samples.size() / 4, values);
-    if (image.type == SampleType::U16) {
-        const int last = image.channels >= 3 ? 3 : 1;
-        for (size_t i = 0; i < floats.samples.size() / 4; i += size_t(image.channels))
-            for (int c = 0; c < last; ++c) values[i + size_t(c)] = srgbToLinear(values[i + size_t(c)]);
-    }
-    return finish(TexelFormat::F32, spreadToRgba<float>(floats, 1.f));
+std::string MapLevels::key() const {
+    if (how != How::AsPacked) return fmt::format("{}", int(how));
+    const MipMeaning& m = meaning;
+    return fmt::format("{} {} {} {} {} {} {} {} {}", int(how), m.encoded, m.normal[0], m.normal[1], m.normal[2], m.coverage, m.cutoff,
+                       m.roughness, normals.string());
 }
+
+std::vector<Image> levelsOf(Image image, MapKind kind, const MapLevels& how) {
+    MipMeaning meaning = how.meaning;
+    if (how.how != MapLevels::How::AsPacked) {
+        meaning = {};
+        meaning.encoded = kind == MapKind::Color;
+        if (kind == MapKind::Normal && image.channels >= 3) meaning.normal = {0, 1, 2};
+        if (how.how == MapLevels::How::Opacity) meaning.coverage = image.channels == 4 ? 3 : image.channels == 2 ? 1 : 0;
+    }
+    // Half and float files hold linear values.
+    meaning.encoded = meaning.encoded && (image.type == SampleType::U8 || image.type == SampleType::U16);
+    for (int* channel : {&meaning.normal[0], &meaning.normal[1], &meaning.coverage, &meaning.roughness})
+        if (*channel >= image.channels) *channel = -1;
+    Image normals;
+    if (meaning.roughness >= 0 && !how.normals.empty())
+        if (auto read = readImage(how.normals); read && read->channels >= 2) {
+            const bool same = read->width == image.width && read->height == image.height;
+            normals = same ? std::move(*read) : resized(*read, image.width, image.height, Filter::Box);
+            meaning.normals = &normals;
+        }
+    return makeMips(std::move(image), meaning);
+}
+
+Map mapOf(const std::vector<Image>& levels, MapKind kind, Wrap wrap) {
+    const bool color = kind == MapKind::Color;
+    const SampleType type = levels[0].type;
+    const TexelFormat format = type == SampleType::U8              ? TexelFormat::U8
+                               : type == SampleType::U16 && !color ? TexelFormat::U16
+                                                                   : TexelFormat::F32;
+    auto texels = [&](const Image& image) {
+        if (format == TexelFormat::U8) return spreadToRgba<uint8_t>(image, 255);
+        if (format == TexelFormat::U16) return spreadToRgba<uint16_t>(image, 65535);
+        Image floats(image.width, image.height, image.channels, SampleType::F32);
+        auto* values = reinterpret_cast<float*>(floats.samples.data());
+        toFloats(image.type, image.samples.data(), floats.samples.size() / 4, values);
+        if (image.type == SampleType::U16) {
+            const int last = image.channels >= 3 ? 3 : 1;
+            for (size_t i = 0; i < floats.samples.size() / 4; i += size_t(image.channels))
+                for (int c = 0; c < last; ++c) values[i + size_t(c)] = srgbToLinear(values[i + size_t(c)]);
+        }
+        return spreadToRgba<float>(floats, 1.f);
+    };
+    Map map(levels[0].width, levels[0].height, format, color, wrap, texels(levels[0]));
+    for (size_t n = 1; n < levels.size(); ++n) map.addLevel({levels[n].width, levels[n].height, texels(levels[n])});
+    return map;
+}
+
+Map mapOf(const Image& image, MapKind kind, Wrap wrap) { return mapOf(levelsOf(image, kind, {}), kind, wrap); }
 
 Result<Map> readMap(const fs::path& file, MapKind kind, Wrap wrap) {
     const Result<Image> image = readImage(file);
@@ -197,30 +232,37 @@ void MapLibrary::setReady(std::function<void()> ready) {
     m_ready = std::move(ready);
 }
 
-std::string MapLibrary::keyOf(const fs::path& file, MapKind kind, Wrap wrap, const std::string& format, bool compressed) {
-    return fmt::format("{}|{}|{}|{}|{}", file.string(),
-                       kind == MapKind::Color    ? 0
-                       : kind == MapKind::Normal ? 1
-                                                 : 2,
-                       int(wrap), format, compressed);
+std::string MapLibrary::Request::key(bool compressed) const {
+    const int how = kind == MapKind::Color ? 0 : kind == MapKind::Normal ? 1 : 2;
+    return fmt::format("{}|{}|{}|{}|{}|{}", file.string(), how, int(wrap), format, levels.key(), compressed);
 }
 
-MapPtr MapLibrary::get(const fs::path& file, MapKind kind, Wrap wrap, const std::string& format, View view) {
-    if (view != View::Original && !format.empty())
-        if (MapPtr map = compressedMap(file, kind, wrap, format, view)) return map;
-    const std::string key = keyOf(file, kind, wrap, format, false);
+std::optional<fs::file_time_type> MapLibrary::Request::changed() const {
     std::error_code missing;
-    const auto changed = fs::last_write_time(file, missing);
+    auto time = fs::last_write_time(file, missing);
+    if (missing) return {};
+    if (const auto its = levels.normals.empty() ? time : fs::last_write_time(levels.normals, missing); !missing) time = std::max(time, its);
+    return time;
+}
+
+MapPtr MapLibrary::get(const fs::path& file, MapKind kind, Wrap wrap, const std::string& format, View view, const MapLevels& levels) {
+    const Request request{file, kind, wrap, format, levels};
+    if (view != View::Original && !format.empty())
+        if (MapPtr map = compressedMap(request, view)) return map;
+    const std::string key = request.key(false);
+    const auto changed = request.changed();
     {
         const std::lock_guard lock(m_mutex);
         auto it = m_entries.find(key);
-        if (it != m_entries.end() && it->second.changed == changed && !missing) return it->second.map;
+        if (it != m_entries.end() && changed && it->second.changed == changed) return it->second.map;
     }
     Entry entry;
     entry.changed = changed;
     if (Result<Image> image = readImage(file); image) {
-        auto map = std::make_shared<Map>(mapOf(*image, kind, wrap));
-        if (const auto f = blockFormatByKey(format)) map->setCardBytes(bytesWithMips(*f, image->width, image->height, image->channels));
+        const size_t card =
+            blockFormatByKey(format) ? bytesWithMips(*blockFormatByKey(format), image->width, image->height, image->channels) : 0;
+        auto map = std::make_shared<Map>(mapOf(levelsOf(std::move(*image), kind, levels), kind, wrap));
+        map->setCardBytes(card);
         entry.map = std::move(map);
     } else {
         entry.problem = image.error().sentence;
@@ -230,12 +272,11 @@ MapPtr MapLibrary::get(const fs::path& file, MapKind kind, Wrap wrap, const std:
     return entry.map;
 }
 
-MapPtr MapLibrary::compressedMap(const fs::path& file, MapKind kind, Wrap wrap, const std::string& format, View view) {
-    const auto f = blockFormatByKey(format);
+MapPtr MapLibrary::compressedMap(const Request& request, View view) {
+    const auto f = blockFormatByKey(request.format);
     if (!f) return nullptr;
-    const std::string key = keyOf(file, kind, wrap, format, true);
-    std::error_code missing;
-    const auto changed = fs::last_write_time(file, missing);
+    const std::string key = request.key(true);
+    const auto changed = request.changed();
     {
         const std::lock_guard lock(m_mutex);
         auto it = m_entries.find(key);
@@ -244,17 +285,23 @@ MapPtr MapLibrary::compressedMap(const fs::path& file, MapKind kind, Wrap wrap, 
             return it->second.map;
         m_entries[key] = {nullptr, {}, changed};
     }
-    auto make = [this, file, kind, wrap, format = *f, key, changed] {
-        const Result<Image> image = readImage(file);
+    auto make = [this, request, format = *f, key, changed] {
+        Result<Image> image = readImage(request.file);
         if (!image) return;
+        const size_t card = bytesWithMips(format, image->width, image->height, image->channels);
         EncodeOptions options;
-        options.srgb = kind == MapKind::Color;
+        options.srgb = request.kind == MapKind::Color;
         options.cancelled = &m_stopping;
-        Result<Image> back = asCompressed(*image, format, options);
-        if (!back) return;
-        if (kind == MapKind::Normal && image->channels >= 3 && infoOf(format).channels == 2) *back = renormalised(*back, true);
-        auto map = std::make_shared<Map>(mapOf(*back, kind, wrap));
-        map->setCardBytes(bytesWithMips(format, image->width, image->height, image->channels));
+        // Each level on its own, as files for a graphics card have them.
+        std::vector<Image> levels = levelsOf(std::move(*image), request.kind, request.levels);
+        for (Image& level : levels) {
+            Result<Image> back = asCompressed(level, format, options);
+            if (!back) return;
+            const bool rebuilds = request.kind == MapKind::Normal && level.channels >= 3 && infoOf(format).channels == 2;
+            level = rebuilds ? renormalised(*back, true) : std::move(*back);
+        }
+        auto map = std::make_shared<Map>(mapOf(levels, request.kind, request.wrap));
+        map->setCardBytes(card);
         std::function<void()> ready;
         {
             const std::lock_guard lock(m_mutex);

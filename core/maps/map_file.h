@@ -1,17 +1,35 @@
 #pragma once
 // Image files in and out, through OpenImageIO.
 #include "core/maps/map.h"
+#include "core/maps/mips.h"
 
 #include <atomic>
 #include <filesystem>
 #include <functional>
 #include <memory>
 #include <mutex>
+#include <optional>
 
 namespace hue {
 
-/// One channel is spread over RGB, a second of two is alpha. Color maps are decoded from sRGB where they hold integers. Mips
-/// are made; those of normals as directions.
+/// How the smaller levels of a map are made.
+struct MapLevels {
+    enum class How {
+        ByKind,   ///< colors as light, normals as directions
+        Opacity,  ///< and so that every level covers as much: alpha where there is one, else the first channel
+        AsPacked, ///< each channel by `meaning`
+    } how = How::ByKind;
+    MipMeaning meaning{};          ///< channels as the file has them; those it lacks do not count
+    std::filesystem::path normals; ///< the map whose lost variance raises the roughness, or empty
+    std::string key() const;
+};
+/// Level 0 is the image; the last is 1 x 1.
+std::vector<Image> levelsOf(Image image, MapKind kind, const MapLevels& how);
+
+/// One channel is spread over RGB, a second of two is alpha. Color maps are decoded from sRGB where they hold integers. The
+/// levels are all of one type, largest first.
+Map mapOf(const std::vector<Image>& levels, MapKind kind, Wrap wrap);
+/// With levels by its kind.
 Map mapOf(const Image& image, MapKind kind, Wrap wrap);
 /// Errors: those of readImage.
 Result<Map> readMap(const std::filesystem::path& file, MapKind kind, Wrap wrap);
@@ -44,7 +62,8 @@ class MapLibrary {
         Compressed           ///< waits for it
     };
     /// Null, with a message by problem(), when the file cannot be used. `format`: key of a block format, or empty.
-    MapPtr get(const std::filesystem::path& file, MapKind kind, Wrap wrap, const std::string& format = {}, View view = View::Original);
+    MapPtr get(const std::filesystem::path& file, MapKind kind, Wrap wrap, const std::string& format = {}, View view = View::Original,
+               const MapLevels& levels = {});
     /// The last error for the file, empty when there was none.
     std::string problem(const std::filesystem::path& file) const;
     void forget();
@@ -55,11 +74,21 @@ class MapLibrary {
     struct Entry {
         MapPtr map;
         std::string problem;
-        std::filesystem::file_time_type changed;
+        std::optional<std::filesystem::file_time_type> changed;
     };
     struct Background;
-    static std::string keyOf(const std::filesystem::path& file, MapKind kind, Wrap wrap, const std::string& format, bool compressed);
-    MapPtr compressedMap(const std::filesystem::path& file, MapKind kind, Wrap wrap, const std::string& format, View view);
+    /// What is asked for; two that are equal share a map.
+    struct Request {
+        std::filesystem::path file;
+        MapKind kind;
+        Wrap wrap;
+        std::string format;
+        MapLevels levels;
+        std::string key(bool compressed) const;
+        /// When the file, or the normals that its levels follow, changed last; nothing when the file is missing.
+        std::optional<std::filesystem::file_time_type> changed() const;
+    };
+    MapPtr compressedMap(const Request& request, View view);
 
     mutable std::mutex m_mutex;
     std::map<std::string, Entry> m_entries;

@@ -1,6 +1,7 @@
 #include "core/store/assets.h"
 
 #include "core/maps/image_file.h"
+#include "core/pack/pack.h"
 
 #include <cstring>
 #include <fmt/format.h>
@@ -47,8 +48,22 @@ fs::path Assets::resolve(const std::string& path) const { return folder() / path
 MapPtr Assets::map(const Project& project, const Id& id, MapLibrary::View view) {
     const MapFile* file = project.map(id);
     if (!file) return nullptr;
-    MapPtr map = m_maps.get(resolve(file->path), file->kind, file->wrap, file->format, view);
+    MapPtr map = m_maps.get(resolve(file->path), file->kind, file->wrap, file->format, view, levels(project, *file));
     return map ? map : standIn();
+}
+
+MapLevels Assets::levels(const Project& project, const MapFile& map) const {
+    MapLevels how;
+    for (const auto& k : project.packings) {
+        if (k->map != map.id) continue;
+        how.how = MapLevels::How::AsPacked;
+        how.meaning = mipMeaningOf(k->recipe);
+        const MapFile* its = how.meaning.roughness >= 0 ? project.mapOfSet(map.set, "normal") : nullptr;
+        if (its) how.normals = resolve(its->path);
+        return how;
+    }
+    if (map.role == "opacity") how.how = MapLevels::How::Opacity;
+    return how;
 }
 
 MapPtr Assets::map(const Project& project, const Resolved& resolved, const MapSlot& slot, MapLibrary::View view) {

@@ -18,6 +18,9 @@ class Assets {
     /// The map of a project entry; a marked stand-in (crossed checks) when the file cannot be used; null for no entry.
     MapPtr map(const Project& project, const Id& id) { return map(project, id, m_view); }
     MapPtr map(const Project& project, const Id& id, MapLibrary::View view);
+    /// How the smaller levels of a map are made: those of an opacity so that they cover as much, those of a packed map by its recipe,
+    /// with roughness raised by the normals of its set where the recipe says so.
+    MapLevels levels(const Project& project, const MapFile& map) const;
     /// What a slot of a Program shows for resolved values; null means the neutral stand-in.
     MapPtr map(const Project& project, const Resolved& resolved, const MapSlot& slot) { return map(project, resolved, slot, m_view); }
     MapPtr map(const Project& project, const Resolved& resolved, const MapSlot& slot, MapLibrary::View view);

@@ -118,6 +118,67 @@ TEST_F(MadeMaps, APackingFollowsTheFilesItReads) {
     EXPECT_EQ(projectText(back->project), projectText(p));
 }
 
+/// How much of a level of a map is above a half, in one channel.
+float coveredAt(const MapPtr& map, int level, size_t channel) {
+    const Map::Level& l = map->level(level);
+    int above = 0;
+    for (int y = 0; y < l.height; ++y)
+        for (int x = 0; x < l.width; ++x) {
+            float v[4];
+            map->texel(level, x, y, v);
+            above += v[channel] >= 0.5f;
+        }
+    return float(above) / float(l.width * l.height);
+}
+
+TEST_F(MadeMaps, ACutOutCoversAsMuchFromAfarInPicturesAsNearby) {
+    Project p = bareProject();
+    // Fine meshes that vanish when averaged.
+    Plane bars(64, 64);
+    for (int y = 0; y < 64; ++y)
+        for (int x = 0; x < 64; ++x)
+            bars.at(x, y) = std::clamp(0.35f + 0.9f * std::sin(1.9f * float(x)) * std::sin(1.7f * float(y) + 0.31f * float(x)), 0.f, 1.f);
+    addMap(p, "grille", imageOf({bars}, SampleType::U8), MapKind::Data, "yard", "opacity");
+    addMap(p, "mask", imageOf({bars}, SampleType::U8), MapKind::Data, "yard", "mask");
+    const MapPtr grille = assets.map(p, "grille"), mask = assets.map(p, "mask");
+    const float full = coveredAt(grille, 0, 0);
+    for (int level = 1; level < 4; ++level) EXPECT_NEAR(coveredAt(grille, level, 0), full, 0.06f) << level;
+    EXPECT_GT(std::fabs(coveredAt(mask, 3, 0) - full), 0.06f) << "a mask is averaged and nothing else";
+}
+
+TEST_F(MadeMaps, APackedMapRaisesRoughnessInPicturesAsItsRecipeSays) {
+    Project p = bareProject();
+    for (const char* role : {"occlusion", "roughness", "metallic"})
+        addMap(p, role, imageOf({Plane(64, 64, 0.3f)}, SampleType::U8), MapKind::Data, "yard", role);
+    addMap(p, "normal", normalsFromHeight(sampleHeight(64, 64), {1, 0.3f}), MapKind::Normal, "yard", "normal");
+    Packing packing;
+    packing.id = "k";
+    packing.recipe = *findRecipe("orm");
+    packing.recipe.raiseRoughness = true;
+    for (const char* role : {"occlusion", "roughness", "metallic"}) packing.sources[role] = role;
+    const auto made = packMap(p, assets, packing, {});
+    ASSERT_TRUE(made);
+    MapFile file = made->file;
+    file.set = "yard";
+    p = *edit::addPacking(*edit::addMap(p, file), packing);
+    auto roughness = [&](int level) {
+        float v[4];
+        assets.map(p, packing.map)->texel(level, 0, 0, v);
+        return v[1];
+    };
+    EXPECT_NEAR(roughness(0), 0.3f, 0.01f);
+    const float far = roughness(5);
+    EXPECT_GT(far, 0.4f);
+    // Flatter normals lose less; the pictures follow the file.
+    ASSERT_TRUE(writeImage(folder / "maps" / "normal.png", normalsFromHeight(sampleHeight(64, 64), {1, 0.01f}), PixelEncoding::Data));
+    std::filesystem::last_write_time(folder / "maps" / "normal.png",
+                                     std::filesystem::last_write_time(folder / "maps" / "normal.png") + std::chrono::seconds(2));
+    EXPECT_LT(roughness(5), far - 0.05f);
+    // What is written for the card is what the pictures show.
+    const auto levels = levelsOf(p, assets, *p.map(packing.map), *readImage(assets.resolve(p.map(packing.map)->path)));
+    EXPECT_NEAR(levels[5].at(0, 0, 1), roughness(5), 1e-6f);
+}
+
 TEST_F(MadeMaps, AMapCanBeMovedWithItsProjectAndStaysFresh) {
     Project p = bareProject();
     addMap(p, "grey", imageOf({sampleHeight(8, 8)}, SampleType::U8), MapKind::Data);

@@ -6,9 +6,9 @@
 namespace hue {
 
 struct Bc7Effort {
-    int pairs = 2;         ///< how many of the 64 partitions in two are worked out for each mode, those that promise most first
+    int pairs = 1;         ///< how many of the 64 partitions in two are worked out for each mode, those that promise most first
     int triples = 0;       ///< the same for partitions in three, where two lines leave much
-    int refinements = 2;   ///< rounds of least squares for the ends of a line
+    int refinements = 1;   ///< rounds of least squares for the ends of a line
     bool rotations = true; ///< modes 4 and 5 with each channel apart; else only with an alpha that varies
     int polish = 1;        ///< rounds of moving the ends of the best lines by single steps
     float good = 0.1f;     ///< mean square of the error (of 255) from which on a block is left as it is

@@ -69,11 +69,17 @@ struct Members {
 
 struct Ends {
     V value[2][4]; ///< 0..255
+    HWY_INLINE Ends() {
+        for (int c = 0; c < 4; ++c) value[0][c] = value[1][c] = hn::Zero(D());
+    }
 };
 
 /// Sums that tell the ends that suit the indices best. Weights are in 64ths, values count from the first end.
 struct Sums {
     V w, ww, wv[4];
+    HWY_INLINE Sums() : w(hn::Zero(D())), ww(w) {
+        for (V& v : wv) v = w;
+    }
 };
 
 /// The nearest of the `steps` + 1 values between two ends for every pixel: gives the squared error and fills `index`.
@@ -130,9 +136,9 @@ struct Bowl {
     V least[2][4]; ///< 0..255, or beyond
 };
 
-/// The ends of the grid that lie lowest in a bowl: of every choice of lowest bits, the first end beside its place and the
-/// second where that leaves it.
-template <int C> void Settle(const Bowl& bowl, const Grid& grid, Ends& ends, V (&q)[2][4], V (&low)[2]) {
+/// The ends of the grid that lie lowest in a bowl: of every choice of lowest bits (or `only` one of 0..3, the first end's and twice the
+/// second's), the first end beside its place and the second where that leaves it.
+template <int C> void Settle(const Bowl& bowl, const Grid& grid, int only, Ends& ends, V (&q)[2][4], V (&low)[2]) {
     const V zero = hn::Zero(D()), one = Num(1.f), half = Num(0.5f);
     const float most = grid.Most();
     const V lean = hn::Div(bowl.ab, hn::Max(bowl.bb, Num(1e-6f)));
@@ -145,6 +151,7 @@ template <int C> void Settle(const Bowl& bowl, const Grid& grid, Ends& ends, V (
         if (grid.low == Low::None && bitsTried > 0) break;
         if (grid.low == Low::Shared && (bitsTried == 1 || bitsTried == 2)) continue;
         if (grid.low == Low::Set && bitsTried != 3) continue;
+        if (only >= 0 && bitsTried != only) continue;
         const V lowA = bitsTried & 1 ? one : zero, lowB = bitsTried & 2 ? one : zero;
         V sum = zero, qa[C], qb[C], va[C], vb[C];
         for (int c = 0; c < C; ++c) {
@@ -240,20 +247,34 @@ void FitLine(const Batch& b, const int* order, const Members* members, const Gri
     V best = Num(1e30f);
     for (int round = 0;; ++round) {
         Ends ends;
-        V q[2][4], low[2];
-        Settle<C>(bowl, grid, ends, q, low);
         Sums sums;
-        Lanes index[16];
-        const V error = Assign<C, true>(b, order, members, ends, steps, index, &sums);
-        const M better = hn::Lt(error, best);
-        if (round == 0 || !hn::AllFalse(D(), better)) {
-            auto keep = [&](V from, Lanes& to) HWY_ATTR { Put(round == 0 ? from : hn::IfThenElse(better, from, Get(to)), to); };
-            best = hn::Min(best, error);
-            for (int e = 0; e < 2; ++e) {
-                for (int c = 0; c < C; ++c) keep(q[e][c], out.q[e][c]);
-                keep(low[e], out.low[e]);
+        V roundBest = Num(1e30f);
+        // Each choice of lowest bits is tried where ends are close to their place already.
+        const bool each = round > 0 && (grid.low == Low::Own || grid.low == Low::Shared);
+        for (int only = each ? 0 : -1; only < (each ? 4 : 0); only += grid.low == Low::Shared ? 3 : 1) {
+            Ends tried;
+            V q[2][4], low[2];
+            Settle<C>(bowl, grid, only, tried, q, low);
+            Sums triedSums;
+            Lanes index[16];
+            const V error = Assign<C, true>(b, order, members, tried, steps, index, &triedSums);
+            const M better = hn::Lt(error, best);
+            if (round == 0 || !hn::AllFalse(D(), better)) {
+                auto keep = [&](V from, Lanes& to) HWY_ATTR { Put(round == 0 ? from : hn::IfThenElse(better, from, Get(to)), to); };
+                best = hn::Min(best, error);
+                for (int e = 0; e < 2; ++e) {
+                    for (int c = 0; c < C; ++c) keep(q[e][c], out.q[e][c]);
+                    keep(low[e], out.low[e]);
+                }
+                for (int i = 0; i < 16; ++i) keep(Get(index[i]), out.index[i]);
             }
-            for (int i = 0; i < 16; ++i) keep(Get(index[i]), out.index[i]);
+            const M ahead = hn::Lt(error, roundBest);
+            roundBest = hn::Min(error, roundBest);
+            auto follow = [&](V from, V& to) HWY_ATTR { to = only <= 0 ? from : hn::IfThenElse(ahead, from, to); };
+            for (int e = 0; e < 2; ++e)
+                for (int c = 0; c < C; ++c) follow(tried.value[e][c], ends.value[e][c]);
+            follow(triedSums.w, sums.w), follow(triedSums.ww, sums.ww);
+            for (int c = 0; c < C; ++c) follow(triedSums.wv[c], sums.wv[c]);
         }
         if (round == refinements) break;
         // Least squares in 64ths: aa a + ab b = 64 (sum of (64 - w) v), ab a + bb b = 64 (sum of w v).

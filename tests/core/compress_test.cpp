@@ -159,6 +159,20 @@ TEST(Compress, TheBestEffortFindsAUseForEveryModeOfBc7) {
         if (n % 2)
             for (size_t i = 3; i < 64; i += 4) pixels[n * 64 + i] = 255;
     pixels.insert(pixels.end(), photo.begin(), photo.end());
+    // Three things meet in a block, each with shades of its own.
+    std::mt19937 random(3);
+    for (int n = 0; n < 256; ++n) {
+        int ends[3][2][3];
+        for (auto& subset : ends)
+            for (auto& end : subset)
+                for (int& v : end) v = int(random() % 256);
+        for (int i = 0; i < 16; ++i) {
+            const auto& [from, to] = ends[bc7Subset(3, n % 16, i)];
+            const int t = int(random() % 8);
+            for (int c = 0; c < 3; ++c) pixels.push_back(uint8_t(from[c] + (to[c] - from[c]) * t / 7));
+            pixels.push_back(255);
+        }
+    }
     std::vector<uint8_t> blocks(pixels.size() / 4);
     encodeBc7(pixels.data(), pixels.size() / 64, blocks.data(), {.pairs = 8, .triples = 4});
     int used[8] = {};

@@ -1,5 +1,6 @@
 #include "app/lane_editor.h"
 
+#include "app/map_canvas.h"
 #include "core/pack/recipe.h"
 
 #include <QComboBox>
@@ -130,7 +131,10 @@ LaneEditor::LaneEditor(int lane, Session& session, QWidget* parent) : QWidget(pa
         menu->addAction(QString::fromUtf8(nameOf(k).data(), qsizetype(nameOf(k).size())), this, [this, k] { addOp(k); });
     m_add->setMenu(menu);
     column->addWidget(m_add);
-    column->addStretch();
+    column->addSpacing(4);
+    m_picture = new MapCanvas(tr("What %1 would hold").arg(tr(names[lane])));
+    m_picture->setEmptyText(tr("nothing"));
+    column->addWidget(m_picture, 1);
     // Long names must not push the window wide.
     for (QComboBox* box : {m_from, m_map, m_take}) {
         box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
@@ -165,6 +169,11 @@ void LaneEditor::set(const Lane& lane, const Id& source) {
     m_lane = lane;
     m_source = source;
     refresh();
+}
+
+void LaneEditor::setPicture(const QImage& picture, const QString& caption) {
+    m_picture->setImage(picture);
+    m_picture->setCaption(caption);
 }
 
 void LaneEditor::refresh() {

@@ -10,6 +10,9 @@ class QVBoxLayout;
 
 namespace hue {
 
+class MapCanvas;
+struct CanvasPlace;
+
 /// One lane: source, what is taken of it, and operations.
 class LaneEditor : public QWidget {
     Q_OBJECT
@@ -19,6 +22,9 @@ class LaneEditor : public QWidget {
     void set(const Lane& lane, const Id& source);
     const Lane& lane() const { return m_lane; }
     Id source() const;
+    /// What the lane would hold, as grey; null while that is not known.
+    void setPicture(const QImage& picture, const QString& caption);
+    MapCanvas* picture() const { return m_picture; }
     QComboBox* mapBox() const { return m_map; }
     QComboBox* fromBox() const { return m_from; }
 
@@ -40,6 +46,7 @@ class LaneEditor : public QWidget {
     QLineEdit* m_wire;
     QVBoxLayout* m_ops;
     QToolButton* m_add;
+    MapCanvas* m_picture;
 };
 
 } // namespace hue

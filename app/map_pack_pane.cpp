@@ -1,5 +1,6 @@
 #include "app/map_pack_pane.h"
 
+#include "app/map_canvas.h"
 #include "app/theme.h"
 #include "core/document/edits.h"
 
@@ -79,6 +80,16 @@ MapPackPane::MapPackPane(Session& session, MapService& service) : MapPane(sessio
         });
     }
     column->addLayout(lanes, 1);
+    m_pictures = new LanePictures(session, this);
+    connect(m_pictures, &LanePictures::ready, this, &MapPackPane::showPictures);
+    // The four lanes look at the same place.
+    const auto place = std::make_shared<CanvasPlace>();
+    for (LaneEditor* lane : m_lanes) {
+        lane->picture()->follow(place);
+        connect(lane->picture(), &MapCanvas::moved, this, [this] {
+            for (LaneEditor* other : m_lanes) other->picture()->update();
+        });
+    }
     auto* foot = new QWidget;
     foot->setObjectName("panel");
     foot->setAttribute(Qt::WA_StyledBackground);
@@ -233,6 +244,7 @@ void MapPackPane::edited() {
 /// What stands in the way, or what packing gives.
 void MapPackPane::changed() {
     const Packing p = current();
+    m_pictures->ask(p);
     m_apart->setEnabled(map() != nullptr);
     const Packing* there = m_session.project().packing(m_packing);
     m_use->setEnabled(there && m_session.project().map(there->map));
@@ -262,6 +274,21 @@ void MapPackPane::changed() {
                             .arg(double(bytesWithMips(BlockFormat::Plain8, width, height, p.recipe.channels())) / 1e6, 0, 'f', 2)
                             .arg(double(bytesWithMips(BlockFormat::Bc7, width, height, 4)) / 1e6, 0, 'f', 2));
     else m_said->setText({});
+}
+
+void MapPackPane::showPictures(const std::shared_ptr<const Image>& packed, const QString& problem) {
+    for (int l = 0; l < 4; ++l) {
+        LaneEditor* lane = m_lanes[size_t(l)];
+        const bool there = packed && l < packed->channels && lane->lane().from != Lane::From::Nothing;
+        lane->setPicture(there ? imageOfScreen(channelPicture(*packed, l)) : QImage(), {});
+        lane->picture()->setEmptyText(!problem.isEmpty() ? problem : tr("nothing"));
+        lane->picture()->setReadout([packed, l, there](QPointF at) {
+            if (!there) return QString();
+            const int x = std::clamp(int(at.x() * packed->width), 0, packed->width - 1);
+            const int y = std::clamp(int(at.y() * packed->height), 0, packed->height - 1);
+            return QString::number(double(packed->at(x, y, l)), 'f', 3);
+        });
+    }
 }
 
 void MapPackPane::pack() {

@@ -1,6 +1,7 @@
 #pragma once
 // Recipes with their four lanes, and the map that they make.
 #include "app/lane_editor.h"
+#include "app/lane_pictures.h"
 #include "app/map_panes.h"
 
 namespace hue {
@@ -20,6 +21,7 @@ class MapPackPane : public MapPane {
     Packing current() const;
     void edited();
     void changed();
+    void showPictures(const std::shared_ptr<const Image>& packed, const QString& problem);
     void pack();
     void packAllSets();
     void useInMasters();
@@ -38,6 +40,7 @@ class MapPackPane : public MapPane {
     QSpinBox* m_size;
     QCheckBox *m_srgb, *m_raise;
     std::array<LaneEditor*, 4> m_lanes;
+    LanePictures* m_pictures;
     QLabel* m_said;
     QPushButton *m_pack, *m_use, *m_apart;
 };

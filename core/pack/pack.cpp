@@ -226,6 +226,24 @@ Outcome packToFile(const PackRequest& request, const fs::path& file) {
     return (*writer)->finish();
 }
 
+Result<Image> packPreview(PackRequest request, int side) {
+    Recipe& recipe = request.recipe;
+    recipe.type = SampleType::U8;
+    for (Lane& lane : recipe.lanes)
+        if (lane.from == Lane::From::Map && !request.sources.contains(lane.source)) lane = {};
+    if (std::all_of(recipe.lanes.begin(), recipe.lanes.end(), [](const Lane& l) { return l.from == Lane::From::Nothing; })) return Image{};
+    auto plan = planPack(request);
+    if (!plan) return plan.error();
+    const int longer = std::max(plan->width, plan->height);
+    if (longer > side) {
+        recipe.size = side;
+        for (Lane& lane : recipe.lanes)
+            for (LaneOp& op : lane.ops)
+                if (op.kind == LaneOp::Kind::Blur || op.kind == LaneOp::Kind::Dilate) op.amount *= float(side) / float(longer);
+    }
+    return pack(request);
+}
+
 MipMeaning mipMeaningOf(const Recipe& recipe) {
     MipMeaning m;
     m.encoded = recipe.srgb;

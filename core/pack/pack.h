@@ -38,6 +38,9 @@ Result<PackPlan> planPack(const PackRequest& request);
 Result<Image> pack(const PackRequest& request);
 /// Straight to a file: where rows flow, the result is never in memory as a whole.
 Outcome packToFile(const PackRequest& request, const std::filesystem::path& file);
+/// A small picture of what packing would give, 8-bit, no side longer than `side`, with distances in proportion. Lanes whose source is not
+/// there yet are empty; without any the picture is. Errors: recipe.problem, pack.cancelled, and those of reading.
+Result<Image> packPreview(PackRequest request, int side);
 /// How the levels of a packed map are made.
 MipMeaning mipMeaningOf(const Recipe& recipe);
 

@@ -1,5 +1,6 @@
 // The station Maps, driven by mouse and keys.
 #include "app/make_map_dialog.h"
+#include "app/map_canvas.h"
 #include "app/map_draw_pane.h"
 #include "app/map_pack_pane.h"
 #include "app/map_service.h"
@@ -14,7 +15,9 @@
 #include "tests/test_maps.h"
 
 #include <QComboBox>
+#include <QDoubleSpinBox>
 #include <QLabel>
+#include <QMenu>
 #include <QMessageBox>
 #include <QPushButton>
 #include <QStackedWidget>
@@ -250,6 +253,35 @@ TEST_F(MapsTest, SeparateMapsArePackedAndTheMasterReadsThePackedOne) {
     save("yard_roughness.png", imageOf({Plane(32, 32, 0.9f)}, SampleType::U8));
     ASSERT_TRUE(QTest::qWaitFor([&] { return project().packings[0]->fingerprint != before; }, 10000));
     EXPECT_NEAR(readImage(window->mapService().path(*project().map(project().packings[0]->map)))->at(5, 5, 1), 0.9f, 0.003f);
+}
+
+TEST_F(MapsTest, EachLaneShowsWhatItWouldHoldBeforeAnythingIsPacked) {
+    dropFiles({save("yard_occlusion.png", imageOf({Plane(16, 16, 0.8f)}, SampleType::U8)),
+               save("yard_roughness.png", imageOf({Plane(32, 32, 0.6f)}, SampleType::U8)),
+               save("yard_metallic.png", imageOf({Plane(32, 32, 0.2f)}, SampleType::U8))});
+    page().showPane(MapsPage::Pack);
+    MapPackPane* pane = page().pack();
+    auto grey = [&](int lane) {
+        const QImage& image = pane->lane(lane)->picture()->image();
+        return image.isNull() ? -1 : qGray(image.pixel(image.width() / 2, image.height() / 2));
+    };
+    auto becomes = [&](int lane, int value) { return QTest::qWaitFor([&] { return std::abs(grey(lane) - value) < 3; }, 5000); };
+    EXPECT_TRUE(becomes(0, 204)) << grey(0);
+    EXPECT_TRUE(becomes(1, 153)) << grey(1);
+    EXPECT_TRUE(becomes(2, 51)) << grey(2);
+    EXPECT_EQ(grey(3), -1) << "the fourth lane is empty";
+    // An operation shows at once.
+    auto* add = pane->lane(1)->findChild<QToolButton*>();
+    ASSERT_TRUE(add && add->menu());
+    add->menu()->actions().first()->trigger();
+    EXPECT_TRUE(becomes(1, 102)) << grey(1);
+    // So does another constant.
+    pane->lane(3)->fromBox()->setFocus();
+    QTest::keyClick(pane->lane(3)->fromBox(), Qt::Key_Down);
+    auto* constant = pane->lane(3)->findChild<QDoubleSpinBox*>();
+    constant->setValue(0.4);
+    EXPECT_TRUE(becomes(3, 102)) << grey(3);
+    EXPECT_EQ(project().maps.size(), 3u) << "nothing was packed";
 }
 
 TEST_F(MapsTest, AMaskIsDrawnWithTheMouseAndKept) {

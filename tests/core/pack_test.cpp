@@ -132,6 +132,24 @@ TEST_F(Packs, SourcesOfOtherSizesFlowToo) {
     EXPECT_FALSE(planPack(r)->flows) << "what reaches across the map needs it as a whole";
 }
 
+TEST_F(Packs, APreviewShowsInSmallWhatPackingGives) {
+    PackRequest r;
+    r.recipe = *findRecipe("orm");
+    for (const char* role : {"occlusion", "roughness"}) r.sources[role] = save(std::string(role) + ".png", grey(3, 512, 256));
+    const auto preview = packPreview(r, 64);
+    ASSERT_TRUE(preview) << preview.error().sentence;
+    EXPECT_EQ(preview->width, 64);
+    EXPECT_EQ(preview->height, 32);
+    EXPECT_EQ(preview->channels, 2) << "metallic has no map yet";
+    // A blur reaches as far in proportion as in the map.
+    r.recipe.lanes[1].ops = {{LaneOp::Kind::Blur}};
+    r.recipe.lanes[1].ops[0].amount = 24;
+    r.sources["metallic"] = r.sources["roughness"];
+    const Plane full = resized(planeOf(*pack(r), 1), 64, 32, Filter::Box), small = planeOf(*packPreview(r, 64), 1);
+    for (size_t i = 0; i < full.values.size(); ++i) EXPECT_NEAR(full.values[i], small.values[i], 0.03f);
+    EXPECT_TRUE(packPreview({}, 64)->empty()) << "a recipe without any source";
+}
+
 TEST_F(Packs, MissingSourcesAndAlphaAreNamed) {
     PackRequest r;
     r.recipe = *findRecipe("orm");

@@ -538,8 +538,20 @@ void MapsPage::wearSet() {
     const MapFile* m = m_session.project().map(m_current);
     if (!m || m->set.empty()) return m_session.say(tr("Choose a map of a set first."));
     const std::string set = m->set;
-    if (m_session.apply(tr("wear map set"), [&](const Project& p) { return edit::wearSet(p, m_session.target(), set); }))
-        m_session.say(tr("%1 wears %2 now.").arg(text(m_session.project().nameOf(m_session.target())), text(set)));
+    const Id target = m_session.target();
+    // A master that has no parameters for maps gets them, with cards that read them.
+    const auto worn = edit::wearSet(m_session.project(), target, set);
+    if (!worn && worn.error().code == "set.no-parameter" && m_session.project().master(target)) {
+        std::vector<std::string> left;
+        if (!m_session.apply(tr("place map set"), [&](const Project& p) { return edit::placeSet(p, target, set, &left); })) return;
+        QString words = tr("%1 has map parameters and cards for %2 now.").arg(text(m_session.project().nameOf(target)), text(set));
+        QStringList unread;
+        for (const std::string& name : left) unread << text(name);
+        if (!unread.isEmpty()) words += tr(" No channel reads %1.").arg(unread.join(tr(", ")));
+        return m_session.say(words);
+    }
+    if (m_session.apply(tr("wear map set"), [&](const Project&) { return worn; }))
+        m_session.say(tr("%1 wears %2 now.").arg(text(m_session.project().nameOf(target)), text(set)));
 }
 
 void MapsPage::swapSets() {

@@ -369,6 +369,21 @@ TEST_F(MapsTest, ASetIsWornThroughTheMastersMapParametersAndSwapped) {
     EXPECT_EQ(session().master()->parameters[0].standard.map, project().mapOfSet("wall", "base color")->id);
 }
 
+TEST_F(MapsTest, ASetIsWornByAMasterThatHasNoMapsYet) {
+    dropFiles({save("yard_color.png", sampleColors(16, 16, 3)), save("yard_rough.png", imageOf({Plane(16, 16, 0.5f)}, SampleType::U8)),
+               save("yard_height.png", imageOf({sampleHeight(16, 16)}, SampleType::U8))});
+    const size_t cards = graph().nodes.size();
+    QString said;
+    QObject::connect(&session(), &Session::said, [&](const QString& s) { said = s; });
+    for (auto* action : page().findChildren<QAction*>())
+        if (action->text() == "Wear this set") action->trigger();
+    EXPECT_GT(graph().nodes.size(), cards);
+    EXPECT_EQ(graph().channelWires.at("roughness").take, "r");
+    EXPECT_TRUE(said.contains("No channel reads yard height")) << said.toStdString();
+    session().undoStack()->undo();
+    EXPECT_EQ(graph().nodes.size(), cards) << "one step";
+}
+
 TEST_F(MapsTest, AMapThatIsReadIsNotRemoved) {
     dropFiles({save("wall_color.png", sampleColors(16, 16, 3))});
     Node n = makeNode("image");

@@ -351,6 +351,55 @@ TEST_F(MadeMaps, MapsInUseStayAndSetsCannotHoldARoleTwice) {
     EXPECT_EQ(edit::wearSet(*edit::makeSet(p, "yard", {{"a", "base color"}}), "m", "yard").error().code, "set.no-parameter");
 }
 
+TEST_F(MadeMaps, ASetBecomesCardsWiredToTheChannelsItIsFor) {
+    Project p = bareProject();
+    addMap(p, "color", sampleColors(16, 16, 3), MapKind::Color, "yard", "base color");
+    addMap(p, "normal", normalsFromHeight(sampleHeight(16, 16), {}), MapKind::Normal, "yard", "normal");
+    addMap(p, "gloss", imageOf({Plane(16, 16, 0.25f)}, SampleType::U8), MapKind::Data, "yard", "gloss");
+    addMap(p, "height", imageOf({sampleHeight(16, 16)}, SampleType::U8), MapKind::Height, "yard", "height");
+    std::vector<std::string> left;
+    const auto placed = edit::placeSet(p, "m", "yard", &left);
+    ASSERT_TRUE(placed) << placed.error().sentence;
+    EXPECT_EQ(left, std::vector<std::string>{"height"}) << "no channel reads a height";
+    EXPECT_TRUE(compileSurface(*placed, masterOf(*placed)).program);
+    EXPECT_EQ(cost(*placed).fetches, 3);
+    const auto rough = evaluateChannel(*placed, assets, "m", "roughness", 4, 0, {});
+    ASSERT_TRUE(rough);
+    EXPECT_NEAR(rough->values[5], 0.75f, 0.01f) << "gloss is turned into roughness";
+    // Its parameters are there for the next set, and for instances.
+    Project q = *placed;
+    addMap(q, "wall", sampleColors(16, 16, 3), MapKind::Color, "wall", "base color");
+    const auto other = edit::wearSet(q, "m", "wall");
+    ASSERT_TRUE(other) << other.error().sentence;
+    const auto& parameters = masterOf(*other).parameters;
+    EXPECT_TRUE(std::any_of(parameters.begin(), parameters.end(), [](const Parameter& m) { return m.standard.map == "wall"; }));
+    EXPECT_EQ(edit::placeSet(*edit::makeSet(p, "alone", {{"height", "height"}}), "m", "alone").error().code, "set.nothing-to-place");
+}
+
+TEST_F(MadeMaps, APackedMapOfASetGoesWhereItsRecipeSays) {
+    Project p = bareProject();
+    const float values[] = {0.8f, 0.6f, 0.2f};
+    Packing packing;
+    packing.id = "k";
+    packing.recipe = *findRecipe("orm");
+    int n = 0;
+    for (const char* role : {"occlusion", "roughness", "metallic"}) {
+        addMap(p, role, imageOf({Plane(8, 8, values[n++])}, SampleType::U8), MapKind::Data, "single", role);
+        packing.sources[role] = role;
+    }
+    const auto made = packMap(p, assets, packing, {});
+    ASSERT_TRUE(made);
+    MapFile file = made->file;
+    file.set = "yard", file.role = "packed";
+    p = *edit::addPacking(*edit::addMap(p, file), packing);
+    const auto placed = edit::placeSet(p, "m", "yard");
+    ASSERT_TRUE(placed) << placed.error().sentence;
+    EXPECT_EQ(cost(*placed).fetches, 1);
+    n = 0;
+    for (const char* channel : {"occlusion", "roughness", "metallic"})
+        EXPECT_NEAR(evaluateChannel(*placed, assets, "m", channel, 4, 0, {})->values[3], values[n++], 0.01f) << channel;
+}
+
 TEST_F(MadeMaps, FindingsNameEqualUnusedAndMistakenMaps) {
     Project p = bareProject();
     addMap(p, "first", sampleColors(16, 16, 3), MapKind::Color);

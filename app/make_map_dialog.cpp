@@ -67,9 +67,8 @@ void MakeMapDialog::estimate() {
     const Compilation tap = compileTap(p, master, m_wire);
     const int32_t value = tap.program->output("tap");
     m_width = value >= 0 ? tap.program->code[size_t(value)].width : 1;
-    const auto format = m_samples->currentData().toInt() == int(SampleType::U8) ? BlockFormat::Plain8 : BlockFormat::Plain16;
     const int side = m_size->currentData().toInt();
-    const double more = double(bytesWithMips(format, side, side, m_width)) / 1e6;
+    const double more = double(cardBytes({}, side, side, m_width, SampleType(m_samples->currentData().toInt()))) / 1e6;
     MapFile map;
     map.id = "estimate";
     map.name = "estimate";

@@ -155,8 +155,7 @@ void MapCompressPane::show(const Id& id) {
             const bool used = m->format.empty() ? f == BlockFormat::Plain8 : m->format == infoOf(f).key;
             items << new QStandardItem(nameOfFormat(f) + (used ? tr(", in use") : QString()));
             items[0]->setData(int(f));
-            items << new QStandardItem(
-                QString::number(double(bytesWithMips(f, image->width, image->height, image->channels)) / 1e6, 'f', 2));
+            items << new QStandardItem(QString::number(double(cardBytes(f, image->width, image->height, image->channels)) / 1e6, 'f', 2));
             items << new QStandardItem(QString::number(
                 double(levelBytes(f, image->width, image->height, image->channels)) * 8 / (double(image->width) * image->height), 'f', 1));
             if (const auto it = m_reports.find(f); it != m_reports.end()) {

@@ -262,8 +262,7 @@ void MapPackPane::changed() {
     for (const auto& [role, id] : p.sources)
         if (const MapFile* m = m_session.project().map(id))
             if (const auto k = m_service.knowledge(*m); k && k->problem.empty()) {
-                before += bytesWithMips(blockFormatByKey(m->format).value_or(BlockFormat::Plain8), k->facts.width, k->facts.height,
-                                        k->facts.channels);
+                before += cardBytes(m->format, k->facts.width, k->facts.height, k->facts.channels, k->facts.type);
                 if (k->facts.width * k->facts.height > width * height) width = k->facts.width, height = k->facts.height;
             }
     if (p.recipe.size && width) height = height * p.recipe.size / std::max(width, height), width = p.recipe.size;
@@ -271,8 +270,8 @@ void MapPackPane::changed() {
         m_said->setText(tr("%1 fetches become 1. Plain: %2 MB become %3 MB; as BC7 it takes %4 MB.")
                             .arg(p.sources.size())
                             .arg(double(before) / 1e6, 0, 'f', 2)
-                            .arg(double(bytesWithMips(BlockFormat::Plain8, width, height, p.recipe.channels())) / 1e6, 0, 'f', 2)
-                            .arg(double(bytesWithMips(BlockFormat::Bc7, width, height, 4)) / 1e6, 0, 'f', 2));
+                            .arg(double(cardBytes({}, width, height, p.recipe.channels(), p.recipe.type)) / 1e6, 0, 'f', 2)
+                            .arg(double(cardBytes(BlockFormat::Bc7, width, height, 4)) / 1e6, 0, 'f', 2));
     else m_said->setText({});
 }
 

@@ -159,8 +159,7 @@ Cost MapService::cost(const Project& project, const Id& worn) const {
         const MapFile* map = project.map(id);
         const auto k = map ? knowledge(*map) : nullptr;
         if (!k || !k->problem.empty()) return {};
-        const auto format = blockFormatByKey(map->format).value_or(BlockFormat::Plain8);
-        return {map, bytesWithMips(format, k->facts.width, k->facts.height, k->facts.channels)};
+        return {map, cardBytes(map->format, k->facts.width, k->facts.height, k->facts.channels, k->facts.type)};
     });
 }
 
@@ -247,8 +246,7 @@ void MapService::makeFromWire(const MapFile& wanted, bool replace, int width) {
                   const Id worn = map.origin.worn;
                   const Master* master = m_session.project().masterOf(worn);
                   const Cost before = cost(m_session.project(), worn);
-                  const size_t bytes = bytesWithMips(map.origin.type == SampleType::U8 ? BlockFormat::Plain8 : BlockFormat::Plain16,
-                                                     map.origin.width, map.origin.height, width);
+                  const size_t bytes = cardBytes({}, map.origin.width, map.origin.height, width, map.origin.type);
                   const bool good =
                       m_session.apply(replace ? tr("replace by a map") : tr("make map"), [&](const Project& p) -> Result<Project> {
                           Result<Project> next = edit::addMap(p, map);

@@ -354,11 +354,11 @@ void MapsPage::fillList() {
         const auto k = m_service.knowledge(m);
         QString second = text(m.role.empty() ? std::string(nameOf(m.kind)) : m.role);
         if (k && k->problem.empty()) {
-            const auto format = blockFormatByKey(m.format).value_or(BlockFormat::Plain8);
-            second += tr("  %1 x %2  %3 MB")
-                          .arg(k->facts.width)
-                          .arg(k->facts.height)
-                          .arg(double(bytesWithMips(format, k->facts.width, k->facts.height, k->facts.channels)) / 1e6, 0, 'f', 1);
+            second +=
+                tr("  %1 x %2  %3 MB")
+                    .arg(k->facts.width)
+                    .arg(k->facts.height)
+                    .arg(double(cardBytes(m.format, k->facts.width, k->facts.height, k->facts.channels, k->facts.type)) / 1e6, 0, 'f', 1);
         } else if (k) {
             second = tr("cannot be used");
         }
@@ -406,14 +406,14 @@ void MapsPage::fillFacts() {
     if (!m_setName->hasFocus()) m_setName->setText(text(m->set));
     QString numbers = text(m->path);
     if (k && k->problem.empty()) {
-        const auto format = blockFormatByKey(m->format).value_or(BlockFormat::Plain8);
+        const auto format = blockFormatByKey(m->format);
         numbers = tr("%1 x %2, %3, %4\n%5: %6 MB with levels\n%7")
                       .arg(k->facts.width)
                       .arg(k->facts.height)
                       .arg(counted(k->facts.channels, tr("channel"), tr("channels")))
                       .arg(text(nameOf(k->facts.type)))
-                      .arg(text(infoOf(format).name))
-                      .arg(double(bytesWithMips(format, k->facts.width, k->facts.height, k->facts.channels)) / 1e6, 0, 'f', 2)
+                      .arg(format ? text(infoOf(*format).name) : tr("plain"))
+                      .arg(double(cardBytes(m->format, k->facts.width, k->facts.height, k->facts.channels, k->facts.type)) / 1e6, 0, 'f', 2)
                       .arg(text(m->path));
         m_reason->setText(
             tr("Guess: %1. %2")

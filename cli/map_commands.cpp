@@ -88,8 +88,9 @@ int projectMaps(const MapOptions& o) {
     Json maps = Json::array(), sets = Json::array(), findings = Json::array();
     for (const auto& m : p.project.maps) {
         const auto k = index.look(p.assets.resolve(m->path));
-        const auto format = blockFormatByKey(m->format).value_or(BlockFormat::Plain8);
-        const size_t bytes = k->problem.empty() ? bytesWithMips(format, k->facts.width, k->facts.height, k->facts.channels) : 0;
+        const size_t bytes =
+            k->problem.empty() ? cardBytes(m->format, k->facts.width, k->facts.height, k->facts.channels, k->facts.type) : 0;
+        const auto format = blockFormatByKey(m->format);
         maps.push_back(Json{{"name", m->name},
                             {"path", m->path},
                             {"kind", nameOf(m->kind)},
@@ -97,12 +98,12 @@ int projectMaps(const MapOptions& o) {
                             {"role", m->role},
                             {"width", k->facts.width},
                             {"height", k->facts.height},
-                            {"format", infoOf(format).key},
+                            {"format", format ? infoOf(*format).key : "plain"},
                             {"bytes", bytes},
                             {"readBy", edit::readersOf(p.project, m->id)}});
         if (!o.json)
             print(fmt::format("{:24} {:6} {:5} x {:<5} {:10} {:>9}  {}", m->name, nameOf(m->kind), k->facts.width, k->facts.height,
-                              infoOf(format).name, megabytes(bytes),
+                              format ? infoOf(*format).name : "plain", megabytes(bytes),
                               m->set.empty() ? "" : m->set + (m->role.empty() ? "" : ": " + m->role)));
     }
     std::vector<const MapFile*> lone;

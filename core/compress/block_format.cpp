@@ -54,6 +54,19 @@ size_t bytesWithMips(BlockFormat format, int width, int height, int channels) {
     }
 }
 
+size_t cardBytes(BlockFormat format, int width, int height, int channels) {
+    return bytesWithMips(format, width, height, infoOf(format).plain() && channels == 3 ? 4 : channels);
+}
+
+size_t cardBytes(std::string_view format, int width, int height, int channels, SampleType type) {
+    if (const auto f = blockFormatByKey(format)) return cardBytes(*f, width, height, channels);
+    if (type == SampleType::F32) return 2 * cardBytes(BlockFormat::Half, width, height, channels);
+    return cardBytes(type == SampleType::U8    ? BlockFormat::Plain8
+                     : type == SampleType::U16 ? BlockFormat::Plain16
+                                               : BlockFormat::Half,
+                     width, height, channels);
+}
+
 namespace {
 
 /// RGBA of one block; pixels beyond the edge repeat the last ones.

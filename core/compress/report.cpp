@@ -107,7 +107,7 @@ Result<FormatReport> reportOn(const Image& whole, MapKind kind, BlockFormat form
     FormatReport r;
     r.format = format;
     r.channels = whole.channels;
-    r.bytes = bytesWithMips(format, whole.width, whole.height, whole.channels);
+    r.bytes = cardBytes(format, whole.width, whole.height, whole.channels);
     r.bitsPerPixel = double(levelBytes(format, whole.width, whole.height, whole.channels)) * 8 / (double(whole.width) * whole.height);
     const Image image = judgedPart(whole, side);
     Result<Image> decoded = asCompressed(image, format, options);
@@ -182,7 +182,7 @@ Result<Choice> chooseFormat(const Image& image, const MapFacts& facts, MapKind k
     if (image.type == SampleType::F16 || image.type == SampleType::F32) {
         choice.format = BlockFormat::Half;
         choice.reason = "It has values beyond 0 to 1, or floats that need them: half keeps those.";
-        choice.fits = bytesWithMips(BlockFormat::Half, image.width, image.height, image.channels) <= request.mostBytes;
+        choice.fits = cardBytes(BlockFormat::Half, image.width, image.height, image.channels) <= request.mostBytes;
         return choice;
     }
     std::vector<BlockFormat> candidates;

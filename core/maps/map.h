@@ -38,7 +38,7 @@ class Map {
     /// blue are an encoded normal, averaged as directions.
     void makeMips(bool normals = false);
 
-    /// Bytes on the graphics card with all levels, in the format that the map is compressed to; bytes() when it is not.
+    /// Bytes on the graphics card with all levels, in the format that the map is compressed to or as its file is; bytes() when that is not known.
     size_t cardBytes() const { return m_cardBytes ? m_cardBytes : bytes(); }
     void setCardBytes(size_t bytes) { m_cardBytes = bytes; }
 

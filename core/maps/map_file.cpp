@@ -259,8 +259,7 @@ MapPtr MapLibrary::get(const fs::path& file, MapKind kind, Wrap wrap, const std:
     Entry entry;
     entry.changed = changed;
     if (Result<Image> image = readImage(file); image) {
-        const size_t card =
-            blockFormatByKey(format) ? bytesWithMips(*blockFormatByKey(format), image->width, image->height, image->channels) : 0;
+        const size_t card = cardBytes(format, image->width, image->height, image->channels, image->type);
         auto map = std::make_shared<Map>(mapOf(levelsOf(std::move(*image), kind, levels), kind, wrap));
         map->setCardBytes(card);
         entry.map = std::move(map);
@@ -288,7 +287,7 @@ MapPtr MapLibrary::compressedMap(const Request& request, View view) {
     auto make = [this, request, format = *f, key, changed] {
         Result<Image> image = readImage(request.file);
         if (!image) return;
-        const size_t card = bytesWithMips(format, image->width, image->height, image->channels);
+        const size_t card = cardBytes(format, image->width, image->height, image->channels);
         EncodeOptions options;
         options.srgb = request.kind == MapKind::Color;
         options.cancelled = &m_stopping;

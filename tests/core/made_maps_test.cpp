@@ -433,6 +433,11 @@ TEST_F(MadeMaps, MapMemoryCountsInTheFormatThatIsUsedAndEachMapOnce) {
         const Resolved r = resolve(p, "m");
         return costOf(*compileSurface(p, masterOf(p)).program, [&](const MapSlot& s) { return assets.map(p, r, s); }).mapBytes;
     };
+    EXPECT_EQ(bytes(), bytesWithMips(BlockFormat::Plain8, 64, 64, 4)) << "three plain channels take the room of four";
+    addMap(p, "grey", imageOf({Plane(64, 64, 0.5f)}, SampleType::U16), MapKind::Data);
+    channel(p, {add(p, "image", {}, {{"map", "grey"}}), "color", "r"}, "roughness");
+    EXPECT_EQ(bytes(), bytesWithMips(BlockFormat::Plain8, 64, 64, 4) + bytesWithMips(BlockFormat::Plain16, 64, 64, 1));
+    p = *edit::disconnectChannel(p, "m", "roughness");
     MapFile m = *p.map("t");
     m.format = "bc1";
     p = *edit::changeMap(p, m);

@@ -69,9 +69,10 @@ MapCompressPane::MapCompressPane(Session& session, MapService& service) : MapPan
            "made from it turn; marks: steps at the borders of blocks against those inside, 1 is none"));
     m_table->verticalHeader()->hide();
     m_table->verticalHeader()->setDefaultSectionSize(22);
-    m_table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
-    m_table->horizontalHeader()->setSectionResizeMode(Format, QHeaderView::Fixed);
-    m_table->horizontalHeader()->resizeSection(Format, 146);
+    m_table->horizontalHeader()->setSectionResizeMode(QHeaderView::Fixed);
+    m_table->horizontalHeader()->setSectionResizeMode(Format, QHeaderView::Stretch);
+    constexpr int widths[] = {0, 46, 44, 44, 56, 42, 50};
+    for (int c = 1; c < m_model->columnCount(); ++c) m_table->horizontalHeader()->resizeSection(c, widths[c]);
     m_table->setSelectionBehavior(QAbstractItemView::SelectRows);
     m_table->setSelectionMode(QAbstractItemView::SingleSelection);
     m_table->setEditTriggers(QAbstractItemView::NoEditTriggers);
@@ -153,11 +154,20 @@ void MapCompressPane::show(const Id& id) {
         for (BlockFormat f : formatsFor(*image, m->kind)) {
             QList<QStandardItem*> items;
             const bool used = m->format.empty() ? f == BlockFormat::Plain8 : m->format == infoOf(f).key;
-            items << new QStandardItem(nameOfFormat(f) + (used ? tr(", in use") : QString()));
+            items << new QStandardItem(nameOfFormat(f));
+            if (used) {
+                QFont bold = codeFont(11);
+                bold.setBold(true);
+                items[0]->setFont(bold);
+                items[0]->setToolTip(tr("In use"));
+                items[0]->setData(tr("%1, in use").arg(nameOfFormat(f)), Qt::AccessibleTextRole);
+            }
             items[0]->setData(int(f));
             items << new QStandardItem(QString::number(double(cardBytes(f, image->width, image->height, image->channels)) / 1e6, 'f', 2));
-            items << new QStandardItem(QString::number(
-                double(levelBytes(f, image->width, image->height, image->channels)) * 8 / (double(image->width) * image->height), 'f', 1));
+            items << new QStandardItem(
+                QString::number(double(levelBytes(f, image->width, image->height, cardChannels(f, image->channels))) * 8 /
+                                    (double(image->width) * image->height),
+                                'f', 1));
             if (const auto it = m_reports.find(f); it != m_reports.end()) {
                 const FormatReport& r = it->second;
                 items << new QStandardItem(QString::number(r.psnr, 'f', 1)) << new QStandardItem(QString::number(r.visible, 'f', 3))

@@ -35,6 +35,11 @@ MapTilePane::MapTilePane(Session& session, MapService& service) : MapPane(sessio
     m_method = new QComboBox;
     m_method->addItems({tr("a cut where it differs least"), tr("blending, contrast kept")});
     m_method->setAccessibleName(tr("How it is made seamless"));
+    // Long words must not push the labels aside.
+    for (QComboBox* box : {m_how, m_method}) {
+        box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        box->setMinimumContentsLength(8);
+    }
     form->addRow(tr("Mend by"), m_method);
     m_band = new QSlider(Qt::Horizontal);
     m_band->setRange(2, 25);

@@ -1,5 +1,6 @@
 #include "app/maps_page.h"
 
+#include "app/map_actions.h"
 #include "app/map_draw_pane.h"
 #include "app/map_pack_pane.h"
 #include "app/theme.h"
@@ -7,10 +8,8 @@
 
 #include <QButtonGroup>
 #include <QComboBox>
-#include <QDirIterator>
 #include <QDragEnterEvent>
 #include <QFileDialog>
-#include <QFileInfo>
 #include <QFormLayout>
 #include <QHBoxLayout>
 #include <QInputDialog>
@@ -78,13 +77,6 @@ class MapDelegate : public QStyledItemDelegate {
     }
 };
 
-constexpr const char* kImages[] = {"png", "jpg", "jpeg", "tga", "tif", "tiff", "exr", "hdr", "bmp", "webp", "ktx2", "dds"};
-
-bool isImage(const QString& file) {
-    const QString suffix = QFileInfo(file).suffix().toLower();
-    return std::any_of(std::begin(kImages), std::end(kImages), [&](const char* s) { return suffix == QLatin1String(s); });
-}
-
 } // namespace
 
 MapsPage::MapsPage(Session& session, MapService& service, QWidget* parent) : QWidget(parent), m_session(session), m_service(service) {
@@ -122,9 +114,9 @@ MapsPage::MapsPage(Session& session, MapService& service, QWidget* parent) : QWi
     sets->setPopupMode(QToolButton::InstantPopup);
     sets->setToolTip(tr("Maps that belong together"));
     auto* setMenu = new QMenu(sets);
-    setMenu->addAction(tr("Find sets by name and pixels"), this, &MapsPage::makeSets);
-    setMenu->addAction(tr("Wear this set"), this, &MapsPage::wearSet);
-    setMenu->addAction(tr("Swap this set for another"), this, &MapsPage::swapSets);
+    setMenu->addAction(tr("Find sets by name and pixels"), this, [this] { makeMapSets(m_session, m_service); });
+    setMenu->addAction(tr("Wear this set"), this, [this] { wearMapSet(m_session, m_current); });
+    setMenu->addAction(tr("Swap this set for another"), this, [this] { swapMapSets(m_session, m_current, this); });
     sets->setMenu(setMenu);
     tools->addWidget(bring);
     tools->addWidget(sets);
@@ -450,122 +442,9 @@ void MapsPage::showJob() {
 }
 
 void MapsPage::bringIn(const QStringList& wanted) {
-    QStringList files;
-    for (const QString& f : wanted) {
-        if (QFileInfo(f).isDir()) {
-            QDirIterator it(f, QDir::Files, QDirIterator::Subdirectories);
-            while (it.hasNext())
-                if (const QString file = it.next(); isImage(file)) files << file;
-        } else {
-            files << f;
-        }
-    }
-    files.sort();
-    if (files.isEmpty()) {
-        if (!wanted.isEmpty()) m_session.say(tr("There are no images in %1.").arg(wanted[0]));
-        return;
-    }
-    QPointer<MapsPage> self(this);
-    const bool saved = !m_session.file().isEmpty();
-    m_service.start(
-        tr("Bringing in %1").arg(counted(int(files.size()), tr("map"), tr("maps"))),
-        [self, files, saved, &session = m_session, &index = m_service.index()](const Evaluator::Control& control) -> std::function<void()> {
-            std::vector<MapFile> maps;
-            std::vector<SetCandidate> candidates;
-            QStringList refused, reasons;
-            for (qsizetype i = 0; i < files.size() && !*control.cancelled; ++i) {
-                const std::filesystem::path path = QFileInfo(files[i]).absoluteFilePath().toStdString();
-                const auto k = index.look(path);
-                control.progress(float(i + 1) / float(files.size()));
-                if (!k->problem.empty()) {
-                    refused << text(k->problem);
-                    continue;
-                }
-                MapFile m;
-                m.id = newId('t');
-                m.name = QFileInfo(files[i]).completeBaseName().replace('_', ' ').toStdString();
-                m.path = saved ? path.lexically_relative(session.assets().folder()).generic_string() : path.string();
-                m.kind = k->guess.kind;
-                m.role = k->guess.role;
-                m.hash = contentHash(path);
-                reasons << tr("%1 as %2: %3").arg(text(m.name), text(nameOf(m.kind)), text(k->guess.reason));
-                candidates.push_back({path.filename().string(), k->guess, k->facts.sketch});
-                maps.push_back(std::move(m));
-            }
-            const std::vector<FoundSet> sets = findSets(candidates);
-            for (const FoundSet& s : sets)
-                for (const auto& member : s.members) maps[member.candidate].set = s.name, maps[member.candidate].role = member.role;
-            return [self, maps, refused, reasons, sets, &session] {
-                if (!maps.empty() &&
-                    session.apply(tr("bring in maps"),
-                                  [&](const Project& p) -> Result<Project> {
-                                      Result<Project> next = p;
-                                      for (const MapFile& m : maps)
-                                          if (next) next = edit::addMap(*next, m);
-                                      return next;
-                                  }) &&
-                    self)
-                    self->choose(maps[0].id);
-                QString said = maps.size() == 1
-                                   ? reasons[0]
-                                   : tr("%1 maps came in, %2.").arg(maps.size()).arg(counted(int(sets.size()), tr("set"), tr("sets")));
-                if (!refused.isEmpty())
-                    said = tr("%1 not: %2").arg(counted(int(refused.size()), tr("file was"), tr("files were")), refused[0]);
-                session.say(said);
-            };
-        });
-}
-
-void MapsPage::makeSets() {
-    std::vector<const MapFile*> maps;
-    const std::vector<FoundSet> found = m_service.proposals(&maps);
-    if (found.empty()) return m_session.say(tr("No maps without a set seem to belong together."));
-    std::vector<std::pair<std::string, std::vector<edit::SetMember>>> sets;
-    for (const FoundSet& s : found) {
-        sets.push_back({s.name, {}});
-        for (const auto& m : s.members) sets.back().second.push_back({maps[m.candidate]->id, m.role});
-    }
-    m_session.apply(tr("make sets"), [&](const Project& p) -> Result<Project> {
-        Result<Project> next = p;
-        for (const auto& [name, members] : sets)
-            if (next) next = edit::makeSet(*next, name, members);
-        return next;
+    bringInMaps(m_session, m_service, wanted, [self = QPointer<MapsPage>(this)](const Id& first) {
+        if (self) self->choose(first);
     });
-    m_session.say(tr("%1 found.").arg(counted(int(sets.size()), tr("set was"), tr("sets were"))));
-}
-
-void MapsPage::wearSet() {
-    const MapFile* m = m_session.project().map(m_current);
-    if (!m || m->set.empty()) return m_session.say(tr("Choose a map of a set first."));
-    const std::string set = m->set;
-    const Id target = m_session.target();
-    // A master that has no parameters for maps gets them, with cards that read them.
-    const auto worn = edit::wearSet(m_session.project(), target, set);
-    if (!worn && worn.error().code == "set.no-parameter" && m_session.project().master(target)) {
-        std::vector<std::string> left;
-        if (!m_session.apply(tr("place map set"), [&](const Project& p) { return edit::placeSet(p, target, set, &left); })) return;
-        QString words = tr("%1 has map parameters and cards for %2 now.").arg(text(m_session.project().nameOf(target)), text(set));
-        QStringList unread;
-        for (const std::string& name : left) unread << text(name);
-        if (!unread.isEmpty()) words += tr(" No channel reads %1.").arg(unread.join(tr(", ")));
-        return m_session.say(words);
-    }
-    if (m_session.apply(tr("wear map set"), [&](const Project&) { return worn; }))
-        m_session.say(tr("%1 wears %2 now.").arg(text(m_session.project().nameOf(target)), text(set)));
-}
-
-void MapsPage::swapSets() {
-    const MapFile* m = m_session.project().map(m_current);
-    if (!m || m->set.empty()) return m_session.say(tr("Choose a map of the set that is to go."));
-    QStringList others;
-    for (const std::string& s : m_session.project().mapSets())
-        if (s != m->set) others << text(s);
-    if (others.isEmpty()) return m_session.say(tr("There is no other set to swap for."));
-    bool ok = false;
-    const QString to =
-        QInputDialog::getItem(this, tr("Swap sets"), tr("Wherever %1 is read, read instead").arg(text(m->set)), others, 0, false, &ok);
-    const std::string from = m->set;
-    if (ok) m_session.apply(tr("swap sets"), [&](const Project& p) { return edit::swapSets(p, from, to.toStdString()); });
 }
 
 void MapsPage::removeMap() {
@@ -586,8 +465,8 @@ void MapsPage::menuAt(QPoint at) {
         changed.name = name.trimmed().toStdString();
         m_session.apply(tr("rename map"), [&](const Project& p) { return edit::changeMap(p, changed); });
     });
-    menu.addAction(tr("Wear its set"), this, &MapsPage::wearSet);
-    menu.addAction(tr("Swap its set for another"), this, &MapsPage::swapSets);
+    menu.addAction(tr("Wear its set"), this, [this] { wearMapSet(m_session, m_current); });
+    menu.addAction(tr("Swap its set for another"), this, [this] { swapMapSets(m_session, m_current, this); });
     menu.addAction(tr("Remove"), this, &MapsPage::removeMap);
     menu.exec(m_list->viewport()->mapToGlobal(at));
 }

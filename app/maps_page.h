@@ -43,9 +43,6 @@ class MapsPage : public QWidget {
     void fillList();
     void fillFacts();
     void showJob();
-    void makeSets();
-    void swapSets();
-    void wearSet();
     void removeMap();
     void menuAt(QPoint at);
 

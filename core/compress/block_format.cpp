@@ -54,8 +54,10 @@ size_t bytesWithMips(BlockFormat format, int width, int height, int channels) {
     }
 }
 
+int cardChannels(BlockFormat format, int channels) { return infoOf(format).plain() && channels == 3 ? 4 : channels; }
+
 size_t cardBytes(BlockFormat format, int width, int height, int channels) {
-    return bytesWithMips(format, width, height, infoOf(format).plain() && channels == 3 ? 4 : channels);
+    return bytesWithMips(format, width, height, cardChannels(format, channels));
 }
 
 size_t cardBytes(std::string_view format, int width, int height, int channels, SampleType type) {

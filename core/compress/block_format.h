@@ -29,7 +29,9 @@ std::optional<BlockFormat> blockFormatByKey(std::string_view key);
 size_t levelBytes(BlockFormat, int width, int height, int channels);
 size_t bytesWithMips(BlockFormat, int width, int height, int channels);
 
-/// What a map with all its levels takes on a graphics card, where three plain channels take the room of four.
+/// Channels that a graphics card keeps: three plain ones take the room of four.
+int cardChannels(BlockFormat, int channels);
+/// What a map with all its levels takes on a graphics card.
 size_t cardBytes(BlockFormat, int width, int height, int channels);
 /// In the format of a key, or plain as its samples are.
 size_t cardBytes(std::string_view format, int width, int height, int channels, SampleType type);

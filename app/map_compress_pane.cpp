@@ -3,6 +3,7 @@
 #include "core/compress/block_file.h"
 #include "core/document/edits.h"
 
+#include <QApplication>
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QFileDialog>
@@ -65,8 +66,8 @@ MapCompressPane::MapCompressPane(Session& session, MapService& service) : MapPan
     m_table->setModel(m_model);
     m_table->setAccessibleName(tr("Formats"));
     m_table->setToolTip(
-        tr("MB with all levels; dB: noise against full range, more is better; visible: FLIP, 0 is the same; turn: degrees by which normals "
-           "made from it turn; marks: steps at the borders of blocks against those inside, 1 is none"));
+        tr("MB with all levels\ndB: noise against full range, more is better\nvisible: FLIP, 0 is the same\nturn: degrees by which normals "
+           "made from it turn\nmarks: steps at the borders of blocks against those inside, 1 is none"));
     m_table->verticalHeader()->hide();
     m_table->verticalHeader()->setDefaultSectionSize(22);
     m_table->horizontalHeader()->setSectionResizeMode(QHeaderView::Fixed);
@@ -206,7 +207,6 @@ void MapCompressPane::attemptAll() {
     QPointer<MapCompressPane> self(this);
     m_service.start(tr("Trying formats"),
                     [self, image = m_image, kind = m->kind, id = m_map](const Evaluator::Control& control) -> std::function<void()> {
-                        auto reports = std::make_shared<std::map<BlockFormat, FormatReport>>();
                         // Of a large map its middle is judged, at its full resolution: all formats of the whole would not fit in memory.
                         const auto part = std::make_shared<Image>(judgedPart(*image, 2048));
                         const std::vector<BlockFormat> formats = formatsFor(*image, kind);
@@ -216,14 +216,22 @@ void MapCompressPane::attemptAll() {
                             options.srgb = kind == MapKind::Color;
                             options.cancelled = control.cancelled;
                             auto report = reportOn(*image, kind, formats[i], options, 2048);
-                            if (report) (*reports)[formats[i]] = std::move(*report);
-                            else problem = report.error().sentence;
+                            if (report) {
+                                // Each shows as soon as it is there.
+                                auto one = std::make_shared<FormatReport>(std::move(*report));
+                                QMetaObject::invokeMethod(qApp, [self, one, part, image, id] {
+                                    if (!self || self->m_map != id || self->m_image != image) return;
+                                    self->m_reports[one->format] = std::move(*one);
+                                    self->m_part = part;
+                                    self->show(id);
+                                });
+                            } else {
+                                problem = report.error().sentence;
+                            }
                             control.progress(float(i + 1) / float(formats.size()));
                         }
-                        return [self, reports, problem, part, id] {
+                        return [self, problem, id] {
                             if (!self || self->m_map != id) return;
-                            self->m_reports = std::move(*reports);
-                            self->m_part = part;
                             if (!problem.empty()) self->m_session.say(QString::fromStdString(problem));
                             else self->m_said->setText(tr("Choose a row to see it; Space compares with the original."));
                             self->show(id);

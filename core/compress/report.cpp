@@ -103,12 +103,15 @@ std::array<bool, 4> meaningfulChannels(const MapFacts& f, MapKind kind) {
     return out;
 }
 
+constexpr int kSeenSide = 480; ///< pixels; a multiple of every block's size
+
 Result<FormatReport> reportOn(const Image& whole, MapKind kind, BlockFormat format, const EncodeOptions& options, int side) {
     FormatReport r;
     r.format = format;
     r.channels = whole.channels;
     r.bytes = cardBytes(format, whole.width, whole.height, whole.channels);
-    r.bitsPerPixel = double(levelBytes(format, whole.width, whole.height, whole.channels)) * 8 / (double(whole.width) * whole.height);
+    r.bitsPerPixel = double(levelBytes(format, whole.width, whole.height, cardChannels(format, whole.channels))) * 8 /
+                     (double(whole.width) * whole.height);
     const Image image = judgedPart(whole, side);
     Result<Image> decoded = asCompressed(image, format, options);
     if (!decoded) return decoded.error();
@@ -116,6 +119,8 @@ Result<FormatReport> reportOn(const Image& whole, MapKind kind, BlockFormat form
     if (kind == MapKind::Normal && image.channels >= 3 && infoOf(format).channels == 2) *decoded = renormalised(*decoded, true);
     double squares = 0;
     int counted = 0;
+    // What the eye sees is judged in the middle: FLIP takes longer than everything else together.
+    const Image seen = judgedPart(image, kSeenSide), seenDecoded = judgedPart(*decoded, kSeenSide);
     for (int c = 0; c < image.channels; ++c) {
         ChannelError& e = r.channel[size_t(c)];
         double sum = 0;
@@ -133,13 +138,13 @@ Result<FormatReport> reportOn(const Image& whole, MapKind kind, BlockFormat form
         }
         sum /= double(image.width) * image.height;
         e.psnr = sum < 1e-10 ? 99 : std::min(99.0, -10 * std::log10(sum));
-        e.visible = visibleError(image, *decoded, c);
+        e.visible = visibleError(seen, seenDecoded, c);
         if (low == high || (kind == MapKind::Normal && c == 2)) continue;
         squares += sum;
         ++counted;
     }
     if (counted && squares > 1e-10) r.psnr = std::min(99.0, -10 * std::log10(squares / counted));
-    if (image.channels >= 3 && kind == MapKind::Color) r.visible = visibleError(image, *decoded, -1);
+    if (image.channels >= 3 && kind == MapKind::Color) r.visible = visibleError(seen, seenDecoded, -1);
     else r.visible = r.channel[0].visible;
     if (kind == MapKind::Normal && image.channels >= 3) {
         std::tie(r.normalError, r.normalWorst) = turned(image, *decoded);

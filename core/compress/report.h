@@ -19,7 +19,7 @@ struct FormatReport {
     int channels = 0;        ///< of the map
     std::array<ChannelError, 4> channel;
     double psnr = 99;   ///< over the channels that matter (see meaningful)
-    double visible = 0; ///< mean of FLIP's error of the whole picture, 0..1; of colors
+    double visible = 0; ///< mean of FLIP's error in the middle of the picture (480 pixels a side), 0..1; of colors
     /// Normals derived from the map (its slopes as a height, or itself): mean and 99th percentile of the angle by which
     /// they turned, in degrees. Stair steps and block marks show there first.
     double normalError = 0, normalWorst = 0;

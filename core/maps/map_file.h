@@ -51,7 +51,7 @@ Result<Picture> readPicture(const std::filesystem::path& file);
 /// Hash of a file's content, 16 hexadecimal digits (FNV-1a, 64 bit); empty when it cannot be read.
 std::string contentHash(const std::filesystem::path& file);
 
-/// Loaded maps, shared by path, kind, wrap and format; a file is read again when it has changed on disk.
+/// Loaded maps, shared by path, kind, wrap, format and levels; a file is read again when it has changed on disk.
 class MapLibrary {
   public:
     MapLibrary();

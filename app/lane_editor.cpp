@@ -171,11 +171,6 @@ void LaneEditor::set(const Lane& lane, const Id& source) {
     refresh();
 }
 
-void LaneEditor::setPicture(const QImage& picture, const QString& caption) {
-    m_picture->setImage(picture);
-    m_picture->setCaption(caption);
-}
-
 void LaneEditor::refresh() {
     const QSignalBlocker a(m_constant), b(m_wire);
     m_from->setCurrentIndex(int(m_lane.from));

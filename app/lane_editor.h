@@ -11,7 +11,6 @@ class QVBoxLayout;
 namespace hue {
 
 class MapCanvas;
-struct CanvasPlace;
 
 /// One lane: source, what is taken of it, and operations.
 class LaneEditor : public QWidget {
@@ -22,8 +21,7 @@ class LaneEditor : public QWidget {
     void set(const Lane& lane, const Id& source);
     const Lane& lane() const { return m_lane; }
     Id source() const;
-    /// What the lane would hold, as grey; null while that is not known.
-    void setPicture(const QImage& picture, const QString& caption);
+    /// What the lane would hold, as grey.
     MapCanvas* picture() const { return m_picture; }
     QComboBox* mapBox() const { return m_map; }
     QComboBox* fromBox() const { return m_from; }

@@ -16,12 +16,12 @@ constexpr const char* kImages[] = {"png", "jpg", "jpeg", "tga", "tif", "tiff", "
 QString text(const std::string& s) { return QString::fromStdString(s); }
 QString text(std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(s.size())); }
 
-} // namespace
-
 bool isImageFile(const QString& file) {
     const QString suffix = QFileInfo(file).suffix().toLower();
     return std::any_of(std::begin(kImages), std::end(kImages), [&](const char* s) { return suffix == QLatin1String(s); });
 }
+
+} // namespace
 
 void bringInMaps(Session& session, MapService& service, const QStringList& wanted, std::function<void(const Id&)> chosen) {
     QStringList files;

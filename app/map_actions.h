@@ -8,9 +8,6 @@ namespace hue {
 
 class MapService;
 
-/// Whether a file's suffix is that of an image that can be read.
-bool isImageFile(const QString& file);
-
 /// Image files and folders of them come into the project in the background, with the sets they seem to be. `chosen` receives the first
 /// map. What is no image is named.
 void bringInMaps(Session& session, MapService& service, const QStringList& wanted, std::function<void(const Id&)> chosen);

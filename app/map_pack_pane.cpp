@@ -279,7 +279,7 @@ void MapPackPane::showPictures(const std::shared_ptr<const Image>& packed, const
     for (int l = 0; l < 4; ++l) {
         LaneEditor* lane = m_lanes[size_t(l)];
         const bool there = packed && l < packed->channels && lane->lane().from != Lane::From::Nothing;
-        lane->setPicture(there ? imageOfScreen(channelPicture(*packed, l)) : QImage(), {});
+        lane->picture()->setImage(there ? imageOfScreen(channelPicture(*packed, l)) : QImage());
         lane->picture()->setEmptyText(!problem.isEmpty() ? problem : tr("nothing"));
         lane->picture()->setReadout([packed, l, there](QPointF at) {
             if (!there) return QString();

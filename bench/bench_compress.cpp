@@ -2,7 +2,7 @@
 // All in one run. usage: bench_compress [PNG...]     further maps to try, besides the made ones
 #include "bench/stones.h"
 #include "core/compress/block_format.h"
-#include "core/maps/image_file.h"
+#include "core/image_files/image_file.h"
 #include "core/maps/normal_tools.h"
 
 #include <cstdio>

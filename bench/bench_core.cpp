@@ -5,6 +5,8 @@
 #include "core/compile/compile.h"
 #include "core/emit/emit_glsl.h"
 #include "core/evaluate/evaluator.h"
+#include "core/program/uniform_layout.h"
+#include "core/surface/surface_stages.h"
 
 #include <benchmark/benchmark.h>
 #include <chrono>
@@ -46,7 +48,7 @@ void compare(const char* name, const Project& p, Loop byHand) {
     const FlatSquare square(kSize, kSize);
     std::vector<float> ours(size_t(kSize) * kSize), theirs(ours.size());
     auto evaluate = [&](int threads) {
-        Evaluator::Control control;
+        Work control;
         control.threads = threads;
         e.grid(
             frame, {"roughness"}, kSize, kSize, square,

@@ -2,10 +2,10 @@
 // The folder (a temporary one by default) receives some 200 MB.
 #include "bench/stones.h"
 #include "core/compress/block_file.h"
-#include "core/maps/image_file.h"
-#include "core/maps/mips.h"
+#include "core/image_files/image_file.h"
+#include "core/images/mips.h"
 #include "core/pack/pack.h"
-#include "core/store/map_index.h"
+#include "core/project/map_index.h"
 
 #include <cstdio>
 #include <cstdlib>

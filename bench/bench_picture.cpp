@@ -1,7 +1,7 @@
 // From an edit to the new picture, on the driver at hand: the first picture by the evaluator, the linked build that takes
 // over, and a drag, which only draws. Then pictures by size, surface kind and view, the prefilter of a light, large meshes.
 #include "bench/bench_graphs.h"
-#include "core/document/edits.h"
+#include "core/edits/edits.h"
 #include "core/surface/channels.h"
 #include "preview/build_service.h"
 #include "preview/egl_context.h"
@@ -99,7 +99,7 @@ Project plainProject(const SurfaceKind& kind, AlphaMode mode) {
     Specimen s;
     s.wears = {"m"};
     p.lineup.specimens = {s};
-    p = *applyKind(p, "m", kind);
+    p = *edit::applyKind(p, "m", kind);
     if (mode == AlphaMode::Blend) p = *edit::setChannelConstant(p, "m", "alpha", Value::number(0.5f));
     return p;
 }

@@ -1,6 +1,6 @@
 #pragma once
 // Sample pixels and a stopwatch for the benchmarks of maps.
-#include "core/maps/image.h"
+#include "core/images/image.h"
 
 #include <chrono>
 #include <cmath>

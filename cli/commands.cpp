@@ -2,11 +2,17 @@
 
 #include "cli/opened.h"
 #include "cli/output.h"
+#include "core/base/diagnostic.h"
+#include "core/check/check.h"
 #include "core/compile/compile.h"
 #include "core/cost/cost.h"
 #include "core/dispatch/dispatch.h"
 #include "core/emit/emit_glsl.h"
+#include "core/image_files/picture_file.h"
+#include "core/program/uniform_layout.h"
+#include "core/project/frame_inputs.h"
 #include "core/surface/channels.h"
+#include "core/surface/surface_stages.h"
 #include "preview/egl_context.h"
 #include "preview/renderer.h"
 

@@ -2,11 +2,12 @@
 
 #include "cli/opened.h"
 #include "cli/output.h"
+#include "core/base/diagnostic.h"
 #include "core/compress/block_format.h"
-#include "core/document/edits.h"
-#include "core/maps/image_file.h"
+#include "core/edits/edits.h"
+#include "core/image_files/image_file.h"
 #include "core/maps/tiling.h"
-#include "core/store/map_index.h"
+#include "core/project/map_index.h"
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>

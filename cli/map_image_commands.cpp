@@ -3,9 +3,9 @@
 
 #include "cli/opened.h"
 #include "cli/output.h"
-#include "core/bake/made_maps.h"
+#include "core/compare/format_report.h"
 #include "core/compress/block_file.h"
-#include "core/compress/report.h"
+#include "core/make/made_maps.h"
 #include "core/maps/map_sets.h"
 #include "core/maps/mask.h"
 #include "core/maps/normal_tools.h"

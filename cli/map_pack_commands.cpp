@@ -3,8 +3,8 @@
 
 #include "cli/opened.h"
 #include "cli/output.h"
-#include "core/bake/made_maps.h"
-#include "core/document/edits.h"
+#include "core/edits/edits.h"
+#include "core/make/made_maps.h"
 #include "core/maps/statistics.h"
 
 #include <fmt/format.h>

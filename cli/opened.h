@@ -1,8 +1,8 @@
 #pragma once
 // A project on the command line, and what names on it mean.
 #include "cli/commands.h"
-#include "core/store/assets.h"
-#include "core/store/store.h"
+#include "core/project/assets.h"
+#include "core/project/store.h"
 
 #include <memory>
 

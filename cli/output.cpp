@@ -19,10 +19,8 @@ void print(const Json& json) { print(json.dump(2)); }
 std::string placeText(const Project& project, const Place& place) {
     const Master* master = project.master(place.master);
     std::string out = master ? master->name : "project";
-    if (const Node* node = master ? master->graph.find(place.node) : nullptr) {
-        const NodeDef* def = findNodeDef(node->kind);
-        out += fmt::format("/{} ({})", !node->title.empty() ? node->title : def ? std::string(def->name) : node->kind, node->id);
-    }
+    if (const Node* node = master ? master->graph.find(place.node) : nullptr)
+        out += fmt::format("/{} ({})", cardTitle(*master, *node), node->id);
     if (!place.port.empty()) out += "/" + place.port;
     return out;
 }

@@ -1,6 +1,6 @@
 #pragma once
-#include "core/result.h"
-#include "core/store/store.h"
+#include "core/base/result.h"
+#include "core/project/store.h"
 
 #include <nlohmann/json.hpp>
 

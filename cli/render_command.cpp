@@ -2,6 +2,7 @@
 #include "cli/opened.h"
 #include "cli/output.h"
 #include "core/mesh/things.h"
+#include "core/project/map_library.h"
 #include "preview/egl_context.h"
 #include "preview/recorder.h"
 

@@ -1,7 +1,8 @@
 #pragma once
 // The demo project, Cinderquay Depot: every map, mesh and master made by code.
 #include "core/document/project.h"
-#include "core/maps/map_file.h"
+#include "core/image_files/picture_file.h"
+#include "core/maps/map_levels.h"
 #include "core/mesh/mesh.h"
 
 namespace hue::depot {

@@ -1,3 +1,4 @@
+#include "core/image_files/picture_file.h"
 #include "demo/patterns.h"
 
 #include <string_view>

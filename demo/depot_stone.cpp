@@ -1,4 +1,5 @@
 // The shed's glazed tiles and the track bed's stones, maps and masters.
+#include "core/image_files/picture_file.h"
 #include "demo/graph_writer.h"
 #include "demo/patterns.h"
 

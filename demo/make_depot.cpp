@@ -1,6 +1,8 @@
 // usage: make_depot FOLDER      Writes depot.huestack, maps/ and meshes/ of the demo project.
-#include "core/bake/made_maps.h"
-#include "core/store/store.h"
+#include "core/base/files.h"
+#include "core/image_files/picture_file.h"
+#include "core/make/made_maps.h"
+#include "core/project/store.h"
 #include "demo/depot.h"
 
 #include <cstdio>

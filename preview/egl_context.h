@@ -1,5 +1,5 @@
 #pragma once
-#include "core/result.h"
+#include "core/base/result.h"
 
 #include <memory>
 

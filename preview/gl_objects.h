@@ -1,8 +1,8 @@
 #pragma once
 // Thin owners of OpenGL names.
-#include "core/maps/map.h"
+#include "core/base/result.h"
+#include "core/images/map.h"
 #include "core/mesh/mesh.h"
-#include "core/result.h"
 
 #include <epoxy/gl.h>
 #include <map>

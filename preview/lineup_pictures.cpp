@@ -1,7 +1,9 @@
 #include "preview/lineup_pictures.h"
 
-#include "core/maps/map_file.h"
+#include "core/image_files/picture_file.h"
+#include "core/maps/map_levels.h"
 #include "core/nodes/catalogue.h"
+#include "core/project/map_library.h"
 
 #include <fmt/format.h>
 

@@ -1,9 +1,11 @@
 #include "preview/looks.h"
 
-#include "core/bake/bake.h"
 #include "core/cost/cost.h"
 #include "core/emit/emit_glsl.h"
+#include "core/make/bake.h"
+#include "core/project/frame_inputs.h"
 #include "core/surface/channels.h"
+#include "core/surface/surface_stages.h"
 
 namespace hue {
 namespace {

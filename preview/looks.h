@@ -2,7 +2,8 @@
 // What is worn, made ready to be drawn: compiled Programs by structure, and the values of a frame.
 #include "core/compile/compile.h"
 #include "core/evaluate/evaluator.h"
-#include "core/store/assets.h"
+#include "core/project/assets.h"
+#include "core/project/map_library.h"
 #include "core/surface/vertex_offset.h"
 
 #include <map>

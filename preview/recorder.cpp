@@ -1,6 +1,6 @@
 #include "preview/recorder.h"
 
-#include "core/maps/animation_file.h"
+#include "core/image_files/animation_file.h"
 
 #include <cmath>
 #include <cstring>

@@ -1,6 +1,7 @@
 #pragma once
 // Draws specimens with OpenGL 4.1: channels first, into float targets, then light over them. So every view reads the
 // same channels, a new graph links only a small program, and until that is done the channels come from the CPU.
+#include "core/image_files/picture_file.h"
 #include "core/surface/environment.h"
 #include "core/surface/light_files.h"
 #include "core/surface/tone.h"

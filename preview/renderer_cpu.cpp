@@ -1,6 +1,7 @@
 // Channels of the visible pixels from the CPU evaluator: a fixed stage rasterises what the mesh gives, the Program is
 // evaluated for it, and the result goes where a linked build would have written.
 #include "core/emit/emit_glsl.h"
+#include "core/surface/surface_stages.h"
 #include "preview/renderer_parts.h"
 
 #include <cstring>

@@ -2,6 +2,7 @@
 #include "core/emit/emit_glsl.h"
 #include "core/mesh/things.h"
 #include "core/surface/surface_glsl.h"
+#include "core/surface/surface_stages.h"
 #include "preview/renderer_parts.h"
 
 #include <fmt/format.h>

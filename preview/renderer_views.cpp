@@ -1,5 +1,6 @@
 // Views of the mesh itself and counts of work: drawn by fixed stages, whatever is worn.
 #include "core/emit/emit_glsl.h"
+#include "core/surface/surface_stages.h"
 #include "preview/renderer_parts.h"
 
 namespace hue {

@@ -1,7 +1,7 @@
 #pragma once
 // Graphs for tests: one node with all inputs fed, and random ones.
 #include "core/compile/compile.h"
-#include "core/document/edits.h"
+#include "core/edits/edits.h"
 
 #include <random>
 

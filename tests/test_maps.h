@@ -1,6 +1,6 @@
 #pragma once
 // Maps made by code, for tests.
-#include "core/maps/image.h"
+#include "core/images/image.h"
 
 #include <cmath>
 

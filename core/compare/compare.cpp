@@ -1,6 +1,6 @@
 #include "core/compare/compare.h"
 
-#include "core/document/value.h"
+#include "core/base/value.h"
 
 #include <algorithm>
 #include <cmath>

@@ -1,7 +1,8 @@
 #pragma once
 // How far two pictures lie apart: CIEDE2000, a perceptual difference in the manner of FLIP, and histograms.
-#include "core/surface/reflectance.h"
+#include "core/base/vectors.h"
 
+#include <cstdint>
 #include <span>
 #include <vector>
 

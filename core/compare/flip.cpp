@@ -1,7 +1,7 @@
 // FLIP for screen pictures (Andersson, Nilsson, Akenine-Moeller, Oskarsson, Astrom and Fairchild 2020). Section numbers
 // are the paper's.
+#include "core/base/value.h"
 #include "core/compare/compare.h"
-#include "core/document/value.h"
 
 #include <algorithm>
 #include <cmath>

@@ -1,9 +1,9 @@
 #pragma once
 // Graph -> Program.
-#include "core/compile/program.h"
-#include "core/diagnostic.h"
+#include "core/base/diagnostic.h"
 #include "core/document/wires.h"
 #include "core/nodes/catalogue.h"
+#include "core/program/program.h"
 
 namespace hue {
 
@@ -45,10 +45,5 @@ Compilation compileTaps(const Project& project, const Master& master, Constants 
 Compilation compileTap(const Project& project, const Master& master, const Source& wire, Constants constants = Constants::Folded);
 /// One channel alone, named by its key; what vertex offset is compiled with.
 Compilation compileChannel(const Project& project, const Master& master, std::string_view channel, Constants constants = Constants::Folded);
-
-/// All that can be said about a master without looking at files: the compiler's findings and the checks of check.cpp.
-std::vector<Diagnostic> checkMaster(const Project& project, const Master& master);
-/// All masters, instances and the lineup; not the files (see findings of the store and the libraries for those).
-std::vector<Diagnostic> checkProject(const Project& project);
 
 } // namespace hue

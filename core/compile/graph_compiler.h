@@ -1,8 +1,9 @@
 #pragma once
 // The inside of compile.h: one graph on its way to a Program. Not for use elsewhere.
+#include "core/base/diagnostic.h"
 #include "core/compile/compile.h"
-#include "core/compile/passes.h"
-#include "core/document/edits.h"
+#include "core/edits/edits.h"
+#include "core/program/passes/passes.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>
@@ -91,16 +92,7 @@ class GraphCompiler {
         m_out.diagnostics.push_back({severity, std::move(code), std::move(place), std::move(sentence), std::move(fixes)});
     }
 
-    std::string titleOf(const Id& id) const {
-        const Node* node = m_graph.find(id);
-        if (!node) return "a missing card";
-        if (!node->title.empty()) return node->title;
-        if (node->kind == "parameter")
-            if (auto it = node->settings.find("parameter"); it != node->settings.end())
-                if (const Parameter* p = m_master.parameter(it->second)) return p->name;
-        const NodeDef* def = findNodeDef(node->kind);
-        return def ? std::string(def->name) : node->kind;
-    }
+    std::string titleOf(const Id& id) const { return cardTitle(m_master, id); }
 
     std::vector<Id> reachableFromChannels() const {
         std::vector<Id> roots;

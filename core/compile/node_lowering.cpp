@@ -1,4 +1,5 @@
 // How one card becomes operations: widths of its ports, its inputs, and what its definition makes of them.
+#include "core/base/diagnostic.h"
 #include "core/compile/graph_compiler.h"
 
 namespace hue {

@@ -1,7 +1,6 @@
 #include "core/compress/block_file.h"
 
-#include "core/maps/image_file.h"
-#include "core/store/json_text.h"
+#include "core/base/files.h"
 
 #include <cstring>
 #include <fmt/format.h>
@@ -377,11 +376,7 @@ Outcome writeBlockFile(const fs::path& file, const BlockMap& map, const Containe
     } else {
         return cannotWrite(file, "block formats are written as .ktx2 or .dds");
     }
-    std::error_code none;
-    if (file.has_parent_path()) fs::create_directories(file.parent_path(), none);
-    const std::string why = writeAtomically(file.string(), {reinterpret_cast<const char*>(bytes.data()), bytes.size()});
-    if (!why.empty()) return cannotWrite(file, why);
-    return Done{};
+    return writeFile(file, {reinterpret_cast<const char*>(bytes.data()), bytes.size()});
 }
 
 Result<BlockMap> readBlockFile(const fs::path& file) {

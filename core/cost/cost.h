@@ -1,7 +1,7 @@
 #pragma once
 // What a Program costs on the machine it is made for.
-#include "core/compile/program.h"
-#include "core/maps/map.h"
+#include "core/images/map.h"
+#include "core/program/program.h"
 
 #include <functional>
 

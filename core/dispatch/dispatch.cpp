@@ -1,6 +1,7 @@
 #include "core/dispatch/dispatch.h"
 
-#include "core/mesh/gltf_writer.h"
+#include "core/image_files/picture_file.h"
+#include "core/mesh/gltf_writer_private.h"
 #include "core/surface/channels.h"
 
 #include <fmt/format.h>
@@ -20,11 +21,10 @@ Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const
     DispatchReport report;
     report.cautions = set.cautions;
     auto texture = [&](const BakedMap& map) -> Result<int> {
-        Result<std::vector<unsigned char>> png = encodePng(map.picture, map.encoding);
-        if (!png) return png.error();
+        const std::vector<unsigned char> png = encodePng(map.picture, map.encoding);
         report.lines.push_back(
-            fmt::format("{} {} x {}, {:.2f} MB as PNG", map.name, map.picture.width, map.picture.height, double(png->size()) / 1e6));
-        return writer.addTexture(map.name, *png);
+            fmt::format("{} {} x {}, {:.2f} MB as PNG", map.name, map.picture.width, map.picture.height, double(png.size()) / 1e6));
+        return writer.addTexture(map.name, png);
     };
     tinygltf::Material m;
     m.name = project.nameOf(request.worn);

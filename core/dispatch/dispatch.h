@@ -1,5 +1,5 @@
 #pragma once
-#include "core/bake/bake.h"
+#include "core/make/bake.h"
 
 namespace hue {
 

@@ -1,9 +1,10 @@
 #pragma once
 // The document: plain values, shared between snapshots and never changed once shared (see edits.h for how to get the
 // next one). Every struct keeps in `extra` the fields of its JSON object that this version does not know.
-#include "core/document/value.h"
-#include "core/pack/recipe.h"
-#include "core/result.h"
+#include "core/base/result.h"
+#include "core/base/value.h"
+#include "core/document/recipe.h"
+#include "core/images/map_kind.h"
 
 #include <cstdint>
 #include <map>
@@ -62,9 +63,6 @@ struct Graph {
 };
 
 enum class ParameterType { Number, Vector2, Vector3, Color, Map };
-/// What a map holds. Decides its decoding (only Color is sRGB-encoded, and never its alpha) and its neutral stand-in.
-enum class MapKind { Color, Data, Normal, Height };
-enum class Wrap { Repeat, Mirror, Clamp };
 
 /// The value of a parameter: `value` for numbers, vectors and colors, `map` (id of a MapFile or empty) for maps.
 struct ParameterValue {

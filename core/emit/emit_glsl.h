@@ -1,7 +1,6 @@
 #pragma once
 // Program -> GLSL 4.10 text.
-#include "core/compile/program.h"
-#include "core/evaluate/evaluator.h"
+#include "core/program/uniform_layout.h"
 
 namespace hue {
 
@@ -9,15 +8,18 @@ namespace hue {
 /// layout's slots, `float u_time` where needed, one `sampler2D u_map<slot>` for each map.
 std::string emitMaterial(const Program& program, const UniformLayout& layout);
 
-/// The stages that draw a mesh with a surface Program into the channel targets (see channel_targets.h); `full` for all
-/// eight of them. A Program with the single output "tap" shows that value as base color.
-std::string vertexStage();
-std::string surfaceFragmentStage(const Program& program, const UniformLayout& layout, bool full = false);
-
 /// A fragment stage that evaluates one output over the unit UV square, as FlatSquare does on the CPU: pixel (x, y) of
 /// the target is UV ((x+0.5)/width, (y+0.5)/height). Needs `uniform vec2 u_size`.
 std::string flatFragmentStage(const Program& program, const UniformLayout& layout, std::string_view output);
 std::string flatVertexStage();
+
+/// "#version ..." of every stage.
+extern const std::string_view kGlslVersion;
+/// "vec3(0.1, 0.2, 0.3)", "1.0"; exact.
+std::string constantText(const std::array<float, 4>& v, int width);
+std::string numberText(float x);
+/// How the value of an output is written after a call of hs_material as `m`; `otherwise` when the Program has none.
+std::string outputText(const Program& program, std::string_view name, std::string_view otherwise);
 
 /// Functions that emitted code calls, such as noises; only those whose names stand in `code`.
 std::string glslLibraryFor(std::string_view code);

@@ -1,5 +1,5 @@
 #pragma once
-#include "core/compile/program.h"
+#include "core/program/program.h"
 
 namespace hue {
 

@@ -1,6 +1,7 @@
 #include "core/evaluate/evaluator.h"
 
 #include "core/evaluate/evaluate_once.h"
+#include "core/program/uniform_layout.h"
 
 #include <algorithm>
 #include <memory>
@@ -26,8 +27,6 @@ class Arena {
     std::vector<float> m_memory;
 };
 
-bool onceAFrame(const Instruction& i) { return i.rate <= Rate::Placement; }
-
 // Numbers of the frame plan: constants, then parameters (four each), time, placement random, texel sizes.
 struct FrameNumbers {
     const Program& p;
@@ -49,22 +48,6 @@ struct FrameNumbers {
 };
 
 } // namespace
-
-UniformLayout uniformLayout(const Program& p) {
-    UniformLayout layout;
-    layout.slots.assign(p.code.size(), -1);
-    auto use = [&](int32_t n) {
-        const Instruction& i = p.code[size_t(n)];
-        if (!onceAFrame(i) || i.op == Op::Constant || layout.slots[size_t(n)] >= 0) return;
-        layout.slots[size_t(n)] = int32_t(layout.instructions.size());
-        layout.instructions.push_back(n);
-    };
-    for (const Instruction& i : p.code)
-        if (!onceAFrame(i))
-            for (int a = 0; a < i.operands; ++a) use(i.args[size_t(a)]);
-    for (const auto& o : p.outputs) use(o.value);
-    return layout;
-}
 
 std::array<float, 4> evaluateOnce(const Program& program, const Instruction& instruction) {
     Program small;
@@ -180,7 +163,7 @@ Frame Evaluator::frame(const FrameInputs& inputs) const {
 }
 
 bool Evaluator::grid(const Frame& frame, const std::vector<std::string>& outputs, int width, int height, const PointSource& points,
-                     const Sink& sink, const Control& control) const {
+                     const Sink& sink, const Work& work) const {
     const Program& p = *m_program;
     // Numbers of the pixel plan: the frame's uniforms, then the constants.
     const auto constants = int32_t(frame.uniforms.size()) * 4;
@@ -209,7 +192,7 @@ bool Evaluator::grid(const Frame& frame, const std::vector<std::string>& outputs
     context.time = frame.time;
     context.maps = maps.data();
     context.light = frame.light.get();
-    context.derivatives = control.derivatives;
+    context.derivatives = points.neighbours();
 
     struct Worker {
         Arena arena;
@@ -236,19 +219,18 @@ bool Evaluator::grid(const Frame& frame, const std::vector<std::string>& outputs
             sink(x, y, std::min(kBlockColumns, width - x), std::min(kBlockRows, height - y), results.data());
         }
         const int now = ++done;
-        if (control.progress && now % 16 == 0) control.progress(float(now) / float(bands));
+        if (work.progress && now % 16 == 0) work.progress(float(now) / float(bands));
     };
-    auto cancelled = [&] { return control.cancelled && control.cancelled->load(); };
     auto range = [&](const tbb::blocked_range<int>& r) {
-        for (int b = r.begin(); b < r.end() && !cancelled(); ++b) band(b);
+        for (int b = r.begin(); b < r.end() && !work.stopped(); ++b) band(b);
     };
-    if (control.threads == 1) {
+    if (work.threads == 1) {
         range({0, bands});
     } else {
-        tbb::task_arena arena(control.threads > 0 ? control.threads : tbb::task_arena::automatic);
+        tbb::task_arena arena(work.threads > 0 ? work.threads : tbb::task_arena::automatic);
         arena.execute([&] { tbb::parallel_for(tbb::blocked_range<int>(0, bands, 4), range); });
     }
-    return !cancelled();
+    return !work.stopped();
 }
 
 } // namespace hue

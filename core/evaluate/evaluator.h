@@ -1,18 +1,11 @@
 #pragma once
 // A Program on the CPU: once-a-frame values, and grids of pixels.
+#include "core/base/work.h"
 #include "core/evaluate/plan.h"
-#include "core/maps/map.h"
-
-#include <atomic>
+#include "core/images/map.h"
+#include "core/program/uniform_layout.h"
 
 namespace hue {
-
-/// Which values of a Program are computed once a frame or placement and read by later rates.
-struct UniformLayout {
-    std::vector<int32_t> instructions; ///< slot -> instruction
-    std::vector<int32_t> slots;        ///< instruction -> slot, or -1
-};
-UniformLayout uniformLayout(const Program& program);
 
 /// What a frame needs from outside.
 struct FrameInputs {
@@ -37,6 +30,8 @@ class PointSource {
     /// Fills one component for a block of kBlockColumns x kBlockRows pixels whose first pixel is (x, y). Pixels outside
     /// of the grid are filled as if it went on.
     virtual void fill(int x, int y, Attribute attribute, int component, float* lanes) const = 0;
+    /// Whether lanes beside each other are neighbours on a surface; if not, maps are read at level 0.
+    virtual bool neighbours() const { return true; }
 };
 
 /// The unit UV square as a flat surface that faces the eye: position (u, 1-v, 0), normal +Z, tangent +X.
@@ -60,15 +55,9 @@ class Evaluator {
 
     /// Receives, for each block, the planes of the components that were asked for. Called from several threads.
     using Sink = std::function<void(int x, int y, int columns, int rows, const float* const* planes)>;
-    struct Control {
-        int threads = 0;                        ///< 0: all
-        std::atomic<bool>* cancelled = nullptr; ///< polled between blocks
-        std::function<void(float)> progress;    ///< 0..1, from any thread
-        bool derivatives = true;                ///< false: the points are no neighbours of each other
-    };
     /// Evaluates the named outputs for every pixel of a grid; false when cancelled.
     bool grid(const Frame& frame, const std::vector<std::string>& outputs, int width, int height, const PointSource& points,
-              const Sink& sink, const Control& control) const;
+              const Sink& sink, const Work& work) const;
 
   private:
     std::shared_ptr<const Program> m_program;

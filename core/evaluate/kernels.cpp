@@ -9,7 +9,7 @@
 #include "core/evaluate/kernels.h"
 #include "core/evaluate/kernels_math-inl.h"
 #include "core/evaluate/kernels_noise-inl.h"
-#include "core/maps/map.h"
+#include "core/images/map.h"
 
 #include <cmath>
 #include <mutex>
@@ -57,7 +57,7 @@ template <class F, int mask> void Three(const float* const* in, float* const* ou
     struct name##Op {                                                                                                                      \
         static HWY_INLINE V Run([[maybe_unused]] D d, V a, V b, V c) { return cpu; }                                                       \
     };
-#include "core/compile/ops.def"
+#include "core/program/ops.def"
 #undef HUE_ELEMENTWISE
 #undef HUE_OP_1
 #undef HUE_OP_2
@@ -216,7 +216,7 @@ void FillTable(KernelTable& t) {
 #define HUE_FILL_2(name) FillTwo<name##Op>(t.elementwise[int(Op::name)]);
 #define HUE_FILL_3(name) FillThree<name##Op>(t.elementwise[int(Op::name)]);
 #define HUE_ELEMENTWISE(name, operands, cost, glsl, cpu) HUE_FILL_##operands(name)
-#include "core/compile/ops.def"
+#include "core/program/ops.def"
 #undef HUE_ELEMENTWISE
     t.elementwise[int(Op::Phase)][0] = PhaseKernel;
     FillFused<AddOp>(t.fused[int(FusedFirst::Add)]);

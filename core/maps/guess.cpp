@@ -165,8 +165,8 @@ std::vector<MapRemark> remarksOn(const MapFacts& f, MapKind kind) {
             out.push_back({"levels.few",
                            fmt::format("{} of this 16-bit map uses {} levels: 8 bits would carry as much, and steps will show in normals.",
                                        who, k.levels)});
-        else if (kind == MapKind::Height && f.type == SampleType::U8 && k.levels < 64 && k.levels > 4 &&
-                 k.most - k.least > 0.2f && texels > 4096)
+        else if (kind == MapKind::Height && f.type == SampleType::U8 && k.levels < 64 && k.levels > 4 && k.most - k.least > 0.2f &&
+                 texels > 4096)
             out.push_back(
                 {"levels.few", fmt::format("{} uses {} of {} levels between {:.2f} and {:.2f}: steps will show in normals made from it.",
                                            who, k.levels, possible, k.least, k.most)});

@@ -1,6 +1,6 @@
 #pragma once
 // Black-and-white masks, drawn from shapes.
-#include "core/maps/image.h"
+#include "core/images/image.h"
 
 #include <string>
 

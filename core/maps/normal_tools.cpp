@@ -1,7 +1,7 @@
 #include "core/maps/normal_tools.h"
 
-#include "core/document/value.h"
-#include "core/maps/fourier.h"
+#include "core/base/value.h"
+#include "core/images/fourier.h"
 
 #include <algorithm>
 #include <cmath>

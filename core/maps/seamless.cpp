@@ -11,7 +11,7 @@ namespace hue {
 namespace {
 
 /// A map as planes.
-struct Work {
+struct Section {
     std::vector<Plane> planes;
 };
 
@@ -73,11 +73,11 @@ std::vector<int> leastPath(const Plane& cost, bool closed) {
 }
 
 /// Lays a strip over the seam in the middle of the moved planes. `closed`: the strip itself must wrap along its length.
-void mend(std::vector<Work>& set, const SeamlessRequest& request, bool closed) {
+void mend(std::vector<Section>& set, const SeamlessRequest& request, bool closed) {
     const int w = set[0].planes[0].width, h = set[0].planes[0].height;
     const int half = std::clamp(int(request.band * float(w)), 4, w / 4), middle = w / 2;
     std::vector<std::vector<Plane>> moved;
-    for (const Work& m : set) {
+    for (const Section& m : set) {
         moved.emplace_back();
         for (const Plane& p : m.planes) moved.back().push_back(movedInX(p));
     }
@@ -148,13 +148,13 @@ Result<std::vector<Image>> makeSeamless(const std::vector<Image>& set, const Sea
         if (image.width < 16 || image.height < 16)
             return Error{"seamless.small", "A map needs at least 16 x 16 pixels to be made seamless.", {}};
     }
-    std::vector<Work> work;
+    std::vector<Section> work;
     for (const Image& image : set) {
         work.emplace_back();
         for (int c = 0; c < image.channels; ++c) work.back().planes.push_back(planeOf(image, c));
     }
     mend(work, request, false);
-    for (Work& m : work)
+    for (Section& m : work)
         for (Plane& p : m.planes) p = turned(p);
     mend(work, request, true);
     std::vector<Image> out;

@@ -1,6 +1,6 @@
 #include "core/maps/statistics.h"
 
-#include "core/maps/mips.h"
+#include "core/images/mips.h"
 
 #include <algorithm>
 #include <bit>

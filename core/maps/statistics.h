@@ -1,9 +1,10 @@
 #pragma once
 // What can be read off the pixels of a map: ranges, levels, whether it is made of normals, and what it seems to be.
-#include "core/document/project.h"
-#include "core/maps/image.h"
+#include "core/images/image.h"
+#include "core/images/map_kind.h"
 
 #include <array>
+#include <string>
 
 namespace hue {
 

@@ -1,6 +1,6 @@
 #include "core/maps/tiling.h"
 
-#include "core/maps/fourier.h"
+#include "core/images/fourier.h"
 
 #include <algorithm>
 #include <cmath>

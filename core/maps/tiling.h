@@ -1,6 +1,6 @@
 #pragma once
 // Does a map repeat without a seam, and does one see that it repeats? And how to make it seamless.
-#include "core/maps/image.h"
+#include "core/images/image.h"
 
 namespace hue {
 

@@ -1,4 +1,6 @@
-#include "core/mesh/gltf_writer.h"
+#include "core/mesh/gltf_writer_private.h"
+
+#include "core/base/files.h"
 
 #include <algorithm>
 #include <cstring>
@@ -112,24 +114,15 @@ void GltfWriter::addMesh(const Mesh& mesh, const std::string& name, const std::v
 }
 
 Outcome GltfWriter::write(const std::filesystem::path& file) const {
-    std::filesystem::path temporary = file;
-    temporary += ".part";
-    std::error_code failed;
-    {
-        std::ofstream out(temporary, std::ios::binary);
-        tinygltf::TinyGLTF writer;
-        tinygltf::Model copy = m_model;
-        const bool ok = out && writer.WriteGltfSceneToStream(&copy, out, false, true);
-        out.close();
-        if (!ok || !out) {
-            std::filesystem::remove(temporary, failed);
-            return Error{
-                "file.cannot-write", fmt::format("{} cannot be written. Check the folder and the space on the disk.", file.string()), {}};
-        }
-    }
-    std::filesystem::rename(temporary, file, failed);
-    if (failed) return Error{"file.cannot-write", fmt::format("{} cannot be written: {}.", file.string(), failed.message()), {}};
-    return Done{};
+    Result<NewFile> fresh = NewFile::create(file);
+    if (!fresh) return fresh.error();
+    std::ofstream out(fresh->temporary(), std::ios::binary);
+    tinygltf::TinyGLTF writer;
+    tinygltf::Model copy = m_model;
+    const bool ok = out && writer.WriteGltfSceneToStream(&copy, out, false, true);
+    out.close();
+    if (!ok || !out) return fresh->failed();
+    return fresh->keep();
 }
 
 } // namespace hue

@@ -1,6 +1,6 @@
 #pragma once
 // Triangle meshes. Right-handed, Y up, metres; UV with V downward, as glTF has it.
-#include "core/result.h"
+#include "core/base/result.h"
 
 #include <array>
 #include <cstdint>

@@ -1,4 +1,4 @@
-#include "core/mesh/gltf_writer.h"
+#include "core/mesh/gltf_writer_private.h"
 #include "core/mesh/mesh.h"
 
 #include <cmath>

@@ -1,6 +1,6 @@
 #include "core/nodes/add_line.h"
 
-#include "core/document/edits.h"
+#include "core/document/names.h"
 
 #include <algorithm>
 #include <cctype>
@@ -69,7 +69,7 @@ std::optional<Proposal> parameterProposal(const Master& master, std::string_view
     Parameter p;
     p.name = name;
     p.name[0] = char(std::toupper(static_cast<unsigned char>(p.name[0])));
-    p.codeName = edit::codeNameFrom(name);
+    p.codeName = codeNameFrom(name);
     Value color;
     std::string understood;
     if (colorFromHex(rest, color)) {

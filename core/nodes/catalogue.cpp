@@ -90,6 +90,19 @@ Value constantOf(const Node& node, const PortDef& port) {
     return it == node.constants.end() ? port.standard : it->second;
 }
 
+std::string cardTitle(const Master& master, const Node& node) {
+    if (!node.title.empty()) return node.title;
+    if (const auto it = node.settings.find("parameter"); node.kind == "parameter" && it != node.settings.end())
+        if (const Parameter* p = master.parameter(it->second)) return p->name;
+    const NodeDef* def = findNodeDef(node.kind);
+    return def ? std::string(def->name) : node.kind;
+}
+
+std::string cardTitle(const Master& master, const Id& id) {
+    const Node* node = master.graph.find(id);
+    return node ? cardTitle(master, *node) : "a missing card";
+}
+
 Node makeNode(std::string_view kind, Point position) {
     Node node;
     node.id = newId('n');

@@ -16,6 +16,11 @@ std::string_view settingOf(const Node& node, const NodeDef& def, std::string_vie
 /// Value of an unwired input: the node's constant, or the definition's standard.
 Value constantOf(const Node& node, const PortDef& port);
 
+/// What a card is called: its own title, the name of its parameter, or that of its definition.
+std::string cardTitle(const Master& master, const Node& node);
+/// The same by id; "a missing card" when there is none.
+std::string cardTitle(const Master& master, const Id& node);
+
 /// A node of that kind with nothing set and a new id.
 Node makeNode(std::string_view kind, Point position = {});
 

@@ -1,6 +1,7 @@
 #pragma once
 // What a node is: defined once, read by the board, the add line, the checker, the file reader and the docs.
-#include "core/compile/builder.h"
+#include "core/document/project.h"
+#include "core/program/builder.h"
 
 #include <functional>
 #include <string_view>

@@ -1,6 +1,6 @@
 #pragma once
 // The operations of a lane.
-#include "core/maps/image.h"
+#include "core/images/image.h"
 #include "core/pack/recipe.h"
 
 namespace hue {

@@ -1,9 +1,9 @@
 #include "core/pack/pack.h"
 
-#include "core/document/value.h"
-#include "core/maps/image_file.h"
+#include "core/base/value.h"
+#include "core/image_files/image_file.h"
+#include "core/images/row_resizer.h"
 #include "core/maps/normal_tools.h"
-#include "core/maps/row_resizer.h"
 #include "core/pack/lane_ops.h"
 #include "core/pack/pack_job.h"
 

@@ -1,11 +1,13 @@
 #pragma once
 // Carrying out recipes, and taking packed maps apart again.
-#include "core/document/project.h"
-#include "core/maps/mips.h"
+#include "core/images/map_kind.h"
+#include "core/images/mips.h"
 #include "core/pack/recipe.h"
 
 #include <atomic>
 #include <functional>
+#include <map>
+#include <optional>
 
 namespace hue {
 

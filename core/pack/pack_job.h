@@ -1,6 +1,6 @@
 #pragma once
 // What packing works from once a recipe and its sources are looked at. Used by core/pack alone.
-#include "core/maps/image_file.h"
+#include "core/image_files/image_file.h"
 #include "core/pack/pack.h"
 
 namespace hue::packing {

@@ -1,7 +1,7 @@
 // Recipes as text.
-#include "core/maps/image_file.h"
+#include "core/base/files.h"
 #include "core/pack/recipe.h"
-#include "core/pack/recipe_json.h"
+#include "core/pack/recipe_json_private.h"
 
 #include <fmt/format.h>
 #include <fstream>
@@ -136,10 +136,6 @@ Result<Recipe> readRecipe(const std::filesystem::path& file) {
     return parseRecipe(text.str(), file.string());
 }
 
-Outcome writeRecipe(const Recipe& recipe, const std::filesystem::path& file) {
-    const std::string why = writeAtomically(file.string(), recipeText(recipe));
-    if (!why.empty()) return cannotWrite(file, why);
-    return Done{};
-}
+Outcome writeRecipe(const Recipe& recipe, const std::filesystem::path& file) { return writeFile(file, recipeText(recipe)); }
 
 } // namespace hue

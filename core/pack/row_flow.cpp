@@ -1,7 +1,7 @@
 // Packing strip by strip: each file is read once, however many lanes take from it, and sources of other sizes are resized as their rows
 // come.
-#include "core/document/value.h"
-#include "core/maps/row_resizer.h"
+#include "core/base/value.h"
+#include "core/images/row_resizer.h"
 #include "core/pack/lane_ops.h"
 #include "core/pack/pack_job.h"
 

@@ -1,6 +1,6 @@
 // Packed maps taken apart, and the sets of a folder.
-#include "core/document/value.h"
-#include "core/maps/image_file.h"
+#include "core/base/value.h"
+#include "core/image_files/image_file.h"
 #include "core/maps/normal_tools.h"
 #include "core/pack/pack.h"
 

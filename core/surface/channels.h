@@ -2,7 +2,7 @@
 // The inputs of the surface: glTF 2.0's metallic-roughness model, the ratified KHR material extensions
 // (emissive_strength, ior, specular, transmission, volume, clearcoat, sheen, iridescence, anisotropy, dispersion, unlit),
 // and an offset of the vertices.
-#include "core/diagnostic.h"
+#include "core/document/project.h"
 
 #include <span>
 
@@ -27,15 +27,6 @@ const ChannelDef* findChannel(std::string_view key);
 /// Channels that the compiled surface has with these settings: the core and those of its layers.
 bool isCompiled(const ChannelDef& channel, const SurfaceSettings& settings);
 
-/// Why a channel has no effect, and the edit that wakes it.
-struct Inactive {
-    std::string why;  ///< "the surface is opaque"
-    Fix wake;         ///< without an edit where there is none
-    bool hard = true; ///< false: only the value of another channel is in the way
-};
-/// By the surface's settings and by the unwired values of other channels; nothing when the channel counts.
-std::optional<Inactive> inactive(const Master& master, std::string_view channel);
-
 /// A starting point for the surface: settings that make the usual kinds.
 struct SurfaceKind {
     std::string_view key, name;
@@ -48,10 +39,11 @@ struct SurfaceKind {
 std::span<const SurfaceKind> surfaceKinds();
 /// The kind with exactly these layers; nullptr for an own mix.
 const SurfaceKind* kindOf(const SurfaceSettings& settings);
-/// Sets layers and values of a kind. Values that the artist has set, and wires, stay.
-Result<Project> applyKind(const Project& project, const Id& master, const SurfaceKind& kind);
 /// What a kind adds to a surface: a line for each channel with its meaning and range.
 std::vector<std::string> announcement(const SurfaceKind& kind, const SurfaceSettings& before);
+
+/// The value of a channel that nothing is wired to: the graph's, else the default.
+Value channelConstant(const Graph& graph, std::string_view channel);
 
 struct LayerDef {
     Layer layer;

@@ -1,11 +1,10 @@
 #include "core/surface/light_files.h"
 
-#include "core/maps/map_file.h"
+#include "core/base/files.h"
+#include "core/base/value.h"
 
 #include <OpenImageIO/imageio.h>
 #include <cmath>
-#include <cstdlib>
-#include <cstring>
 #include <fmt/format.h>
 #include <fstream>
 #include <numbers>
@@ -103,29 +102,18 @@ bool readCache(const fs::path& file, PrefilteredLight& light) {
 
 /// A cache that cannot be written costs time, nothing else.
 void writeCache(const fs::path& file, const PrefilteredLight& light) {
-    std::error_code failed;
-    fs::create_directories(file.parent_path(), failed);
-    fs::path part = file;
-    part += ".part";
-    {
-        std::ofstream out(part, std::ios::binary);
-        const uint32_t head[3] = {kCacheMagic, PrefilteredLight::kSize, PrefilteredLight::kLevels};
-        out.write(reinterpret_cast<const char*>(head), sizeof head);
-        for (const auto& level : light.faces)
-            out.write(reinterpret_cast<const char*>(level.data()), std::streamsize(level.size() * sizeof(float)));
-        out.write(reinterpret_cast<const char*>(light.harmonics.data()), sizeof light.harmonics);
-        if (!out) return void(fs::remove(part, failed));
-    }
-    fs::rename(part, file, failed);
+    std::string bytes;
+    auto add = [&](const void* p, size_t n) { bytes.append(static_cast<const char*>(p), n); };
+    const uint32_t head[3] = {kCacheMagic, PrefilteredLight::kSize, PrefilteredLight::kLevels};
+    add(head, sizeof head);
+    for (const auto& level : light.faces) add(level.data(), level.size() * sizeof(float));
+    add(light.harmonics.data(), sizeof light.harmonics);
+    (void)writeFile(file, bytes);
 }
 
 } // namespace
 
-fs::path lightCacheFolder() {
-    if (const char* cache = std::getenv("XDG_CACHE_HOME"); cache && *cache) return fs::path(cache) / "huestack" / "lights";
-    if (const char* home = std::getenv("HOME"); home && *home) return fs::path(home) / ".cache" / "huestack" / "lights";
-    return {};
-}
+fs::path lightCacheFolder() { return cacheFolder("lights"); }
 
 Result<LightPtr> readLight(const fs::path& file, const fs::path& cache) {
     const fs::path cached = cache.empty() ? fs::path{} : cache / (contentHash(file) + ".light");

@@ -1,6 +1,6 @@
 #pragma once
 // Lights from HDR and EXR files: pictures of the whole surroundings, width twice the height (equirectangular).
-#include "core/result.h"
+#include "core/base/result.h"
 #include "core/surface/environment.h"
 
 #include <filesystem>

@@ -123,7 +123,7 @@ class PixelEvaluation::Points final : public PointSource {
 };
 
 bool PixelEvaluation::run(const Evaluator& evaluator, const Frame& frame, const std::vector<std::string>& outputs, const Lane& lane,
-                          const Evaluator::Control& control) const {
+                          const Work& control) const {
     if (m_blocks.empty()) return true;
     constexpr size_t across = kBlockColumns / 2;
     const int bands = int((m_blocks.size() + across - 1) / across);
@@ -138,7 +138,7 @@ bool PixelEvaluation::run(const Evaluator& evaluator, const Frame& frame, const 
 }
 
 bool PixelEvaluation::channels(const Evaluator& evaluator, const Frame& frame, const SurfaceSettings& settings, int slot,
-                               ChannelPicture& to, const Evaluator::Control& control) const {
+                               ChannelPicture& to, const Work& control) const {
     const auto all = hue::channels();
     // Planes of each channel in the results; -1: its default.
     std::vector<std::string> outputs;

@@ -40,7 +40,7 @@ class PixelEvaluation {
 
     /// Writes the packed channels of the pixels. False when cancelled.
     bool channels(const Evaluator& evaluator, const Frame& frame, const SurfaceSettings& settings, int slot, ChannelPicture& to,
-                  const Evaluator::Control& control = {}) const;
+                  const Work& control = {}) const;
     /// The value of one output at each pixel, in their order.
     std::vector<std::array<float, 4>> output(const Evaluator& evaluator, const Frame& frame, std::string_view output) const;
 
@@ -53,7 +53,7 @@ class PixelEvaluation {
     class Points;
     using Lane = std::function<void(uint32_t pixel, const float* const* planes, size_t lane)>;
     bool run(const Evaluator& evaluator, const Frame& frame, const std::vector<std::string>& outputs, const Lane& lane,
-             const Evaluator::Control& control) const;
+             const Work& control) const;
 
     const AttributePicture& m_attributes;
     std::array<float, 3> m_eye;

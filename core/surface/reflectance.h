@@ -5,13 +5,12 @@
 // Where the appendices leave a choice, energy is kept: what lies below a layer is dimmed by the layer's directional
 // albedo, read from a table, and not by a Fresnel term for one half vector. So a white furnace never gives more than it
 // gets; what rough surfaces lose to light that is scattered more than once is not given back.
-#include <array>
+#include "core/base/vectors.h"
+
 #include <cstddef>
 #include <cstdint>
 
 namespace hue {
-
-using Rgb = std::array<float, 3>;
 
 /// A point of the surface, every channel in the units of channels.h. Directions are unit length and in world space.
 struct SurfacePoint {

@@ -13,6 +13,7 @@ class VertexPoints final : public PointSource {
   public:
     VertexPoints(const Mesh& mesh, const std::vector<uint32_t>& vertices) : m_mesh(mesh), m_vertices(vertices) {}
 
+    bool neighbours() const override { return false; }
     void fill(int x, int y, Attribute attribute, int component, float* lanes) const override {
         for (int r = 0; r < kBlockRows; ++r)
             for (int c = 0; c < kBlockColumns; ++c) {
@@ -64,22 +65,19 @@ void evaluateOffset(const Evaluator& evaluator, const Frame& frame, const Mesh& 
         if (!std::exchange(seen[mesh.indices[i]], 1)) vertices.push_back(mesh.indices[i]);
     if (vertices.empty()) return;
     const int rows = int((vertices.size() + kBlockColumns - 1) / kBlockColumns);
-    Evaluator::Control control;
-    control.derivatives = false;
-    evaluator.grid(
-        frame, {"vertex_offset"}, kBlockColumns, rows, VertexPoints(mesh, vertices),
-        [&](int, int y, int columns, int height, const float* const* planes) {
-            for (int r = 0; r < height; ++r)
-                for (int c = 0; c < columns; ++c) {
-                    const size_t index = size_t(y + r) * kBlockColumns + size_t(c);
-                    if (index >= vertices.size()) return;
-                    for (size_t k = 0; k < 3; ++k) {
-                        const float value = planes[k][r * kBlockColumns + c];
-                        offsets[vertices[index]][k] = std::isfinite(value) ? value : 0;
-                    }
-                }
-        },
-        control);
+    evaluator.grid(frame, {"vertex_offset"}, kBlockColumns, rows, VertexPoints(mesh, vertices),
+                   [&](int, int y, int columns, int height, const float* const* planes) {
+                       for (int r = 0; r < height; ++r)
+                           for (int c = 0; c < columns; ++c) {
+                               const size_t index = size_t(y + r) * kBlockColumns + size_t(c);
+                               if (index >= vertices.size()) return;
+                               for (size_t k = 0; k < 3; ++k) {
+                                   const float value = planes[k][r * kBlockColumns + c];
+                                   offsets[vertices[index]][k] = std::isfinite(value) ? value : 0;
+                               }
+                           }
+                   },
+                   {});
 }
 
 Displacer::Displacer(MeshPtr mesh) : m_mesh(std::move(mesh)), m_group(m_mesh->vertices.size()) {

@@ -1,6 +1,7 @@
 #include "core/tap/tap.h"
 
-#include "core/document/edits.h"
+#include "core/edits/edits.h"
+#include "core/project/frame_inputs.h"
 
 #include <algorithm>
 #include <cmath>
@@ -229,7 +230,7 @@ CardCurve cardCurve(const Master& master, const Node& node, float loopSeconds) {
         std::vector<float> values;
         values.resize(size_t(width));
         inputs.time = time;
-        Evaluator::Control control;
+        Work control;
         control.threads = 1;
         evaluator.grid(
             evaluator.frame(inputs), {"tap"}, width, 1, FlatSquare(width, 1),

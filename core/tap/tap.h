@@ -1,7 +1,7 @@
 #pragma once
 // What a wire carries: a flat picture, a histogram, and its course over time, over U or V, or over another number.
-#include "core/bake/bake.h"
 #include "core/compile/compile.h"
+#include "core/project/frame_inputs.h"
 
 namespace hue {
 

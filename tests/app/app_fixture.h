@@ -1,16 +1,16 @@
 #pragma once
 // The real window, driven by mouse and keys.
-#include "app/add_line.h"
-#include "app/board.h"
-#include "app/dispatch_page.h"
-#include "app/fields.h"
-#include "app/instances_page.h"
-#include "app/lineup_view.h"
-#include "app/main_window.h"
-#include "app/parameter_sheet.h"
-#include "app/status_bar.h"
-#include "app/surface_rail.h"
-#include "core/document/edits.h"
+#include "app/lineup/lineup_view.h"
+#include "app/parts/fields.h"
+#include "app/stations/dispatch/dispatch_page.h"
+#include "app/stations/graph/add_line.h"
+#include "app/stations/graph/board.h"
+#include "app/stations/graph/parameter_sheet.h"
+#include "app/stations/graph/surface_rail.h"
+#include "app/stations/instances/instances_page.h"
+#include "app/window/main_window.h"
+#include "app/window/status_bar.h"
+#include "core/edits/edits.h"
 
 #include <QApplication>
 #include <QDragEnterEvent>

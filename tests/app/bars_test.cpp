@@ -1,6 +1,6 @@
 // The bars above and below, the menu, and the station Dispatch when something is missing.
-#include "app/theme.h"
-#include "app/top_bar.h"
+#include "app/parts/theme.h"
+#include "app/window/top_bar.h"
 #include "tests/app/app_fixture.h"
 
 #include <QComboBox>

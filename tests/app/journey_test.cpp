@@ -1,6 +1,7 @@
 // The whole way of an artist, with mouse and keys, judged by pixels.
-#include "core/maps/map_file.h"
-#include "core/store/store.h"
+#include "core/image_files/picture_file.h"
+#include "core/maps/map_levels.h"
+#include "core/project/store.h"
 #include "tests/app/app_fixture.h"
 
 #include <QComboBox>

@@ -1,9 +1,9 @@
 // The lineup as its users drive it: views, orbits, yardstick, taps, pointer, time, recording, surface kinds.
-#include "app/drops.h"
-#include "app/record_dialog.h"
-#include "app/scene_panel.h"
-#include "app/tap_panel.h"
-#include "app/yardstick_panel.h"
+#include "app/lineup/record_dialog.h"
+#include "app/lineup/scene_panel.h"
+#include "app/lineup/yardstick_panel.h"
+#include "app/session/drops.h"
+#include "app/stations/graph/tap_panel.h"
 #include "tests/app/app_fixture.h"
 
 #include <QAction>

@@ -1,4 +1,4 @@
-#include "app/theme.h"
+#include "app/parts/theme.h"
 
 #include <QApplication>
 #include <QSettings>

@@ -1,7 +1,8 @@
 // The tools around the board: wires, problems, fields, starting points.
-#include "app/drops.h"
-#include "core/document/starting_points.h"
-#include "core/store/store.h"
+#include "app/parts/value_text.h"
+#include "app/session/drops.h"
+#include "core/edits/starting_points.h"
+#include "core/project/store.h"
 #include "tests/app/app_fixture.h"
 
 #include <QAction>

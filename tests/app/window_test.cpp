@@ -1,7 +1,8 @@
 // Single facts of the window.
-#include "app/drops.h"
-#include "app/theme.h"
-#include "core/store/store.h"
+#include "app/parts/theme.h"
+#include "app/session/drops.h"
+#include "core/image_files/picture_file.h"
+#include "core/project/store.h"
 #include "tests/app/app_fixture.h"
 
 #include <QAbstractButton>

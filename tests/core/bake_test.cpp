@@ -1,7 +1,8 @@
 // What leaves the program: baked maps, GLB files, the reflectance model behind them, and hsk.
 #include "core/cost/cost.h"
 #include "core/dispatch/dispatch.h"
-#include "core/store/store.h"
+#include "core/image_files/picture_file.h"
+#include "core/project/store.h"
 #include "core/surface/environment.h"
 #include "tests/test_folder.h"
 #include "tests/test_graphs.h"
@@ -95,7 +96,7 @@ TEST_F(Bake, TransparentSurfacesGetTheirAlphaAndBrokenOnesAreRefused) {
     EXPECT_EQ(bake(p, assets, {"m", 0, 0, {}}).error().code, "bake.size");
     EXPECT_EQ(bake(p, assets, {"nobody", 4, 0, {}}).error().code, "bake.nothing");
     std::atomic<bool> cancelled = true;
-    Evaluator::Control control;
+    Work control;
     control.cancelled = &cancelled;
     EXPECT_EQ(bake(bareProject(), assets, {"m", 64, 0, control}).error().code, "bake.cancelled");
 }

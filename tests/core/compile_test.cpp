@@ -1,7 +1,9 @@
-#include "core/compile/passes.h"
+#include "core/check/check.h"
 #include "core/emit/emit_glsl.h"
 #include "core/evaluate/evaluator.h"
 #include "core/nodes/add_line.h"
+#include "core/program/passes/passes.h"
+#include "core/program/uniform_layout.h"
 #include "core/surface/channels.h"
 #include "tests/test_graphs.h"
 

@@ -1,8 +1,8 @@
 // Block formats and their containers.
 #include "core/compress/bc7.h"
 #include "core/compress/block_file.h"
-#include "core/maps/image_file.h"
-#include "core/maps/mips.h"
+#include "core/image_files/image_file.h"
+#include "core/images/mips.h"
 #include "tests/test_folder.h"
 #include "tests/test_maps.h"
 

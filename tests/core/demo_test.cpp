@@ -1,8 +1,9 @@
 // The demo in the repository is what its code makes, and shows what it promises.
-#include "core/bake/bake.h"
-#include "core/maps/map_file.h"
+#include "core/image_files/picture_file.h"
+#include "core/make/bake.h"
+#include "core/maps/map_levels.h"
 #include "core/mesh/mesh.h"
-#include "core/store/store.h"
+#include "core/project/store.h"
 #include "tests/test_graphs.h"
 
 #include <cmath>

@@ -1,4 +1,6 @@
-#include "core/document/starting_points.h"
+#include "core/base/diagnostic.h"
+#include "core/check/check.h"
+#include "core/edits/starting_points.h"
 #include "tests/test_graphs.h"
 
 #include <gtest/gtest.h>

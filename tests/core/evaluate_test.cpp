@@ -14,7 +14,7 @@ using namespace test;
 std::vector<float> evaluate(const Evaluator& e, const Frame& frame, const std::string& output, int width, int height, int threads = 0) {
     const int components = e.program().code[size_t(e.program().output(output))].width;
     std::vector<float> out(size_t(width * height * components));
-    Evaluator::Control control;
+    Work control;
     control.threads = threads;
     e.grid(
         frame, {output}, width, height, FlatSquare(width, height),
@@ -204,7 +204,7 @@ TEST(Evaluator, CanBeCancelled) {
     channel(p, {add(p, "fractal"), "out", ""}, "roughness");
     const Evaluator e(compileSurface(p, masterOf(p)).program);
     std::atomic<bool> cancelled = true;
-    Evaluator::Control control;
+    Work control;
     control.cancelled = &cancelled;
     EXPECT_FALSE(e.grid(
         e.frame({}), {"roughness"}, 64, 64, FlatSquare(64, 64), [](int, int, int, int, const float* const*) {}, control));

@@ -1,8 +1,10 @@
 // Maps, meshes and project files, good and bad.
-#include "core/maps/map_file.h"
+#include "core/image_files/picture_file.h"
+#include "core/maps/map_levels.h"
 #include "core/mesh/mesh.h"
-#include "core/store/assets.h"
-#include "core/store/store.h"
+#include "core/project/assets.h"
+#include "core/project/map_library.h"
+#include "core/project/store.h"
 #include "tests/test_graphs.h"
 
 #include <cmath>

@@ -1,7 +1,8 @@
 // The formats that maps and meshes come in, made by other programs' libraries.
-#include "core/maps/map_file.h"
+#include "core/image_files/picture_file.h"
+#include "core/maps/map_levels.h"
 #include "core/mesh/mesh.h"
-#include "core/store/assets.h"
+#include "core/project/assets.h"
 
 #include <cmath>
 #include <filesystem>
@@ -103,7 +104,7 @@ TEST_F(Formats, PicturesSurviveTheWayThroughAFile) {
     for (size_t i = 0; i < p.values.size(); ++i) EXPECT_NEAR(back->values[i], p.values[i], 1e-6f);
     EXPECT_EQ(writePicture(folder / "p.gif", p, PictureEncoding::Linear).error().code, "file.cannot-write")
         << "only the formats that are meant";
-    EXPECT_EQ(encodePng(p, PictureEncoding::Linear)->at(1), 'P');
+    EXPECT_EQ(encodePng(p, PictureEncoding::Linear).at(1), 'P');
 }
 
 TEST_F(Formats, ATextGltfWithABufferBesideItReads) {

@@ -1,7 +1,7 @@
 // What nodes that read maps give, and noises that repeat.
-#include "core/bake/bake.h"
 #include "core/compile/compile.h"
-#include "core/maps/map_file.h"
+#include "core/make/bake.h"
+#include "core/maps/map_levels.h"
 #include "tests/test_graphs.h"
 #include "tests/test_maps.h"
 

@@ -1,6 +1,6 @@
 // Recipes: packing, taking apart, and the files they travel in.
-#include "core/document/value.h"
-#include "core/maps/image_file.h"
+#include "core/base/value.h"
+#include "core/image_files/image_file.h"
 #include "core/maps/normal_tools.h"
 #include "core/pack/lane_ops.h"
 #include "core/pack/pack.h"

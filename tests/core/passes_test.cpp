@@ -1,7 +1,8 @@
 // Each pass alone, on small Programs written by hand.
-#include "core/compile/builder.h"
-#include "core/compile/passes.h"
 #include "core/emit/emit_glsl.h"
+#include "core/program/builder.h"
+#include "core/program/passes/passes.h"
+#include "core/program/uniform_layout.h"
 #include "tests/test_graphs.h"
 
 #include <gtest/gtest.h>

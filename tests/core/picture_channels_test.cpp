@@ -1,6 +1,6 @@
 // Channels of visible pixels by the evaluator, from made-up attributes.
 #include "core/compile/compile.h"
-#include "core/maps/map.h"
+#include "core/images/map.h"
 #include "core/surface/picture_channels.h"
 #include "tests/test_graphs.h"
 

@@ -1,6 +1,9 @@
 // Facts that hold for whatever is thrown at the document and its file.
+#include "core/check/check.h"
 #include "core/emit/emit_glsl.h"
-#include "core/store/store.h"
+#include "core/program/uniform_layout.h"
+#include "core/project/store.h"
+#include "core/surface/surface_stages.h"
 #include "tests/test_graphs.h"
 
 #include <fstream>

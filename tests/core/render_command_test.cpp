@@ -1,7 +1,8 @@
 // hsk render, as scripts use it.
-#include "core/document/edits.h"
-#include "core/maps/map_file.h"
-#include "core/store/store.h"
+#include "core/edits/edits.h"
+#include "core/image_files/picture_file.h"
+#include "core/maps/map_levels.h"
+#include "core/project/store.h"
 #include "core/surface/channels.h"
 #include "tests/test_folder.h"
 #include "tests/test_graphs.h"

@@ -1,10 +1,14 @@
 // Facts of channels, surface kinds, advice, vertex offset, lights from files and taps.
+#include "core/base/diagnostic.h"
+#include "core/check/advice.h"
+#include "core/check/check.h"
+#include "core/check/idle_channels.h"
 #include "core/compile/compile.h"
-#include "core/maps/animation_file.h"
-#include "core/maps/map_file.h"
+#include "core/image_files/animation_file.h"
+#include "core/image_files/picture_file.h"
+#include "core/maps/map_levels.h"
 #include "core/mesh/things.h"
-#include "core/store/store.h"
-#include "core/surface/advice.h"
+#include "core/project/store.h"
 #include "core/surface/channels.h"
 #include "core/surface/light_files.h"
 #include "core/surface/tone.h"
@@ -31,7 +35,7 @@ const SurfaceKind& kind(std::string_view key) {
     ADD_FAILURE() << key;
     return surfaceKinds()[0];
 }
-Project with(std::string_view kindKey) { return *applyKind(bareProject(), "m", kind(kindKey)); }
+Project with(std::string_view kindKey) { return *edit::applyKind(bareProject(), "m", kind(kindKey)); }
 std::string why(const Project& p, std::string_view channel) {
     const auto idle = inactive(masterOf(p), channel);
     return idle ? idle->why : "";
@@ -50,7 +54,7 @@ TEST(SurfaceKinds, AddTheirChannelsAndSayWhatTheyMean) {
 
 TEST(SurfaceKinds, LeaveValuesThatTheArtistHasSet) {
     Project p = *edit::setChannelConstant(bareProject(), "m", "roughness", Value::number(0.3f));
-    p = *applyKind(p, "m", kind("cloth"));
+    p = *edit::applyKind(p, "m", kind("cloth"));
     EXPECT_EQ(masterOf(p).graph.channelConstants.at("roughness")[0], 0.3f);
     EXPECT_EQ(kindOf(masterOf(p).surface)->key, "cloth");
 }
@@ -59,7 +63,7 @@ TEST(Channels, SayWhyTheyDoNotCountAndTheSwitchWakesThem) {
     // Every idle channel of every kind: its switch, if need be more than one in a row, makes it count.
     for (const SurfaceKind& k : surfaceKinds())
         for (AlphaMode mode : {AlphaMode::Opaque, AlphaMode::Blend}) {
-            Project start = *applyKind(bareProject(), "m", k);
+            Project start = *edit::applyKind(bareProject(), "m", k);
             SurfaceSettings s = masterOf(start).surface;
             s.alphaMode = mode;
             start = *edit::setSurface(start, "m", s);

@@ -1,5 +1,5 @@
 // Pictures from the CPU evaluator against those of a linked build.
-#include "core/store/store.h"
+#include "core/project/store.h"
 #include "preview/build_service.h"
 #include "preview/lineup_pictures.h"
 #include "tests/render/gl_fixture.h"

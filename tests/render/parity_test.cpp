@@ -1,5 +1,5 @@
 // The same Program gives the same numbers in GLSL and on the CPU.
-#include "core/bake/bake.h"
+#include "core/make/bake.h"
 #include "tests/render/gl_fixture.h"
 #include "tests/test_graphs.h"
 

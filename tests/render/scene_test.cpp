@@ -1,6 +1,6 @@
 // Facts of the scene: what shines through, what is mirrored, what is counted.
 #include "core/compare/compare.h"
-#include "core/maps/map_file.h"
+#include "core/maps/map_levels.h"
 #include "core/mesh/things.h"
 #include "core/surface/channels.h"
 #include "preview/lineup_pictures.h"

@@ -1,0 +1,227 @@
+#include "app/lineup/picture_service.h"
+
+#include "core/base/diagnostic.h"
+#include "core/surface/channels.h"
+#include "preview/build_service.h"
+#include "preview/egl_context.h"
+
+namespace hue {
+namespace {
+
+constexpr double kFrameBudget = 1 / 30.0;
+
+QImage imageOf(const RenderedPicture& p) { return QImage(p.rgba.data(), p.width, p.height, p.width * 4, QImage::Format_RGBX8888).copy(); }
+QImage imageOf(const std::vector<uint8_t>& rgba, int width, int height) {
+    return QImage(rgba.data(), width, height, width * 4, QImage::Format_RGBX8888).copy();
+}
+PictureView viewOf(const RenderedPicture& p) { return {p.width, p.height, p.rgba.data()}; }
+
+} // namespace
+
+PictureService::PictureService(Session& session) : m_session(session), m_thread([this] { run(); }) {}
+
+PictureService::~PictureService() {
+    {
+        const std::lock_guard lock(m_mutex);
+        m_quit = true;
+    }
+    m_wake.notify_all();
+    m_thread.join();
+}
+
+void PictureService::request(int place, PictureRequest request) {
+    {
+        const std::lock_guard lock(m_mutex);
+        m_unlinked.erase(place);
+        m_toRefine.erase(place);
+        m_requests[place] = std::move(request);
+    }
+    m_wake.notify_all();
+}
+
+void PictureService::probe(int place, PictureRequest request, int x, int y) {
+    {
+        const std::lock_guard lock(m_mutex);
+        m_probe = ProbeWish{place, x, y, std::move(request)};
+    }
+    m_wake.notify_all();
+}
+
+void PictureService::measureSeam(Snapshot snapshot, QSize size) {
+    {
+        const std::lock_guard lock(m_mutex);
+        m_seam = SeamWish{std::move(snapshot), size};
+    }
+    m_wake.notify_all();
+}
+
+void PictureService::run() {
+    auto created = EglContext::create();
+    if (!created) {
+        // Every specimen says why it stays empty.
+        std::unique_lock lock(m_mutex);
+        while (true) {
+            m_wake.wait(lock, [&] { return m_quit || !m_requests.empty(); });
+            if (m_quit) return;
+            for (const auto& [place, request] : m_requests) {
+                FinishedPicture none;
+                none.problem = QString::fromStdString(created.error().sentence);
+                none.serial = request.serial;
+                Q_EMIT ready(place, none);
+            }
+            m_requests.clear();
+        }
+    }
+    (*created)->makeCurrent();
+    auto builds = BuildService::create(**created);
+    if (builds)
+        builds->onDone([this] {
+            {
+                const std::lock_guard lock(m_mutex);
+                m_built = true;
+            }
+            m_wake.notify_all();
+        });
+    auto renderer = std::make_unique<Renderer>(builds.get());
+    int place = 0;
+    while (true) {
+        std::optional<PictureRequest> request;
+        std::optional<ProbeWish> wish;
+        std::optional<SeamWish> seam;
+        bool fine = false;
+        {
+            std::unique_lock lock(m_mutex);
+            auto something = [&] { return m_quit || !m_requests.empty() || m_probe || m_built || (m_seam && m_toRefine.empty()); };
+            if (m_toRefine.empty()) m_wake.wait(lock, something);
+            else m_wake.wait_for(lock, std::chrono::milliseconds(90), something);
+            if (m_quit) break;
+            if (std::exchange(m_built, false)) {
+                // What was drawn by the evaluator is drawn again where nothing newer waits.
+                for (auto& [at, old] : m_unlinked) m_requests.try_emplace(at, std::move(old));
+                m_unlinked.clear();
+            }
+            auto& queue = m_requests.empty() ? m_toRefine : m_requests;
+            fine = m_requests.empty();
+            if (m_probe) {
+                wish = std::exchange(m_probe, std::nullopt);
+            } else if (!queue.empty()) {
+                // Take turns, so that one busy specimen does not starve the others.
+                auto it = queue.upper_bound(place);
+                if (it == queue.end()) it = queue.begin();
+                place = it->first;
+                request = std::move(it->second);
+                queue.erase(it);
+            } else if (m_seam) {
+                seam = std::exchange(m_seam, std::nullopt);
+            }
+        }
+        if (wish) answer(*renderer, *wish);
+        if (request) draw(*renderer, place, *request, fine);
+        if (seam) measure(*renderer, *seam);
+        m_links = renderer->links();
+    }
+    renderer.reset();
+    builds.reset();
+    (*created)->release();
+}
+
+void PictureService::draw(Renderer& renderer, int place, PictureRequest& request, bool fine) {
+    QElapsedTimer clock;
+    clock.start();
+    const DressedSpecimen dressed = dress(*request.snapshot, m_session.assets(), m_session.looks(), request.specimen, request.time,
+                                          dressFor(*request.snapshot, request.settings));
+    FinishedPicture out;
+    out.serial = request.serial;
+    out.animated = dressed.moves();
+    out.fine = fine;
+    for (const DressedSlot& slot : dressed.slots)
+        if (!slot.look->ok)
+            for (const Diagnostic& d : slot.look->diagnostics)
+                if (d.severity == Severity::Error && out.problem.isEmpty()) out.problem = QString::fromStdString(d.sentence);
+    if (!out.problem.isEmpty()) return Q_EMIT ready(place, out);
+    RenderSettings settings = request.settings;
+    settings.supersampling = fine ? 2 : 1;
+    Pace& pace = m_pace[place];
+    if (request.moving && !fine) {
+        pace.since.start();
+        // What moves shares the time of a frame; what stands still takes none of it.
+        double all = 0;
+        for (const auto& [other, p] : m_pace)
+            if (p.since.isValid() && p.since.elapsed() < 600) all += p.seconds;
+        // The time of a frame goes with its pixels.
+        if (all > kFrameBudget) out.scale = std::clamp(float(std::sqrt(kFrameBudget / all)), 0.4f, 1.f);
+        settings.width = std::max(16, int(float(settings.width) * out.scale));
+        settings.height = std::max(16, int(float(settings.height) * out.scale));
+    }
+    const Result<RenderedPicture> picture = renderer.render(dressed, settings);
+    if (!picture) {
+        if (picture.error().code == "render.not-yet") {
+            const std::lock_guard lock(m_mutex);
+            m_unlinked[place] = std::move(request);
+            return;
+        }
+        out.problem = QString::fromStdString(picture.error().sentence);
+        return Q_EMIT ready(place, out);
+    }
+    const double seconds = double(clock.nsecsElapsed()) * 1e-9;
+    if (!fine) pace.seconds += (seconds / double(out.scale * out.scale) - pace.seconds) * (pace.seconds == 0 ? 1 : 0.3);
+    out.seconds = seconds;
+    out.picture = imageOf(*picture);
+    out.fromEvaluator = picture->fromEvaluator;
+    out.peak = picture->peak;
+    const std::string& view = views()[size_t(settings.view)].key;
+    const ChannelDef* channel = findChannel(view);
+    out.encoded = view == "unlit" || (channel && channel->meaning == Meaning::Color);
+    for (const DressedSlot& slot : dressed.slots) out.encoded = out.encoded || (view == "wire" && slot.look->valueIsColor);
+    if (view == "uv0" || view == "uv1")
+        out.density = m_session.looks().density(m_session.assets().mesh(*request.snapshot, request.specimen.mesh), view == "uv1");
+    out.problem = QString::fromStdString(dressed.problem);
+    if (request.yardstick) {
+        const auto other =
+            yardstickPicture(renderer, *request.snapshot, m_session.assets(), m_session.looks(), request.index, settings, request.time);
+        if (!other) {
+            if (other.error().code != "render.not-yet") out.problem = QString::fromStdString(other.error().sentence);
+        } else if (*other) {
+            const Yardstick& y = request.snapshot->lineup.yardstick;
+            out.yardstick = imageOf(**other);
+            // The perceptual difference takes longer than a picture; while something moves only the plain one is kept up.
+            out.comparison = compare(viewOf(**other), viewOf(*picture), fine || !request.moving);
+            if (y.show == Yardstick::Show::Difference)
+                out.difference = imageOf(differencePicture(viewOf(*picture), viewOf(**other), y.gain), picture->width, picture->height);
+        }
+    }
+    Q_EMIT ready(place, out);
+    const std::lock_guard lock(m_mutex);
+    if (out.fromEvaluator) m_unlinked[place] = request;
+    if (!fine && !m_requests.contains(place)) m_toRefine[place] = std::move(request);
+}
+
+void PictureService::answer(Renderer& renderer, const ProbeWish& wish) {
+    const PictureRequest& r = wish.request;
+    const DressedSpecimen dressed =
+        dress(*r.snapshot, m_session.assets(), m_session.looks(), r.specimen, r.time, dressFor(*r.snapshot, r.settings));
+    for (const DressedSlot& slot : dressed.slots)
+        if (!slot.look->ok) return;
+    Q_EMIT probed(wish.place, wish.x, wish.y, renderer.probe(dressed, r.settings, wish.x, wish.y));
+}
+
+void PictureService::measure(Renderer& renderer, const SeamWish& wish) {
+    const Project& p = *wish.snapshot;
+    float worst = 0;
+    for (const Specimen& specimen : p.lineup.specimens) {
+        RenderSettings settings = settingsFor(p, specimen, m_session.lights(), m_session.assets().folder(), false);
+        settings.width = wish.size.width();
+        settings.height = wish.size.height();
+        std::optional<RenderedPicture> frames[2];
+        for (int end = 0; end < 2; ++end) {
+            const DressedSpecimen dressed = dress(p, m_session.assets(), m_session.looks(), specimen, end ? double(p.loopSeconds) : 0.0);
+            if (!dressed.moves()) break;
+            if (auto picture = renderer.render(dressed, settings)) frames[end] = std::move(*picture);
+        }
+        if (frames[0] && frames[1] && frames[0]->fromEvaluator == frames[1]->fromEvaluator)
+            worst = std::max(worst, compare(viewOf(*frames[0]), viewOf(*frames[1]), false).mean);
+    }
+    Q_EMIT seamMeasured(worst);
+}
+
+} // namespace hue

@@ -1,0 +1,49 @@
+#pragma once
+// What the board shows of a graph beyond its structure, computed in the background: swatches, widths, rates, costs.
+#include "app/session/session.h"
+#include "core/compile/compile.h"
+#include "core/cost/cost.h"
+#include "core/tap/tap.h"
+
+#include <QImage>
+
+namespace hue {
+
+struct BoardFacts {
+    Snapshot snapshot;
+    Id master;
+    std::map<std::pair<Id, std::string>, PortInfo> ports;
+    std::map<Id, CardCost> cards;           ///< of cards that reach the surface
+    std::map<std::string, QImage> swatches; ///< "node.port" and "channel.key"
+    std::map<Id, CardCurve> curves;         ///< of cards that depend on time or on one input alone
+    std::map<Id, std::string> broken;       ///< cards at fault, with the sentence
+    Cost cost;                              ///< of the whole surface
+};
+using BoardFactsPtr = std::shared_ptr<const BoardFacts>;
+
+class BoardService : public QObject {
+    Q_OBJECT
+
+  public:
+    explicit BoardService(Session& session);
+    ~BoardService() override;
+    BoardFactsPtr facts() const { return m_facts; }
+    /// Asks anew for the session's master, target and time; requests while busy become one.
+    void refresh();
+    static constexpr int kSwatch = 40;
+
+  Q_SIGNALS:
+    void factsChanged();
+
+  private:
+    void start();
+
+    Session& m_session;
+    BoardFactsPtr m_facts;
+    bool m_busy = false, m_again = false;
+};
+
+/// Computes the facts; any thread. Swatches show U, V from the top left, on a dome that faces the eye.
+BoardFacts boardFacts(const Snapshot& snapshot, const Id& master, const Id& worn, Assets& assets, double time, int swatchSize);
+
+} // namespace hue

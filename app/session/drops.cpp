@@ -1,0 +1,75 @@
+#include "app/session/drops.h"
+
+#include "app/parts/theme.h"
+#include "core/base/files.h"
+#include "core/edits/edits.h"
+#include "core/image_files/image_file.h"
+#include "core/maps/statistics.h"
+
+#include <QDir>
+#include <QFileInfo>
+#include <QPointer>
+#include <QRegularExpression>
+#include <QThreadPool>
+
+namespace hue {
+
+void importMesh(Session& session, const QString& file, const std::function<void(const Id&)>& done) {
+    const QFileInfo info(file);
+    const std::filesystem::path path = info.absoluteFilePath().toStdString();
+    session.say(QObject::tr("Reading %1.").arg(info.fileName()));
+    QPointer<Session> alive(&session);
+    // A large mesh takes seconds to read; the window goes on.
+    QThreadPool::globalInstance()->start([alive, path, done, name = info.completeBaseName().replace('_', ' ').toStdString()] {
+        auto mesh = std::make_shared<Result<Mesh>>(readMesh(path));
+        if (!alive) return;
+        QMetaObject::invokeMethod(alive, [alive, path, done, name, mesh] {
+            if (!alive) return;
+            if (!*mesh) return alive->say(QString::fromStdString(mesh->error().sentence));
+            const size_t triangles = (**mesh).indices.size() / 3, slots_ = (**mesh).slots.size();
+            alive->assets().keep(path, std::make_shared<Mesh>(std::move(**mesh)));
+            std::string stored = path.string();
+            if (!alive->file().isEmpty()) stored = path.lexically_relative(alive->assets().folder()).generic_string();
+            const Id id = newId('g');
+            if (!alive->apply(QObject::tr("bring in mesh"), [&](const Project& p) { return edit::addMesh(p, {id, name, stored, {}}); }))
+                return;
+            alive->say(QObject::tr("%1 was brought in: %2 triangles, %3.")
+                           .arg(QString::fromStdString(name))
+                           .arg(triangles)
+                           .arg(counted(int(slots_), QObject::tr("slot"), QObject::tr("slots"))));
+            if (done) done(id);
+        });
+    });
+}
+
+std::optional<Id> importFile(Session& session, const QString& file) {
+    const QFileInfo info(file);
+    const std::filesystem::path path = info.absoluteFilePath().toStdString();
+    const QString suffix = info.suffix().toLower();
+    std::string stored = path.string();
+    if (!session.file().isEmpty()) stored = path.lexically_relative(session.assets().folder()).generic_string();
+    std::string name = info.completeBaseName().replace('_', ' ').toStdString();
+    if (suffix == "glb" || suffix == "gltf") {
+        importMesh(session, file, {});
+        return {};
+    }
+    // The head of the file tells whether it can be used; its pixels are looked at in the background, and what does not fit the
+    // guess by its name is reported then.
+    if (const Result<ImageFacts> facts = imageFacts(path); !facts) {
+        session.say(QString::fromStdString(facts.error().sentence));
+        return {};
+    }
+    const Guess guess = guessOfName(path.filename().string());
+    const MapKind kind = guess.kind;
+    const Id id = newId('t');
+    if (!session.apply(QObject::tr("bring in map"), [&](const Project& p) {
+            MapFile map{id, name, stored, kind, Wrap::Repeat, contentHash(path), {}};
+            map.role = guess.role;
+            return edit::addMap(p, map);
+        }))
+        return {};
+    session.say(QObject::tr("%1 was brought in as a %2 map.").arg(QString::fromStdString(name), QString::fromUtf8(nameOf(kind).data())));
+    return id;
+}
+
+} // namespace hue

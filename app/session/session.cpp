@@ -1,0 +1,304 @@
+#include "app/session/session.h"
+
+#include "core/base/diagnostic.h"
+#include "core/check/check.h"
+#include "core/compile/compile.h"
+#include "core/edits/edits.h"
+#include "core/edits/starting_points.h"
+#include "core/project/store.h"
+
+#include <QDateTime>
+#include <QFileInfo>
+#include <QPointer>
+#include <QThreadPool>
+#include <QUndoCommand>
+#include <cmath>
+
+namespace hue {
+
+namespace {
+
+std::filesystem::path scratchFolder() { return journalFor({}).parent_path() / "scratch"; }
+
+/// Maps that were made before the first save move into the project's folder.
+void bringHome(Project& project, const std::filesystem::path& to) {
+    for (auto& m : project.maps) {
+        const std::filesystem::path from = scratchFolder() / m->path;
+        if (std::filesystem::path(m->path).is_absolute() || !m->path.starts_with("maps/")) continue;
+        std::error_code failed;
+        std::filesystem::create_directories(to / "maps", failed);
+        std::filesystem::copy_file(from, to / m->path, std::filesystem::copy_options::overwrite_existing, failed);
+        if (failed) continue;
+        auto copy = std::make_shared<MapFile>(*m);
+        copy->path = (to / m->path).string();
+        m = std::move(copy);
+    }
+}
+
+} // namespace
+
+/// One named snapshot to the next.
+class Session::Step : public QUndoCommand {
+  public:
+    Step(Session& session, const QString& name, Snapshot before, Snapshot after, int row)
+        : QUndoCommand(name), m_session(session), m_before(std::move(before)), m_after(std::move(after)), m_row(row) {}
+    void undo() override { m_session.replace(m_before); }
+    void redo() override { m_session.replace(m_after); }
+    int id() const override { return m_row; }
+    bool mergeWith(const QUndoCommand* next) override {
+        m_after = static_cast<const Step*>(next)->m_after;
+        return true;
+    }
+
+  private:
+    Session& m_session;
+    Snapshot m_before, m_after;
+    int m_row;
+};
+
+Session::Session(QObject* parent) : QObject(parent), m_snapshot(std::make_shared<Project>()) {
+    m_clock.setInterval(33);
+    connect(&m_clock, &QTimer::timeout, this, [this] {
+        const double step = double(m_tick.restart()) / 1000 * m_speed;
+        m_time = std::fmod(m_time + step, double(project().loopSeconds));
+        Q_EMIT timeChanged();
+    });
+    // A step of undo tells of its change before the stack knows whether it is back at what is saved.
+    connect(&m_undo, &QUndoStack::cleanChanged, this, &Session::fileChanged);
+    m_journalTimer.setSingleShot(true);
+    m_journalTimer.setInterval(1500);
+    connect(&m_journalTimer, &QTimer::timeout, this, [this] {
+        if (!dirty()) return;
+        const Snapshot state = m_snapshot;
+        const std::string file = m_file.toStdString();
+        QThreadPool::globalInstance()->start([state, file, self = QPointer(this)] {
+            const Outcome written = writeJournal(*state, file);
+            if (!written)
+                QMetaObject::invokeMethod(qApp, [self, text = QString::fromStdString(written.error().sentence)] {
+                    if (self) self->say(text);
+                });
+        });
+    });
+    m_checkTimer.setSingleShot(true);
+    m_checkTimer.setInterval(150);
+    connect(&m_checkTimer, &QTimer::timeout, this, &Session::checkInBackground);
+}
+
+Session::~Session() { QThreadPool::globalInstance()->waitForDone(); }
+
+const Master* Session::master() const { return project().master(m_master); }
+
+void Session::showMaster(const Id& id) {
+    if (!project().master(id)) return;
+    m_master = id;
+    if (const Master* m = project().masterOf(m_target); !m || m->id != id) m_target = id;
+    Q_EMIT masterShown();
+    Q_EMIT targetChanged();
+}
+
+Id Session::target() const { return project().masterOf(m_target) ? m_target : m_master; }
+
+void Session::setTarget(const Id& worn) {
+    const Master* m = project().masterOf(worn);
+    if (!m) return;
+    m_target = worn;
+    if (m->id != m_master) {
+        m_master = m->id;
+        Q_EMIT masterShown();
+    }
+    Q_EMIT targetChanged();
+}
+
+bool Session::apply(const QString& name, const Edit& edit, const QString& key) {
+    Result<Project> next = edit(project());
+    if (!next) {
+        say(QString::fromStdString(next.error().sentence));
+        return false;
+    }
+    const bool sameRow = !key.isEmpty() && key == m_row;
+    m_row = key;
+    // QUndoStack merges commands whose ids are equal and not -1.
+    static int rows = 0;
+    if (!sameRow) ++rows;
+    m_undo.push(new Step(*this, name, m_snapshot, std::make_shared<Project>(std::move(*next)), key.isEmpty() ? -1 : rows));
+    return true;
+}
+
+bool Session::applyQuietly(const Edit& edit) {
+    Result<Project> next = edit(project());
+    if (!next) {
+        say(QString::fromStdString(next.error().sentence));
+        return false;
+    }
+    m_snapshot = std::make_shared<Project>(std::move(*next));
+    Q_EMIT changed();
+    m_checkTimer.start();
+    return true;
+}
+
+void Session::replace(Snapshot next) {
+    // Undo must not turn the camera back.
+    Lineup kept = next->lineup;
+    const Lineup& now = project().lineup;
+    kept.view = now.view;
+    kept.wire = now.wire;
+    kept.wireMaster = now.wireMaster;
+    kept.viewLow = now.viewLow, kept.viewHigh = now.viewHigh;
+    kept.orbit = now.orbit;
+    kept.yardstick.split = now.yardstick.split, kept.yardstick.gain = now.yardstick.gain;
+    for (size_t i = 0; i < kept.specimens.size() && i < now.specimens.size(); ++i) kept.specimens[i].orbit = now.specimens[i].orbit;
+    if (!(kept == next->lineup)) {
+        auto copy = std::make_shared<Project>(*next);
+        copy->lineup = kept;
+        next = std::move(copy);
+    }
+    m_snapshot = std::move(next);
+    if (!project().master(m_master)) {
+        m_master = project().masters.empty() ? Id{} : project().masters[0]->id;
+        Q_EMIT masterShown();
+    }
+    Q_EMIT changed();
+    Q_EMIT fileChanged();
+    m_journalTimer.start();
+    m_checkTimer.start();
+}
+
+void Session::setLineup(const Lineup& lineup) {
+    auto next = std::make_shared<Project>(project());
+    next->lineup = lineup;
+    m_snapshot = std::move(next);
+    Q_EMIT changed();
+}
+
+void Session::load(Project project, const QString& file) {
+    m_undo.clear();
+    m_row.clear();
+    m_file = file;
+    m_savedAt = {};
+    // Until it is saved, a project has a folder of the program's own for the maps that it makes.
+    m_assets.setFolder(file.isEmpty() ? scratchFolder() : std::filesystem::path(QFileInfo(file).absolutePath().toStdString()));
+    m_master = project.masters.empty() ? Id{} : project.masters[0]->id;
+    m_target = m_master;
+    // What is seen first is what one wants to tune first.
+    if (!project.lineup.specimens.empty() && !project.lineup.specimens[0].wears.empty())
+        if (const Master* worn = project.masterOf(project.lineup.specimens[0].wears[0])) {
+            m_master = worn->id;
+            m_target = project.lineup.specimens[0].wears[0];
+        }
+    m_time = 0;
+    m_snapshot = std::make_shared<Project>(std::move(project));
+    m_problems.clear();
+    Q_EMIT masterShown();
+    Q_EMIT targetChanged();
+    Q_EMIT changed();
+    Q_EMIT fileChanged();
+    Q_EMIT problemsChanged();
+    m_checkTimer.start();
+}
+
+void Session::startNew(std::string_view startingPoint) { load(makeProject(startingPoint), {}); }
+
+bool Session::open(const QString& file, QString* problem) {
+    Result<Loaded> loaded = loadProject(file.toStdString());
+    if (!loaded) {
+        *problem = QString::fromStdString(loaded.error().sentence);
+        return false;
+    }
+    load(std::move(loaded->project), QFileInfo(file).absoluteFilePath());
+    m_savedAt = QFileInfo(file).lastModified();
+    Q_EMIT fileChanged();
+    if (!loaded->report.empty())
+        say(tr("Some of the file was odd (%1 in all). The first: %2")
+                .arg(loaded->report.size())
+                .arg(QString::fromStdString(loaded->report[0].sentence)));
+    return true;
+}
+
+bool Session::save(const QString& file, QString* problem) {
+    Project state = project();
+    const QString target = QFileInfo(file).absoluteFilePath();
+    if (target != m_file) {
+        const std::filesystem::path to = QFileInfo(target).absolutePath().toStdString();
+        if (m_file.isEmpty()) bringHome(state, to);
+        state = withPathsFor(std::move(state), m_assets.folder(), to);
+        state.name = QFileInfo(target).completeBaseName().toStdString();
+    }
+    if (const Outcome saved = saveProject(state, target.toStdString()); !saved) {
+        *problem = QString::fromStdString(saved.error().sentence);
+        return false;
+    }
+    hue::dropJournal(m_file.toStdString());
+    if (target != m_file) {
+        // Earlier states name their files from the old folder.
+        if (!m_file.isEmpty() && QFileInfo(m_file).absolutePath() != QFileInfo(target).absolutePath()) m_undo.clear();
+        m_file = target;
+        m_assets.setFolder(QFileInfo(target).absolutePath().toStdString());
+        m_snapshot = std::make_shared<Project>(std::move(state));
+    }
+    m_undo.setClean();
+    m_row.clear();
+    m_savedAt = QDateTime::currentDateTime();
+    Q_EMIT changed();
+    Q_EMIT fileChanged();
+    return true;
+}
+
+std::optional<Project> Session::recovered() const { return readJournal(m_file.toStdString()); }
+
+void Session::takeRecovered(Project project) {
+    apply(tr("bring back unsaved changes"), [&](const Project&) -> Result<Project> { return project; });
+}
+
+void Session::dropJournal() {
+    m_journalTimer.stop();
+    QThreadPool::globalInstance()->waitForDone();
+    hue::dropJournal(m_file.toStdString());
+}
+
+void Session::setPlaying(bool playing) {
+    m_playing = playing;
+    m_tick.restart();
+    if (playing) m_clock.start();
+    else m_clock.stop();
+    Q_EMIT timeChanged();
+}
+
+void Session::stepTime(int frames) {
+    setPlaying(false);
+    const double loop = double(project().loopSeconds);
+    double t = std::round(m_time * 30 + frames) / 30;
+    t = std::fmod(t, loop);
+    setTime(t < 0 ? t + loop : t);
+}
+
+void Session::setTime(double seconds) {
+    m_time = std::fmod(std::max(0.0, seconds), double(project().loopSeconds));
+    Q_EMIT timeChanged();
+}
+
+void Session::setSpeed(double speed) {
+    m_speed = speed;
+    Q_EMIT timeChanged();
+}
+
+void Session::checkInBackground() {
+    const int number = ++*m_checks;
+    const Snapshot state = m_snapshot;
+    QThreadPool::globalInstance()->start([this, state, number, checks = m_checks, checks_ = m_mapChecks] {
+        std::vector<Diagnostic> found = checkProject(*state);
+        for (Diagnostic& d : m_assets.problems(*state, false)) found.push_back(std::move(d));
+        // Remarks on single maps stand beside them in their station; here is what needs mending.
+        if (checks_)
+            for (Diagnostic& d : checks_(*state))
+                if (d.severity != Severity::Advice) found.push_back(std::move(d));
+        std::stable_sort(found.begin(), found.end(), [](const Diagnostic& a, const Diagnostic& b) { return a.severity > b.severity; });
+        // The destructor waits for the pool, so the session outlives this.
+        QMetaObject::invokeMethod(this, [this, found = std::move(found), number, checks]() mutable {
+            if (number != *checks) return;
+            m_problems = std::move(found);
+            Q_EMIT problemsChanged();
+        });
+    });
+}
+
+} // namespace hue

@@ -1,0 +1,204 @@
+#include "app/stations/dispatch/dispatch_page.h"
+
+#include "app/parts/theme.h"
+#include "core/dispatch/dispatch.h"
+
+#include <QComboBox>
+#include <QDir>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QFormLayout>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPlainTextEdit>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QThreadPool>
+#include <QTime>
+#include <QVBoxLayout>
+
+namespace hue {
+namespace {
+
+QString text(const std::string& s) { return QString::fromStdString(s); }
+
+} // namespace
+
+DispatchPage::DispatchPage(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+    setObjectName("page");
+    setAttribute(Qt::WA_StyledBackground);
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(20, 16, 20, 16);
+    row->setSpacing(28);
+    auto* left = new QVBoxLayout;
+    auto* form = new QFormLayout;
+    form->setVerticalSpacing(10);
+    m_worn = new QComboBox;
+    m_worn->setObjectName("dispatchWorn");
+    m_mesh = new QComboBox;
+    m_mesh->setObjectName("dispatchMesh");
+    m_size = new QComboBox;
+    for (int size : {256, 512, 1024, 2048, 4096}) m_size->addItem(tr("%1 x %1 pixels").arg(size), size);
+    m_size->setCurrentIndex(2);
+    m_size->setObjectName("dispatchSize");
+    m_folder = new QLineEdit;
+    m_folder->setObjectName("dispatchFolder");
+    m_folder->setPlaceholderText(tr("a folder for the files"));
+    auto* browse = new QPushButton(tr("Choose"));
+    auto* folderRow = new QHBoxLayout;
+    folderRow->addWidget(m_folder, 1);
+    folderRow->addWidget(browse);
+    form->addRow(tr("What goes out"), m_worn);
+    form->addRow(tr("On the mesh"), m_mesh);
+    form->addRow(tr("Size of the maps"), m_size);
+    form->addRow(tr("Into the folder"), folderRow);
+    left->addLayout(form);
+    left->addSpacing(10);
+    auto* buttons = new QHBoxLayout;
+    m_bake = new QPushButton(tr("Bake maps"));
+    m_bake->setObjectName("bakeButton");
+    m_bake->setToolTip(tr("base_color, occlusion_roughness_metallic, normal and emissive as PNG"));
+    m_glb = new QPushButton(tr("Write GLB"));
+    m_glb->setObjectName("glbButton");
+    m_glb->setToolTip(tr("The mesh with the baked maps embedded, as glTF 2.0"));
+    m_cancel = new QPushButton(tr("Cancel"));
+    m_cancel->setEnabled(false);
+    buttons->addWidget(m_bake);
+    buttons->addWidget(m_glb);
+    buttons->addWidget(m_cancel);
+    buttons->addStretch();
+    left->addLayout(buttons);
+    m_progress = new QProgressBar;
+    m_progress->setAccessibleName(tr("Progress"));
+    m_progress->hide();
+    left->addWidget(m_progress);
+    left->addSpacing(10);
+    auto* layoutNote = new QLabel(
+        tr("Layout: glTF 2.0. Occlusion in red, roughness in green, metallic in blue; normals with green up; base color and emissive "
+           "sRGB-encoded. Maps are baked over the unit UV square by the CPU evaluator, from the same program that the lineup shows."));
+    layoutNote->setWordWrap(true);
+    layoutNote->setProperty("second", true);
+    left->addWidget(layoutNote);
+    left->addStretch();
+    auto* holder = new QWidget;
+    holder->setLayout(left);
+    holder->setMaximumWidth(520);
+    row->addWidget(holder, 1);
+    auto* right = new QVBoxLayout;
+    auto* title = new QLabel(tr("Report of the last dispatch"));
+    title->setProperty("title", true);
+    m_report = new QPlainTextEdit;
+    m_report->setObjectName("dispatchReport");
+    m_report->setReadOnly(true);
+    m_report->setFont(codeFont());
+    m_report->setPlaceholderText(tr("Nothing has gone out yet. Choose what, on which mesh and where to, then bake maps or write a GLB."));
+    m_report->setAccessibleName(tr("Report of the last dispatch"));
+    right->addWidget(title);
+    right->addWidget(m_report);
+    row->addLayout(right, 1);
+    connect(browse, &QPushButton::clicked, this, [this] {
+        const QString folder = QFileDialog::getExistingDirectory(this, tr("Choose a folder"), m_folder->text());
+        if (!folder.isEmpty()) m_folder->setText(folder);
+    });
+    connect(m_bake, &QPushButton::clicked, this, [this] { run(false); });
+    connect(m_glb, &QPushButton::clicked, this, [this] { run(true); });
+    connect(m_cancel, &QPushButton::clicked, this, [this] {
+        if (m_cancelled) *m_cancelled = true;
+    });
+    connect(&session, &Session::changed, this, &DispatchPage::refresh);
+    connect(&session, &Session::fileChanged, this, &DispatchPage::refresh);
+    refresh();
+}
+
+DispatchPage::~DispatchPage() {
+    if (m_cancelled) *m_cancelled = true;
+    QThreadPool::globalInstance()->waitForDone();
+}
+
+void DispatchPage::refresh() {
+    const Project& p = m_session.project();
+    auto fill = [](QComboBox* box, const std::vector<std::pair<Id, std::string>>& entries) {
+        const QVariant now = box->currentData();
+        box->clear();
+        for (const auto& [id, name] : entries) box->addItem(text(name), text(id));
+        if (const int at = box->findData(now); at >= 0) box->setCurrentIndex(at);
+    };
+    std::vector<std::pair<Id, std::string>> worn, meshes;
+    for (const auto& i : p.instances) worn.emplace_back(i->id, p.nameOf(i->id));
+    for (const auto& m : p.masters) worn.emplace_back(m->id, m->name);
+    for (const auto& m : p.meshes) meshes.emplace_back(m->id, m->name);
+    for (const auto& [id, name] : shapes()) meshes.emplace_back(id, name);
+    fill(m_worn, worn);
+    fill(m_mesh, meshes);
+    if (m_folder->text().isEmpty() && !m_session.file().isEmpty())
+        m_folder->setText(QFileInfo(m_session.file()).absolutePath() + "/dispatch");
+}
+
+void DispatchPage::showEvent(QShowEvent*) {
+    const Id target = m_session.target();
+    m_worn->setCurrentIndex(std::max(0, m_worn->findData(text(target))));
+    for (const Specimen& s : m_session.project().lineup.specimens)
+        if (std::find(s.wears.begin(), s.wears.end(), target) != s.wears.end())
+            return m_mesh->setCurrentIndex(std::max(0, m_mesh->findData(text(s.mesh))));
+}
+
+void DispatchPage::run(bool glb) {
+    const QString folder = m_folder->text().trimmed();
+    if (folder.isEmpty()) return m_session.say(tr("Choose a folder for the files first."));
+    if (m_worn->currentIndex() < 0) return m_session.say(tr("There is nothing to send out yet."));
+    if (!QDir().mkpath(folder)) return m_session.say(tr("The folder %1 cannot be made. Choose another.").arg(folder));
+    m_busy = true;
+    m_cancelled = std::make_shared<std::atomic<bool>>(false);
+    for (QPushButton* b : {m_bake, m_glb}) b->setEnabled(false);
+    m_cancel->setEnabled(true);
+    m_progress->setValue(0);
+    m_progress->show();
+    BakeRequest request;
+    request.worn = m_worn->currentData().toString().toStdString();
+    request.size = m_size->currentData().toInt();
+    request.time = m_session.time();
+    QString base = text(m_session.project().nameOf(request.worn)).toLower();
+    base.replace('/', "_").replace(' ', "_");
+    QThreadPool::globalInstance()->start([this, request, glb, folder, base, cancelled = m_cancelled, snapshot = m_session.snapshot(),
+                                          mesh = m_mesh->currentData().toString().toStdString()]() mutable {
+        request.control.cancelled = cancelled.get();
+        request.control.progress = [this](float part) {
+            QMetaObject::invokeMethod(this, [this, part] { m_progress->setValue(int(part * 100)); });
+        };
+        QStringList lines;
+        bool ok = true;
+        auto fail = [&](const Error& e) {
+            lines << text(e.sentence);
+            ok = false;
+        };
+        if (glb) {
+            const auto report = dispatchGlb(*snapshot, m_session.assets(), request, mesh, (folder + "/" + base + ".glb").toStdString());
+            if (!report) fail(report.error());
+            else {
+                for (const std::string& l : report->lines) lines << text(l);
+                for (const std::string& c : report->cautions) lines << tr("caution: ") + text(c);
+            }
+        } else {
+            const auto set = bake(*snapshot, m_session.assets(), request);
+            const auto files = set ? writeBake(*set, (folder + "/" + base).toStdString()) : Result<std::vector<std::string>>(set.error());
+            if (!files) fail(files.error());
+            else {
+                for (const std::string& f : *files) lines << text(f);
+                if (set->emissiveStrength > 1) lines << tr("emissive strength %1").arg(set->emissiveStrength);
+                for (const std::string& c : set->cautions) lines << tr("caution: ") + text(c);
+            }
+        }
+        QMetaObject::invokeMethod(this, [this, ok, lines] { done(ok, lines); });
+    });
+}
+
+void DispatchPage::done(bool ok, const QStringList& lines) {
+    m_busy = false;
+    for (QPushButton* b : {m_bake, m_glb}) b->setEnabled(true);
+    m_cancel->setEnabled(false);
+    m_progress->hide();
+    m_report->setPlainText(QTime::currentTime().toString("HH:mm:ss") + (ok ? tr(" done\n") : tr(" not done\n")) + lines.join('\n'));
+    Q_EMIT finished(ok);
+}
+
+} // namespace hue

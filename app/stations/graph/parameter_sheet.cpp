@@ -1,0 +1,462 @@
+#include "app/stations/graph/parameter_sheet.h"
+
+#include "app/parts/fields.h"
+#include "app/parts/known_values.h"
+#include "app/parts/theme.h"
+#include "app/session/drops.h"
+#include "core/document/names.h"
+#include "core/edits/edits.h"
+#include "core/surface/channels.h"
+
+#include <QComboBox>
+#include <QDialog>
+#include <QDialogButtonBox>
+#include <QDrag>
+#include <QFileDialog>
+#include <QFormLayout>
+#include <QKeyEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenu>
+#include <QMimeData>
+#include <QPainter>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+namespace hue {
+namespace {
+
+QString text(const std::string& s) { return QString::fromStdString(s); }
+
+} // namespace
+
+ParameterRow::ParameterRow(Session& session, const Id& parameter, QWidget* parent) : QWidget(parent), m_session(session), m_id(parameter) {
+    setFixedHeight(36);
+    setAcceptDrops(true);
+    setFocusPolicy(Qt::StrongFocus);
+    setObjectName("parameter_" + text(parameter));
+    m_field = new ValueField(this);
+    m_map = new QPushButton(this);
+    m_return = new QToolButton(this);
+    m_return->setText("\u21A9");
+    m_return->setToolTip(tr("Return to the inherited value"));
+    m_return->setAccessibleName(tr("Return to the inherited value"));
+    connect(m_field, &ValueField::edited, this, [this](const Value& v) {
+        const Id target = m_session.target();
+        m_session.apply(
+            tr("change %1").arg(m_name),
+            [&](const Project& p) {
+                return edit::setOwn(p, target, m_id, {v, {}});
+            },
+            "own" + text(target + m_id));
+    });
+    connect(m_field, &ValueField::editingDone, &session, &Session::endRow);
+    connect(m_return, &QToolButton::clicked, this, [this] {
+        m_session.apply(tr("return %1 to the inherited value").arg(m_name),
+                        [&](const Project& p) { return edit::clearOwn(p, m_session.target(), m_id); });
+    });
+    connect(m_map, &QPushButton::clicked, this, &ParameterRow::chooseMap);
+    refresh();
+}
+
+void ParameterRow::resizeEvent(QResizeEvent*) {
+    m_field->setGeometry(12, 1, width() - 24, 30);
+    m_field->setBesideName(true);
+    m_map->setGeometry(12, 18, width() - 24, 18);
+    m_map->setStyleSheet("padding: 0 6px;");
+    // Left of the figure, right of the name.
+    m_return->setGeometry(width() - 38 - m_field->figureWidth(), 0, 24, 18);
+    m_return->setStyleSheet("padding: 0;");
+}
+
+void ParameterRow::refresh() {
+    const Master* master = m_session.master();
+    const Parameter* p = master ? master->parameter(m_id) : nullptr;
+    if (!p) return;
+    const Resolved resolved = resolve(m_session.project(), m_session.target());
+    auto it = resolved.values.find(m_id);
+    if (it == resolved.values.end()) return;
+    const bool isMaster = m_session.target() == master->id;
+    m_own = isMaster || it->second.origin == m_session.target();
+    m_name = text(p->name);
+    const bool map = p->type == ParameterType::Map;
+    m_field->setVisible(!map);
+    m_map->setVisible(map);
+    m_field->setColor(p->type == ParameterType::Color);
+    if (p->type == ParameterType::Color) m_field->setKnown(knownColors());
+    else if (QString::fromStdString(p->name).contains("index", Qt::CaseInsensitive)) m_field->setKnown(knownRefraction());
+    else m_field->setKnown({});
+    m_field->setRange(p->softMin, p->softMax);
+    m_field->setUnit(text(p->unit));
+    m_field->setValue(it->second.value.value);
+    m_field->setQuiet(!m_own);
+    m_field->setAccessibleName(m_name);
+    if (map) {
+        const MapFile* file = m_session.project().map(it->second.value.map);
+        m_map->setText(file ? text(file->name) : tr("no map (neutral)"));
+        m_map->setAccessibleName(m_name);
+    }
+    m_return->setVisible(m_own && !isMaster);
+    if (map) m_return->move(width() - 38, 0);
+    else m_return->move(width() - 38 - m_field->figureWidth(), 0);
+    QString tip = text(p->description);
+    if (!p->codeName.empty()) tip += tr("\nIn code: %1").arg(text(p->codeName));
+    if (p->type == ParameterType::Number) tip += tr("\nRange %1 to %2 %3").arg(p->softMin).arg(p->softMax).arg(text(p->unit));
+    if (!m_own) tip += tr("\nInherited from %1").arg(text(m_session.project().nameOf(it->second.origin)));
+    tip += tr("\nDrag the name to the board to place it.");
+    setToolTip(tip.trimmed());
+    setAccessibleName(m_name);
+    update();
+}
+
+void ParameterRow::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setFont(textFont(13, m_own && m_return->isVisible()));
+    p.setPen(m_own ? theme().ink : theme().ink2);
+    const int room = width() - 28 - (m_field->isVisible() ? m_field->figureWidth() : 0) - (m_return->isVisible() ? 26 : 0);
+    p.drawText(QRect(12, 1, room, 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(m_name, Qt::ElideRight, room));
+    if (hasFocus()) {
+        p.setPen(QPen(theme().ink, 1, Qt::DotLine));
+        p.drawRect(rect().adjusted(4, 0, -5, -1));
+    }
+}
+
+void ParameterRow::chooseMap() {
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    auto set = [this](const Id& map) {
+        const Id target = m_session.target();
+        m_session.apply(tr("change %1").arg(m_name), [&](const Project& p) { return edit::setOwn(p, target, m_id, {{}, map}); });
+    };
+    for (const auto& map : m_session.project().maps) menu->addAction(text(map->name), this, [set, id = map->id] { set(id); });
+    menu->addAction(tr("no map (neutral)"), this, [set] { set({}); });
+    menu->addSeparator();
+    menu->addAction(tr("Bring in a file"), this, [this, set] {
+        const QString file =
+            QFileDialog::getOpenFileName(this, tr("Bring in a map"), {}, tr("Images (*.png *.jpg *.jpeg *.tga *.tif *.tiff *.exr *.hdr)"));
+        if (!file.isEmpty())
+            if (const auto id = importFile(m_session, file)) set(*id);
+    });
+    menu->popup(mapToGlobal(QPoint(12, 38)));
+}
+
+void ParameterRow::mousePressEvent(QMouseEvent* e) { m_press = e->pos(); }
+
+void ParameterRow::mouseMoveEvent(QMouseEvent* e) {
+    if (!(e->buttons() & Qt::LeftButton) || (e->pos() - m_press).manhattanLength() < 6) return;
+    auto* drag = new QDrag(this);
+    auto* mime = new QMimeData;
+    mime->setData(kParameterMime, QByteArray::fromStdString(m_id));
+    drag->setMimeData(mime);
+    drag->exec(Qt::CopyAction | Qt::MoveAction);
+}
+
+void ParameterRow::dragEnterEvent(QDragEnterEvent* e) {
+    if (e->mimeData()->hasFormat(kParameterMime)) e->acceptProposedAction();
+}
+
+void ParameterRow::dropEvent(QDropEvent* e) {
+    const Id moved = e->mimeData()->data(kParameterMime).toStdString();
+    const Master* master = m_session.master();
+    const Parameter* here = master ? master->parameter(m_id) : nullptr;
+    if (!here || moved == m_id) return;
+    // The index counts without the row that is moved.
+    size_t index = 0;
+    for (const Parameter& p : master->parameters) {
+        if (p.id == m_id) break;
+        index += p.id != moved;
+    }
+    m_session.apply(tr("move parameter"),
+                    [&, group = here->group](const Project& p) { return edit::moveParameter(p, master->id, moved, index, group); });
+    e->acceptProposedAction();
+}
+
+void ParameterRow::mouseDoubleClickEvent(QMouseEvent*) { editParameter(m_session, m_id, window()); }
+
+void ParameterRow::keyPressEvent(QKeyEvent* e) {
+    if (e->key() == Qt::Key_F2) editParameter(m_session, m_id, window());
+    else QWidget::keyPressEvent(e);
+}
+
+void ParameterRow::contextMenuEvent(QContextMenuEvent* e) {
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    const Id master = m_session.masterId();
+    const auto& all = m_session.master()->parameters;
+    const auto at = std::find_if(all.begin(), all.end(), [&](const Parameter& p) { return p.id == m_id; }) - all.begin();
+    menu->addAction(tr("Name, range and group"), this, [this] { editParameter(m_session, m_id, window()); });
+    auto move = [this, master, &all, at](long by) {
+        const long to = std::clamp<long>(at + by, 0, long(all.size()) - 1);
+        const std::string group = all[size_t(to)].group;
+        return [this, master, to, group] {
+            m_session.apply(tr("move parameter"),
+                            [&](const Project& p) { return edit::moveParameter(p, master, m_id, size_t(to), group); });
+        };
+    };
+    menu->addAction(tr("Move up"), this, move(-1));
+    menu->addAction(tr("Move down"), this, move(1));
+    menu->addSeparator();
+    menu->addAction(tr("Remove parameter"), this, [this, master] {
+        m_session.apply(tr("remove parameter"), [&](const Project& p) { return edit::removeParameter(p, master, m_id); });
+    });
+    menu->popup(e->globalPos());
+}
+
+ParameterSheet::ParameterSheet(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+    setObjectName("panel");
+    setAttribute(Qt::WA_StyledBackground);
+    setFixedWidth(232);
+    setAcceptDrops(true);
+    setAccessibleName(tr("Parameter sheet"));
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 8, 0, 8);
+    column->setSpacing(4);
+    auto* top = new QHBoxLayout;
+    top->setContentsMargins(12, 0, 12, 0);
+    m_target = new QComboBox;
+    m_target->setAccessibleName(tr("Master or instance whose values are shown"));
+    m_target->setToolTip(tr("Whose values are shown and changed here"));
+    m_target->setObjectName("sheetTarget");
+    auto* add = new QToolButton;
+    add->setText("+");
+    add->setToolTip(tr("New instance of what is shown (Ctrl+I)"));
+    add->setAccessibleName(tr("New instance"));
+    top->addWidget(m_target, 1);
+    top->addWidget(add);
+    column->addLayout(top);
+    m_worn = new QLabel;
+    m_worn->setProperty("second", true);
+    m_worn->setContentsMargins(12, 0, 12, 0);
+    m_worn->setWordWrap(true);
+    column->addWidget(m_worn);
+    m_ownSurface = new QWidget;
+    auto* own = new QHBoxLayout(m_ownSurface);
+    own->setContentsMargins(6, 0, 6, 0);
+    own->setSpacing(0);
+    m_alphaMode = new QToolButton;
+    m_alphaMode->setPopupMode(QToolButton::InstantPopup);
+    m_alphaMode->setAccessibleName(tr("Own alpha mode"));
+    m_alphaMode->setToolTip(tr("Alpha mode of this instance, its own or inherited"));
+    auto* modes = new QMenu(m_alphaMode);
+    auto ownSurface = [this](const QString& name, const std::function<void(edit::OwnSurface&)>& change) {
+        const Instance* i = m_session.project().instance(m_session.target());
+        if (!i) return;
+        edit::OwnSurface s{i->alphaMode, i->alphaCutoff, i->doubleSided};
+        change(s);
+        m_session.apply(
+            name, [&](const Project& p) { return edit::setOwnSurface(p, i->id, s); }, name);
+    };
+    modes->addAction(tr("inherited"), this,
+                     [=] { ownSurface(tr("inherit alpha mode"), [](edit::OwnSurface& s) { s.alphaMode.reset(); }); });
+    for (AlphaMode mode : {AlphaMode::Opaque, AlphaMode::Mask, AlphaMode::Blend})
+        modes->addAction(QString::fromUtf8(nameOf(mode).data()), this,
+                         [=] { ownSurface(tr("own alpha mode"), [mode](edit::OwnSurface& s) { s.alphaMode = mode; }); });
+    m_alphaMode->setMenu(modes);
+    m_sides = new QToolButton;
+    m_sides->setPopupMode(QToolButton::InstantPopup);
+    m_sides->setAccessibleName(tr("Own double sided"));
+    auto* sides = new QMenu(m_sides);
+    sides->addAction(tr("inherited"), this,
+                     [=] { ownSurface(tr("inherit double sided"), [](edit::OwnSurface& s) { s.doubleSided.reset(); }); });
+    sides->addAction(tr("one-sided"), this,
+                     [=] { ownSurface(tr("own double sided"), [](edit::OwnSurface& s) { s.doubleSided = false; }); });
+    sides->addAction(tr("double-sided"), this,
+                     [=] { ownSurface(tr("own double sided"), [](edit::OwnSurface& s) { s.doubleSided = true; }); });
+    m_sides->setMenu(sides);
+    m_cutoff = new ValueField;
+    m_cutoff->setAccessibleName(tr("Own alpha cutoff"));
+    m_cutoff->setToolTip(tr("Alpha cutoff of this instance"));
+    connect(m_cutoff, &ValueField::edited, this,
+            [=](const Value& v) { ownSurface(tr("own alpha cutoff"), [&](edit::OwnSurface& s) { s.alphaCutoff = v[0]; }); });
+    connect(m_cutoff, &ValueField::editingDone, &session, &Session::endRow);
+    own->addWidget(m_alphaMode);
+    own->addWidget(m_sides);
+    own->addWidget(m_cutoff, 1);
+    own->addStretch();
+    column->addWidget(m_ownSurface);
+    auto* scroll = new QScrollArea;
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    m_body = new QWidget;
+    m_column = new QVBoxLayout(m_body);
+    m_column->setContentsMargins(0, 0, 0, 0);
+    m_column->setSpacing(3);
+    scroll->setWidget(m_body);
+    column->addWidget(scroll, 1);
+    connect(m_target, &QComboBox::activated, this,
+            [this](int index) { m_session.setTarget(m_target->itemData(index).toString().toStdString()); });
+    connect(add, &QToolButton::clicked, this, &ParameterSheet::newInstance);
+    connect(&session, &Session::changed, this, &ParameterSheet::refresh);
+    connect(&session, &Session::masterShown, this, &ParameterSheet::refresh);
+    connect(&session, &Session::targetChanged, this, &ParameterSheet::refresh);
+    refresh();
+}
+
+void ParameterSheet::newInstance() {
+    const Id parent = m_session.target();
+    Instance instance;
+    instance.id = newId('i');
+    instance.parent = parent;
+    instance.name = m_session.project().instance(parent) ? m_session.project().instance(parent)->name : "Instance";
+    const Id id = instance.id;
+    if (!m_session.apply(tr("new instance"), [&](const Project& p) -> Result<Project> {
+            Result<Project> next = edit::addInstance(p, instance);
+            // A specimen that shows what the instance was made from shows the instance, so that tuning is seen.
+            if (next && !next->lineup.specimens.empty())
+                for (Id& worn : next->lineup.specimens[0].wears)
+                    if (worn == parent && p.master(parent)) worn = id;
+            return next;
+        }))
+        return;
+    m_session.setTarget(id);
+}
+
+/// What decides which rows there are.
+std::string ParameterSheet::structure() const {
+    std::string out = m_session.masterId();
+    if (const Master* m = m_session.master())
+        for (const Parameter& p : m->parameters) out += "|" + p.id + "/" + p.group + "/" + std::to_string(int(p.type));
+    return out;
+}
+
+void ParameterSheet::rebuild() {
+    m_rows.clear();
+    while (QLayoutItem* item = m_column->takeAt(0)) {
+        if (QWidget* w = item->widget()) {
+            w->hide();
+            w->deleteLater();
+        }
+        delete item;
+    }
+    const Master* master = m_session.master();
+    if (!master) return;
+    std::vector<std::string> groups;
+    for (const Parameter& p : master->parameters)
+        if (std::find(groups.begin(), groups.end(), p.group) == groups.end()) groups.push_back(p.group);
+    for (const std::string& group : groups) {
+        if (!group.empty()) {
+            auto* label = new QLabel(text(group).toUpper());
+            label->setFont(textFont(11));
+            label->setProperty("second", true);
+            label->setContentsMargins(12, 8, 0, 0);
+            m_column->addWidget(label);
+        }
+        for (const Parameter& p : master->parameters) {
+            if (p.group != group) continue;
+            auto* row = new ParameterRow(m_session, p.id, m_body);
+            m_rows.push_back(row);
+            m_column->addWidget(row);
+        }
+    }
+    if (master->parameters.empty()) {
+        auto* hint = new QLabel(
+            tr("Nothing is exposed yet.\n\nSelect a constant card and press Ctrl+E, or type on the board:\n\ngrout width = 6 mm, 0 to 20"));
+        hint->setWordWrap(true);
+        hint->setProperty("second", true);
+        hint->setContentsMargins(12, 8, 12, 0);
+        m_column->addWidget(hint);
+    }
+    m_column->addStretch();
+}
+
+void ParameterSheet::refresh() {
+    const Project& p = m_session.project();
+    const QSignalBlocker block(m_target);
+    m_target->clear();
+    auto addWithChildren = [&](auto&& self, const Id& parent, int depth) -> void {
+        for (const auto& i : p.instances)
+            if (i->parent == parent) {
+                m_target->addItem(QString(depth * 3, ' ') + text(i->name), text(i->id));
+                if (depth < 32) self(self, i->id, depth + 1);
+            }
+    };
+    for (const auto& m : p.masters) {
+        m_target->addItem(text(m->name) + tr(" (master)"), text(m->id));
+        addWithChildren(addWithChildren, m->id, 1);
+    }
+    m_target->setCurrentIndex(m_target->findData(text(m_session.target())));
+    const std::string now = structure();
+    if (now != m_built) {
+        m_built = now;
+        rebuild();
+    }
+    for (ParameterRow* row : m_rows) row->refresh();
+    const Instance* instance = p.instance(m_session.target());
+    const auto wearers = wearersOf(p, m_session.target());
+    QStringList list;
+    for (const std::string& w : wearers) list << text(w);
+    m_worn->setText(list.isEmpty() ? tr("worn by no specimen") : tr("worn by %1").arg(list.join("; ")));
+    m_ownSurface->setVisible(instance);
+    if (instance) {
+        const SurfaceSettings s = resolve(p, instance->id).surface;
+        QFont bold = textFont(13, true), plain = textFont(13);
+        m_alphaMode->setText(QString::fromUtf8(nameOf(s.alphaMode).data()) + " \u25BE");
+        m_alphaMode->setFont(instance->alphaMode ? bold : plain);
+        m_sides->setText((s.doubleSided ? tr("double-sided") : tr("one-sided")) + " \u25BE");
+        m_sides->setFont(instance->doubleSided ? bold : plain);
+        m_cutoff->setVisible(s.alphaMode == AlphaMode::Mask);
+        m_cutoff->setValue(Value::number(s.alphaCutoff));
+        m_cutoff->setQuiet(!instance->alphaCutoff);
+    }
+}
+
+ParameterRow* ParameterSheet::row(const Id& parameter) const {
+    for (ParameterRow* r : m_rows)
+        if (r->parameter() == parameter) return r;
+    return nullptr;
+}
+
+void editParameter(Session& session, const Id& id, QWidget* parent) {
+    const Master* master = session.master();
+    const Parameter* p = master ? master->parameter(id) : nullptr;
+    if (!p) return;
+    auto* dialog = new QDialog(parent);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->setWindowTitle(QObject::tr("Parameter %1").arg(text(p->name)));
+    auto* form = new QFormLayout(dialog);
+    auto line = [&](const QString& label, const QString& value) {
+        auto* edit = new QLineEdit(value);
+        edit->setMinimumWidth(240);
+        form->addRow(label, edit);
+        return edit;
+    };
+    auto* name = line(QObject::tr("Name"), text(p->name));
+    auto* code = line(QObject::tr("Name in code"), text(p->codeName));
+    auto* group = line(QObject::tr("Group"), text(p->group));
+    auto* description = line(QObject::tr("What it does"), text(p->description));
+    auto* unit = line(QObject::tr("Unit"), text(p->unit));
+    QLineEdit *soft = nullptr, *hard = nullptr;
+    if (p->type != ParameterType::Map && p->type != ParameterType::Color) {
+        soft = line(QObject::tr("Slider from and to"), QString("%1 %2").arg(p->softMin).arg(p->softMax));
+        hard = line(QObject::tr("Never below and above"), QString("%1 %2").arg(p->hardMin).arg(p->hardMax));
+    }
+    auto* buttons = new QDialogButtonBox;
+    buttons->addButton(QObject::tr("Change"), QDialogButtonBox::AcceptRole);
+    buttons->addButton(QObject::tr("Leave as it is"), QDialogButtonBox::RejectRole);
+    form->addRow(buttons);
+    QObject::connect(buttons, &QDialogButtonBox::rejected, dialog, &QDialog::reject);
+    QObject::connect(buttons, &QDialogButtonBox::accepted, dialog, [=, &session, copy = *p]() mutable {
+        auto two = [&](QLineEdit* edit, float& low, float& high) {
+            if (!edit) return true;
+            const QStringList parts = edit->text().split(' ', Qt::SkipEmptyParts);
+            bool a = false, b = false;
+            if (parts.size() == 2) low = parts[0].toFloat(&a), high = parts[1].toFloat(&b);
+            if (!a || !b) session.say(QObject::tr("Write a range as two numbers with a blank between, such as 0 20."));
+            return a && b;
+        };
+        if (!two(soft, copy.softMin, copy.softMax) || !two(hard, copy.hardMin, copy.hardMax)) return;
+        copy.name = name->text().trimmed().toStdString();
+        copy.codeName = code->text().trimmed().isEmpty() ? std::string{} : codeNameFrom(code->text().toStdString());
+        copy.group = group->text().trimmed().toStdString();
+        copy.description = description->text().trimmed().toStdString();
+        copy.unit = unit->text().trimmed().toStdString();
+        if (session.apply(QObject::tr("change parameter"),
+                          [&](const Project& q) { return edit::changeParameter(q, session.masterId(), copy); }))
+            dialog->accept();
+    });
+    dialog->open();
+}
+
+} // namespace hue

@@ -1,0 +1,77 @@
+// usage: huestack [PROJECT] [--shot FILE.png]      --shot waits for the pictures, saves the window as a picture and ends.
+#include "app/lineup/lineup_view.h"
+#include "app/parts/theme.h"
+#include "app/stations/graph/board.h"
+#include "app/stations/maps/maps_page.h"
+#include "app/window/main_window.h"
+
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QElapsedTimer>
+#include <QTimer>
+#include <cstdio>
+
+int main(int argc, char** argv) {
+    QElapsedTimer sinceStart;
+    sinceStart.start();
+    QApplication app(argc, argv);
+    QApplication::setApplicationName("huestack");
+    QApplication::setOrganizationName("huestack");
+    QCommandLineParser parser;
+    parser.setApplicationDescription("Hue Stack: master materials and instances for real-time artists.");
+    parser.addHelpOption();
+    parser.addPositionalArgument("PROJECT", "A .huestack file to open");
+    const QCommandLineOption shot("shot", "Save the window as a picture and end", "FILE.png");
+    const QCommandLineOption station("station", "Start at a station: 1 Maps, 2 Graph, 3 Instances, 4 Dispatch", "N", "2");
+    const QCommandLineOption timing("timing", "Print the milliseconds until all pictures were first complete, and end");
+    const QCommandLineOption themeOption("theme", "Plaster or Graphite, for this run", "NAME");
+    const QCommandLineOption master("master", "The master to show on the board", "NAME");
+    const QCommandLineOption fill("fill", "The specimen that fills the window, from 1", "N");
+    const QCommandLineOption map("map", "The map to show in the station Maps", "NAME");
+    const QCommandLineOption pane("pane", "The pane of the station Maps: 1 Channels, 2 Tiling, 3 Convert, 4 Compress, 5 Pack, 6 Draw", "N",
+                                  "1");
+    parser.addOptions({shot, station, timing, themeOption, master, fill, map, pane});
+    parser.process(app);
+    hue::initTheme();
+    hue::MainWindow window;
+    if (parser.isSet(themeOption)) hue::setTheme(parser.value(themeOption));
+    const QStringList files = parser.positionalArguments();
+    const bool unattended = parser.isSet(shot) || parser.isSet(timing);
+    if (unattended) {
+        window.setAsksBeforeClosing(false);
+        window.resize(1280, 800);
+    }
+    window.show();
+    if (files.isEmpty() || !window.openFile(files[0])) window.startNew("plain");
+    if (const hue::Id id = window.session().project().findByName(parser.value(master).toStdString()); !id.empty())
+        window.session().setTarget(id);
+    window.showStation(hue::Station(std::clamp(parser.value(station).toInt(), 1, 4) - 1));
+    for (const auto& m : window.session().project().maps)
+        if (parser.isSet(map) && m->name == parser.value(map).toStdString()) window.maps().choose(m->id);
+    if (parser.isSet(pane)) window.maps().showPane(hue::MapsPage::Pane(std::clamp(parser.value(pane).toInt(), 1, 6) - 1));
+    if (parser.isSet(fill)) window.lineup().fill(parser.value(fill).toInt() - 1);
+    if (!unattended) return QApplication::exec();
+
+    // Every specimen once for the time, twice for a shot, since the second picture is the fine one.
+    const int wanted = parser.isSet(timing) ? 1 : 2;
+    auto* poll = new QTimer(&app);
+    QObject::connect(poll, &QTimer::timeout, &app, [&] {
+        for (size_t i = 0; i < window.lineup().count(); ++i) {
+            const auto* specimen = window.lineup().specimen(i);
+            if (!specimen->isVisible()) continue;
+            if (specimen->framesShown() < wanted || specimen->picture().size() != specimen->pictureSize()) return;
+        }
+        poll->stop();
+        if (parser.isSet(timing)) {
+            std::printf("%lld\n", static_cast<long long>(sinceStart.elapsed()));
+            return QApplication::quit();
+        }
+        // Maps are looked at in the background.
+        QTimer::singleShot(parser.isSet(map) ? 2500 : 400, &app, [&] {
+            window.grab().save(parser.value(shot));
+            QApplication::quit();
+        });
+    });
+    poll->start(parser.isSet(timing) ? 5 : 50);
+    return QApplication::exec();
+}

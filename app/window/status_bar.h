@@ -1,0 +1,48 @@
+#pragma once
+// Problems, time controls, save state.
+#include "app/session/session.h"
+
+#include <QFrame>
+
+class QLabel;
+class QListWidget;
+class QToolButton;
+class QSlider;
+class QVBoxLayout;
+
+namespace hue {
+
+class StatusBar : public QWidget {
+    Q_OBJECT
+
+  public:
+    explicit StatusBar(Session& session, QWidget* parent = nullptr);
+    /// Opens the list of problems above the bar.
+    void toggleProblems();
+    void nextProblem();
+    void refreshSaved();
+    /// Says when pictures are drawn with fewer pixels to keep up.
+    void showPace(float scale, double seconds);
+    /// Whether the effect loops: difference of its first and last frame.
+    void showSeam(float difference);
+    QString seamText() const;
+
+  Q_SIGNALS:
+    void placeWanted(const hue::Place& place);
+
+  private:
+    void refreshProblems();
+    void refreshTime();
+    void fillList();
+    void relocate(const Id& file);
+
+    Session& m_session;
+    QToolButton *m_problems, *m_play, *m_loop, *m_speed;
+    QLabel *m_message, *m_time, *m_saved, *m_seam, *m_pace;
+    QSlider* m_scrub;
+    QFrame* m_list;
+    QVBoxLayout* m_listColumn;
+    size_t m_next = 0;
+};
+
+} // namespace hue

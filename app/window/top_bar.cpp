@@ -1,0 +1,125 @@
+#include "app/window/top_bar.h"
+
+#include "app/parts/theme.h"
+#include "core/edits/edits.h"
+
+#include <QButtonGroup>
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QLabel>
+#include <QMenu>
+#include <QPainter>
+#include <QToolButton>
+
+namespace hue {
+
+Meter::Meter(const QString& name, QWidget* parent) : QWidget(parent), m_name(name) {
+    setFixedSize(96, 34);
+    setAccessibleName(name);
+}
+
+void Meter::set(double value, double limit, const QString& text, const QString& tip) {
+    m_part = limit > 0 ? value / limit : 0;
+    m_text = text;
+    setToolTip(tip);
+    setAccessibleDescription(text);
+    update();
+}
+
+void Meter::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    const Theme& t = theme();
+    p.setFont(textFont(11));
+    p.setPen(t.ink2);
+    p.drawText(QRect(0, 1, width(), 16), Qt::AlignLeft | Qt::AlignVCenter, m_name);
+    p.setFont(codeFont(11));
+    p.setPen(t.ink);
+    p.drawText(QRect(0, 1, width(), 16), Qt::AlignRight | Qt::AlignVCenter, m_text);
+    const QRectF bar(0.5, 20.5, width() - 1, 8);
+    p.setPen(QPen(t.hairline, 1));
+    p.setBrush(t.card);
+    p.drawRect(bar);
+    const QRectF filled(bar.left(), bar.top() + 1, bar.width() * std::min(m_part, 1.0), bar.height() - 1);
+    if (m_part > 1) p.fillRect(filled, hatch(t.ink));
+    else p.fillRect(filled, t.ink);
+}
+
+TopBar::TopBar(Session& session, BoardService& service, QWidget* parent) : QWidget(parent), m_session(session), m_service(service) {
+    setFixedHeight(44);
+    setObjectName("page");
+    setAttribute(Qt::WA_StyledBackground);
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(8, 0, 14, 0);
+    row->setSpacing(4);
+    m_menu = new QToolButton;
+    m_menu->setText("Hue Stack");
+    m_menu->setFont(textFont(15, true));
+    m_menu->setPopupMode(QToolButton::InstantPopup);
+    m_menu->setToolTip(tr("Project, edit, view and help (F1)"));
+    m_menu->setAccessibleName(tr("Menu"));
+    row->addWidget(m_menu);
+    m_name = new QLabel;
+    m_name->setContentsMargins(8, 0, 10, 0);
+    row->addWidget(m_name);
+    m_stations = new QButtonGroup(this);
+    int index = 0;
+    for (const QString& name : {tr("Maps"), tr("Graph"), tr("Instances"), tr("Dispatch")}) {
+        auto* b = new QToolButton;
+        b->setText(name);
+        b->setCheckable(true);
+        b->setFixedHeight(26);
+        b->setObjectName("station_" + name);
+        m_stations->addButton(b, index++);
+        row->addWidget(b);
+    }
+    m_stations->button(1)->setChecked(true);
+    connect(m_stations, &QButtonGroup::idClicked, this, &TopBar::stationChosen);
+    row->addStretch();
+    m_master = new QComboBox;
+    m_master->setAccessibleName(tr("Master on the board"));
+    m_master->setToolTip(tr("Which master the board shows"));
+    m_master->setMinimumWidth(150);
+    connect(m_master, &QComboBox::activated, this, [this](int i) { m_session.showMaster(m_master->itemData(i).toString().toStdString()); });
+    row->addWidget(m_master);
+    row->addSpacing(10);
+    m_operations = new Meter(tr("Operations"));
+    m_fetches = new Meter(tr("Fetches"));
+    m_memory = new Meter(tr("Map MB"));
+    for (Meter* m : {m_operations, m_fetches, m_memory}) {
+        row->addWidget(m);
+        row->addSpacing(6);
+    }
+    connect(&session, &Session::changed, this, &TopBar::refresh);
+    connect(&session, &Session::fileChanged, this, &TopBar::refresh);
+    connect(&session, &Session::masterShown, this, &TopBar::refresh);
+    connect(&service, &BoardService::factsChanged, this, &TopBar::refresh);
+    refresh();
+}
+
+void TopBar::setMenu(QMenu* menu) { m_menu->setMenu(menu); }
+void TopBar::setStation(int index) { m_stations->button(index)->setChecked(true); }
+
+void TopBar::refresh() {
+    const Project& p = m_session.project();
+    m_name->setText(QString::fromStdString(p.name) + (m_session.dirty() ? " \u25CF" : ""));
+    m_name->setToolTip(m_session.file().isEmpty() ? tr("Not saved yet") : m_session.file());
+    const QSignalBlocker block(m_master);
+    m_master->clear();
+    for (const auto& m : p.masters) m_master->addItem(QString::fromStdString(m->name), QString::fromStdString(m->id));
+    m_master->setCurrentIndex(m_master->findData(QString::fromStdString(m_session.masterId())));
+    const Cost& c = m_service.facts()->cost;
+    // Plain yardsticks until a target with limits of its own can be chosen.
+    m_operations->set(
+        c.operationsPerPixel(), 400, QString::number(c.operationsPerPixel()),
+        tr("%1 operations per pixel, %2 once a frame; the bar is full at 400").arg(c.operationsPerPixel()).arg(c.operations[0]));
+    m_fetches->set(c.fetches, 8, QString::number(c.fetches),
+                   tr("%1 map fetches per pixel (%2 depend on another), %3 samplers; the bar is full at 8")
+                       .arg(c.fetches)
+                       .arg(c.dependentFetches)
+                       .arg(c.samplers));
+    m_memory->set(double(c.mapBytes) / 1e6, 32, QString::number(double(c.mapBytes) / 1e6, 'f', 1),
+                  tr("Map memory with mips, in the format that each map is compressed to; the bar is full at 32 MB"));
+}
+
+} // namespace hue

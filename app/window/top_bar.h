@@ -1,0 +1,52 @@
+#pragma once
+// Name of the project, stations, masters, meters.
+#include "app/session/board_service.h"
+
+#include <QWidget>
+
+class QButtonGroup;
+class QToolButton;
+class QLabel;
+class QComboBox;
+
+namespace hue {
+
+class TopBar : public QWidget {
+    Q_OBJECT
+
+  public:
+    TopBar(Session& session, BoardService& service, QWidget* parent = nullptr);
+    void setMenu(class QMenu* menu);
+    void setStation(int index);
+
+  Q_SIGNALS:
+    void stationChosen(int index);
+
+  private:
+    void refresh();
+    Session& m_session;
+    BoardService& m_service;
+    QToolButton* m_menu;
+    QLabel* m_name;
+    QButtonGroup* m_stations;
+    QComboBox* m_master;
+    class Meter *m_operations, *m_fetches, *m_memory;
+};
+
+/// A figure over a bar; hatched when over its limit.
+class Meter : public QWidget {
+    Q_OBJECT
+
+  public:
+    Meter(const QString& name, QWidget* parent = nullptr);
+    void set(double value, double limit, const QString& text, const QString& tip);
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+
+  private:
+    QString m_name, m_text;
+    double m_part = 0;
+};
+
+} // namespace hue

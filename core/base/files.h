@@ -1,0 +1,45 @@
+#pragma once
+// Files on the disk: written whole or not at all, told apart by content, found in the user's folders. Any thread.
+#include "core/base/result.h"
+
+#include <filesystem>
+#include <string_view>
+
+namespace hue {
+
+/// What every writer says when a file cannot be written: file.cannot-write.
+Error cannotWrite(const std::filesystem::path& file, const std::string& why);
+
+/// A file that comes into being whole or not at all. It is written under a name of its own beside the real one, with the real one's
+/// suffix, and takes its place once everything has reached the disk. What is not kept leaves nothing behind.
+class NewFile {
+  public:
+    /// Makes missing folders, and the temporary file, which nobody else can have. Error: file.cannot-write.
+    static Result<NewFile> create(const std::filesystem::path& file);
+    NewFile(NewFile&&) noexcept;
+    NewFile& operator=(NewFile&&) = delete;
+    ~NewFile();
+
+    /// Where to write; any library may open it anew and cut it.
+    const std::filesystem::path& temporary() const { return m_temporary; }
+    const std::filesystem::path& file() const { return m_file; }
+    /// Syncs the written file, gives it its name, and syncs the folder. Error: file.cannot-write; nothing is left then.
+    Outcome keep();
+    /// An error of this file; `why` empty: the disk is full or was taken away.
+    Error failed(const std::string& why = {}) const;
+
+  private:
+    NewFile(std::filesystem::path file, std::filesystem::path temporary);
+    std::filesystem::path m_file, m_temporary; ///< no temporary once kept
+};
+
+/// All of a file at once. Error: file.cannot-write.
+Outcome writeFile(const std::filesystem::path& file, std::string_view content);
+
+/// Hash of a file's content as 16 hexadecimal digits; empty when it cannot be read. See Hash.
+std::string contentHash(const std::filesystem::path& file);
+
+/// A folder of the program's in the user's cache (XDG_CACHE_HOME, else ~/.cache); empty when the user has no home.
+std::filesystem::path cacheFolder(std::string_view name);
+
+} // namespace hue

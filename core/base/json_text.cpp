@@ -1,0 +1,52 @@
+#include "core/base/json_text_private.h"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace hue {
+namespace {
+
+bool isPlain(const Json& j) { return !j.is_object() && !j.is_array(); }
+
+void write(const Json& j, std::string& out, int indent) {
+    if (isPlain(j)) {
+        // Shortest text that reads back to the same single-precision number.
+        if (j.is_number_float()) out += fmt::format("{}", float(j.get<double>()));
+        else out += j.dump();
+        return;
+    }
+    const bool list = j.is_array();
+    if (j.empty()) {
+        out += list ? "[]" : "{}";
+        return;
+    }
+    const bool oneLine = list && std::all_of(j.begin(), j.end(), isPlain);
+    const std::string pad(size_t(indent + 1) * 2, ' ');
+    out += list ? '[' : '{';
+    bool first = true;
+    for (const auto& [key, value] : j.items()) {
+        if (!first) out += oneLine ? ", " : ",";
+        first = false;
+        if (!oneLine) out += "\n" + pad;
+        if (!list) out += Json(key).dump() + ": ";
+        write(value, out, indent + 1);
+    }
+    if (!oneLine) out += "\n" + std::string(size_t(indent) * 2, ' ');
+    out += list ? ']' : '}';
+}
+
+} // namespace
+
+void addRest(Json& json, const std::string& extra) {
+    if (extra.empty()) return;
+    const Json rest = Json::parse(extra);
+    for (const auto& [key, value] : rest.items()) json[key] = value;
+}
+
+std::string textOf(const Json& json) {
+    std::string out;
+    write(json, out, 0);
+    return out + "\n";
+}
+
+} // namespace hue

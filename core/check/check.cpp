@@ -1,0 +1,194 @@
+// Findings that need no Program: what leads nowhere, what nobody uses, what cannot have an effect.
+#include "core/check/check.h"
+#include "core/base/diagnostic.h"
+#include "core/check/advice.h"
+#include "core/check/idle_channels.h"
+#include "core/compile/compile.h"
+#include "core/edits/edits.h"
+#include "core/surface/channels.h"
+
+#include <algorithm>
+#include <fmt/format.h>
+#include <set>
+
+namespace hue {
+
+namespace {
+
+std::set<Id> nodesThatReachTheSurface(const Graph& graph) {
+    std::set<Id> reached;
+    std::vector<Id> open;
+    for (const auto& [channel, wire] : graph.channelWires) open.push_back(wire.node);
+    while (!open.empty()) {
+        const Id at = open.back();
+        open.pop_back();
+        const Node* node = graph.find(at);
+        if (!node || !reached.insert(at).second) continue;
+        for (const auto& [port, wire] : node->wires) open.push_back(wire.node);
+    }
+    return reached;
+}
+
+void checkDeadEnds(const Master& master, std::vector<Diagnostic>& out) {
+    const std::set<Id> reached = nodesThatReachTheSurface(master.graph);
+    std::set<Id> read;
+    for (const auto& [id, node] : master.graph.nodes)
+        for (const auto& [port, wire] : node->wires) read.insert(wire.node);
+    std::map<Id, bool> parameterReaches;
+    for (const auto& [id, node] : master.graph.nodes) {
+        const auto setting = node->settings.find("parameter");
+        if (setting != node->settings.end()) parameterReaches[setting->second] = parameterReaches[setting->second] || reached.contains(id);
+        // Only the last card of a chain that leads nowhere is named.
+        if (reached.contains(id) || read.contains(id)) continue;
+        const std::string title = cardTitle(master, *node);
+        const Id masterId = master.id, nodeId = id;
+        out.push_back({Severity::Advice,
+                       "graph.dead-end",
+                       {master.id, id, {}},
+                       fmt::format("{} leads to no channel of the surface and costs nothing. Wire it, or delete it.", title),
+                       {{"Delete the card", [masterId, nodeId](const Project& p) { return edit::removeNodes(p, masterId, {nodeId}); }}}});
+    }
+    for (const Parameter& p : master.parameters)
+        if (!parameterReaches[p.id])
+            out.push_back(
+                {Severity::Caution,
+                 "parameter.no-effect",
+                 {master.id, {}, {}},
+                 fmt::format(
+                     "The parameter {} of {} has no effect: nothing leads from it to the surface. Place it on the board and wire it.",
+                     p.name, master.name),
+                 {}});
+}
+
+void checkInactiveChannels(const Master& master, std::vector<Diagnostic>& out) {
+    for (const auto& [key, wire] : master.graph.channelWires) {
+        const ChannelDef* channel = findChannel(key);
+        const std::optional<Inactive> idle = inactive(master, key);
+        if (!channel || !idle) continue;
+        std::vector<Fix> fixes{idle->wake};
+        const Id id = master.id;
+        if (key == "alpha" && !master.surface.unlit && master.surface.alphaMode == AlphaMode::Opaque)
+            fixes.push_back({"Switch to mask", [id](const Project& p) {
+                                 SurfaceSettings s = p.master(id) ? p.master(id)->surface : SurfaceSettings{};
+                                 s.alphaMode = AlphaMode::Mask;
+                                 return edit::setSurface(p, id, s);
+                             }});
+        out.push_back({Severity::Caution,
+                       "channel.inactive",
+                       {master.id, {}, key},
+                       fmt::format("{} has no effect: {}.", channel->name, idle->why),
+                       std::move(fixes)});
+    }
+}
+
+/// Cards that look behind the surface, where nothing lets them.
+void checkSceneNodes(const Master& master, std::vector<Diagnostic>& out) {
+    if (master.surface.alphaMode == AlphaMode::Blend || master.surface.has(Layer::Transmission)) return;
+    for (const Id& id : nodesThatReachTheSurface(master.graph)) {
+        const Node* node = master.graph.find(id);
+        if (node->kind != "depth_gap" && node->kind != "behind_color") continue;
+        const Id m = master.id;
+        auto change = [m](auto how) {
+            return [m, how](const Project& p) {
+                SurfaceSettings s = p.master(m) ? p.master(m)->surface : SurfaceSettings{};
+                how(s);
+                return edit::setSurface(p, m, s);
+            };
+        };
+        out.push_back({Severity::Caution,
+                       "scene.not-see-through",
+                       {master.id, id, {}},
+                       fmt::format("{} is valid only where light passes through: with alpha mode blend, or with transmission. This surface "
+                                   "is {}, so nothing lies behind it.",
+                                   findNodeDef(node->kind)->name, nameOf(master.surface.alphaMode)),
+                       {{"Switch to blend", change([](SurfaceSettings& s) { s.alphaMode = AlphaMode::Blend; })},
+                        {"Add transmission", change([](SurfaceSettings& s) { s.layers |= uint32_t(Layer::Transmission); })}}});
+    }
+}
+
+void checkDivisions(const Master& master, std::vector<Diagnostic>& out) {
+    for (const auto& [id, node] : master.graph.nodes) {
+        if (node->kind != "divide") continue;
+        auto wire = node->wires.find("in2");
+        if (wire == node->wires.end()) {
+            const Value v = constantOf(*node, *findNodeDef("divide")->input("in2"));
+            for (int c = 0; c < v.width; ++c)
+                if (v[c] == 0) {
+                    out.push_back({Severity::Error,
+                                   "divide.by-zero",
+                                   {master.id, id, "in2"},
+                                   "Divide has 0 as its second value: every pixel is invalid. Set another value.",
+                                   {}});
+                    break;
+                }
+            continue;
+        }
+        const Node* source = master.graph.find(wire->second.node);
+        if (!source || source->kind != "parameter") continue;
+        const auto setting = source->settings.find("parameter");
+        const Parameter* p = setting == source->settings.end() ? nullptr : master.parameter(setting->second);
+        const float low = p ? std::max(p->softMin, p->hardMin) : 1;
+        const float high = p ? std::min(p->softMax, p->hardMax) : 1;
+        if (p && low <= 0 && high >= 0)
+            out.push_back(
+                {Severity::Caution,
+                 "divide.may-be-zero",
+                 {master.id, id, "in2"},
+                 fmt::format("Divide may get 0 from the parameter {}, whose range holds 0. Limit the parameter, or put a Maximum before.",
+                             p->name),
+                 {}});
+    }
+}
+
+} // namespace
+
+std::vector<Diagnostic> checkMaster(const Project& project, const Master& master) {
+    std::vector<Diagnostic> out = compileSurface(project, master).diagnostics;
+    // Cards that reach no channel are checked as well, since they are on the way to one.
+    for (Diagnostic& d : compileTaps(project, master).diagnostics)
+        if (std::none_of(out.begin(), out.end(), [&](const Diagnostic& o) { return o.code == d.code && o.place == d.place; }))
+            out.push_back(std::move(d));
+    checkDivisions(master, out);
+    checkSceneNodes(master, out);
+    for (Diagnostic& d : adviceFor(project, master)) out.push_back(std::move(d));
+    checkInactiveChannels(master, out);
+    checkDeadEnds(master, out);
+    return out;
+}
+
+std::vector<Diagnostic> checkProject(const Project& project) {
+    std::vector<Diagnostic> out;
+    for (const auto& master : project.masters)
+        for (Diagnostic& d : checkMaster(project, *master)) out.push_back(std::move(d));
+    for (const auto& instance : project.instances) {
+        const Master* master = project.masterOf(instance->id);
+        if (!master) {
+            out.push_back(
+                {Severity::Error,
+                 "instance.no-parent",
+                 {},
+                 fmt::format("The instance {} has no parent in this project. Delete it, or bring its master back.", instance->name),
+                 {}});
+            continue;
+        }
+        for (const auto& [id, value] : instance->own)
+            if (!master->parameter(id))
+                out.push_back(
+                    {Severity::Advice,
+                     "instance.stray-value",
+                     {master->id, {}, {}},
+                     fmt::format("The instance {} keeps a value for a parameter that {} no longer has.", instance->name, master->name),
+                     {{"Drop the value", [i = instance->id, id = id](const Project& p) { return edit::clearOwn(p, i, id); }}}});
+    }
+    for (size_t s = 0; s < project.lineup.specimens.size(); ++s)
+        for (const Id& worn : project.lineup.specimens[s].wears)
+            if (!worn.empty() && !project.masterOf(worn))
+                out.push_back({Severity::Caution,
+                               "lineup.nothing-worn",
+                               {},
+                               fmt::format("Specimen {} wears something that the project does not have. Drag an instance on it.", s + 1),
+                               {}});
+    return out;
+}
+
+} // namespace hue

@@ -1,0 +1,13 @@
+#pragma once
+// All that can be said of a project without looking at its files.
+#include "core/base/diagnostic.h"
+#include "core/document/project.h"
+
+namespace hue {
+
+/// The compiler's findings on a master, advice, and what leads nowhere or cannot have an effect.
+std::vector<Diagnostic> checkMaster(const Project& project, const Master& master);
+/// All masters, instances and the lineup; not the files (see findings of Assets and the map index for those).
+std::vector<Diagnostic> checkProject(const Project& project);
+
+} // namespace hue

@@ -1,0 +1,13 @@
+#pragma once
+// Names that people give, and those that follow from them.
+#include <string>
+#include <vector>
+
+namespace hue {
+
+/// A name that no entry of the list bears yet: the wanted one, or with a number behind.
+std::string freeName(const std::vector<std::string>& taken, const std::string& wanted);
+/// "Panel width" -> "panel_width".
+std::string codeNameFrom(const std::string& name);
+
+} // namespace hue

@@ -1,0 +1,63 @@
+#pragma once
+// What the files of edits share.
+#include "core/edits/edits.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace hue::edit {
+
+inline Error refuse(std::string code, std::string sentence, Place place = {}) {
+    return {std::move(code), std::move(sentence), std::move(place)};
+}
+
+/// A copy of the project in which `change` was applied to a copy of the master. `change` returns an Outcome.
+template <class Change> Result<Project> withMaster(const Project& project, const Id& id, Change change) {
+    Project next = project;
+    for (MasterPtr& slot : next.masters) {
+        if (slot->id != id) continue;
+        auto copy = std::make_shared<Master>(*slot);
+        if (Outcome outcome = change(*copy); !outcome) return outcome.error();
+        slot = std::move(copy);
+        return next;
+    }
+    return refuse("edit.no-master", "The master is not in the project.", {id, {}, {}});
+}
+
+template <class Change> Result<Project> withNode(const Project& project, const Id& master, const Id& id, Change change) {
+    return withMaster(project, master, [&](Master& m) -> Outcome {
+        auto it = m.graph.nodes.find(id);
+        if (it == m.graph.nodes.end()) return refuse("edit.no-card", "The card is not on the board any more.", {master, id, {}});
+        auto copy = std::make_shared<Node>(*it->second);
+        if (Outcome outcome = change(*copy); !outcome) return outcome;
+        it->second = std::move(copy);
+        return Done{};
+    });
+}
+
+template <class Change> Result<Project> withInstance(const Project& project, const Id& id, Change change) {
+    Project next = project;
+    for (InstancePtr& slot : next.instances) {
+        if (slot->id != id) continue;
+        auto copy = std::make_shared<Instance>(*slot);
+        if (Outcome outcome = change(*copy); !outcome) return outcome.error();
+        slot = std::move(copy);
+        return next;
+    }
+    return refuse("edit.no-instance", "The instance is not in the project.");
+}
+
+inline bool contains(const std::vector<std::string>& list, const std::string& entry) {
+    return std::find(list.begin(), list.end(), entry) != list.end();
+}
+
+/// Brings a value inside the hard limits of its parameter.
+inline ParameterValue limited(const Parameter& p, ParameterValue value) {
+    value.value.width = std::max(1, p.width());
+    for (float& x : value.value.v) x = std::isfinite(x) ? std::clamp(x, p.hardMin, p.hardMax) : p.hardMin > -1e9f ? p.hardMin : 0.f;
+    for (int c = value.value.width; c < 4; ++c) value.value[c] = 0;
+    return value;
+}
+
+} // namespace hue::edit

@@ -1,0 +1,125 @@
+#pragma once
+// Every edit of the document: a function from one snapshot to the next. The given project is never changed; what an
+// edit does not touch is shared. An edit that makes no sense returns an Error and nothing happens.
+#include "core/document/names.h"
+#include "core/document/project.h"
+
+#include <functional>
+#include <span>
+
+namespace hue {
+struct SurfaceKind;
+}
+
+namespace hue::edit {
+
+using Edit = std::function<Result<Project>(const Project&)>;
+/// One after the other; the first error ends it.
+Result<Project> chain(const Project& project, std::initializer_list<Edit> edits);
+
+// Masters
+Result<Project> addMaster(const Project&, Master master);
+Result<Project> renameMaster(const Project&, const Id& master, const std::string& name);
+/// Also removes its instances.
+Result<Project> removeMaster(const Project&, const Id& master);
+Result<Project> setSurface(const Project&, const Id& master, const SurfaceSettings& settings);
+/// Sets layers and values of a kind. Values that the artist has set, and wires, stay.
+Result<Project> applyKind(const Project&, const Id& master, const SurfaceKind& kind);
+/// Advice with this code is no longer (or again) given for the master.
+Result<Project> silenceAdvice(const Project&, const Id& master, const std::string& code, bool silent);
+
+// Cards
+Result<Project> addNode(const Project&, const Id& master, Node node);
+Result<Project> removeNodes(const Project&, const Id& master, const std::vector<Id>& nodes);
+Result<Project> moveNodes(const Project&, const Id& master, const std::map<Id, Point>& positions);
+Result<Project> renameNode(const Project&, const Id& master, const Id& node, const std::string& title);
+Result<Project> muteNodes(const Project&, const Id& master, const std::vector<Id>& nodes, bool muted);
+Result<Project> setConstant(const Project&, const Id& master, const Id& node, const std::string& port, const Value& value);
+Result<Project> setSetting(const Project&, const Id& master, const Id& node, const std::string& key, const std::string& value);
+/// Copies of cards, with the wires among them and those that come from outside. `made` receives old id -> new id.
+Result<Project> duplicateNodes(const Project&, const Id& master, const std::vector<Id>& nodes, Point offset,
+                               std::map<Id, Id>* made = nullptr);
+
+// Wires. A wire into a port replaces the one that was there. One that would close a loop is refused.
+Result<Project> connect(const Project&, const Id& master, const Source& source, const Id& node, const std::string& port);
+Result<Project> disconnect(const Project&, const Id& master, const Id& node, const std::string& port);
+Result<Project> connectChannel(const Project&, const Id& master, const Source& source, const std::string& channel);
+Result<Project> disconnectChannel(const Project&, const Id& master, const std::string& channel);
+/// Of the wire into a port; into a channel when `node` is empty.
+Result<Project> setTake(const Project&, const Id& master, const Id& node, const std::string& port, const std::string& take);
+Result<Project> setChannelConstant(const Project&, const Id& master, const std::string& channel, const Value& value);
+Result<Project> muteChannel(const Project&, const Id& master, const std::string& channel, bool muted);
+
+// Bays
+Result<Project> addBay(const Project&, const Id& master, const std::string& name, const std::vector<Id>& nodes);
+Result<Project> renameBay(const Project&, const Id& master, const Id& bay, const std::string& name);
+Result<Project> removeBay(const Project&, const Id& master, const Id& bay);
+
+// Parameters
+Result<Project> addParameter(const Project&, const Id& master, Parameter parameter);
+/// Replaces the one with the same id. Values of instances are brought inside the hard limits.
+Result<Project> changeParameter(const Project&, const Id& master, const Parameter& parameter);
+/// Its cards become constants with the default; a map goes to the cards that read it. Own values of instances go too.
+Result<Project> removeParameter(const Project&, const Id& master, const Id& parameter);
+/// Before the parameter at `index` of the resulting list.
+Result<Project> moveParameter(const Project&, const Id& master, const Id& parameter, size_t index, const std::string& group);
+/// A Constant card becomes the card of a new parameter with its value; or an unwired port gets such a card.
+Result<Project> expose(const Project&, const Id& master, const Id& node, const std::string& port, Parameter parameter);
+
+// Instances
+Result<Project> addInstance(const Project&, Instance instance);
+Result<Project> renameInstance(const Project&, const Id& instance, const std::string& name);
+/// Its children become children of its parent, with the values that they inherited from it as their own.
+Result<Project> removeInstance(const Project&, const Id& instance);
+/// For a number the hard limits hold. For a master the default changes.
+Result<Project> setOwn(const Project&, const Id& instance, const Id& parameter, const ParameterValue& value);
+Result<Project> clearOwn(const Project&, const Id& instance, const Id& parameter);
+struct OwnSurface {
+    std::optional<AlphaMode> alphaMode;
+    std::optional<float> alphaCutoff;
+    std::optional<bool> doubleSided;
+};
+Result<Project> setOwnSurface(const Project&, const Id& instance, const OwnSurface& own);
+
+// Files
+Result<Project> addMap(const Project&, MapFile map);
+Result<Project> changeMap(const Project&, const MapFile& map);
+/// Refused while something reads it: map.in-use, with the first places.
+Result<Project> removeMap(const Project&, const Id& map);
+/// Where a map is read: "Bodywork: Image" and the like, for people.
+std::vector<std::string> readersOf(const Project&, const Id& map);
+struct SetMember {
+    Id map;
+    std::string role;
+};
+/// Makes maps a set; each leaves the one it was in. An empty name dissolves it.
+Result<Project> makeSet(const Project&, const std::string& name, const std::vector<SetMember>& members);
+/// The maps of a set become own values of an instance (or defaults of a master), each at the map parameter for its role.
+/// Refused when none fits: set.no-parameter.
+Result<Project> wearSet(const Project&, const Id& worn, const std::string& set);
+/// Cards for a set's maps on a master's board: each read through a map parameter, tiled together, wired to the channel for its role (a
+/// packed map by its recipe). Replaces the wires of those channels. `left` receives the names of maps that no channel reads, such as
+/// heights. Refused when that is all of them: set.nothing-to-place.
+Result<Project> placeSet(const Project&, const Id& master, const std::string& set, std::vector<std::string>* left = nullptr);
+/// Wherever a map of one set is read, that of the other set with the same role is read instead. `worn`: only by this instance
+/// or master; empty: by all.
+Result<Project> swapSets(const Project&, const std::string& from, const std::string& to, const Id& worn = {});
+/// The role that a map parameter asks for, by its name and kind.
+std::string roleOf(const Parameter&);
+/// Everything that read the wire reads the map instead, through a new Image card. `width`: components of the wire.
+Result<Project> replaceByMap(const Project&, const Id& master, const Source& wire, int width, const Id& map);
+Result<Project> addPacking(const Project&, Packing packing);
+Result<Project> changePacking(const Project&, const Packing& packing);
+Result<Project> removePacking(const Project&, const Id& packing);
+/// Cards of all masters that read the packing's sources read the packed map instead, with takes; inverted and remapped lanes are
+/// turned back by cards. Map parameters are replaced by one for the packed map where no instance sets them.
+/// Refused with the reason and the place: packed.not-made, packed.read-otherwise, packed.instance, packed.unread.
+Result<Project> usePacked(const Project&, const Id& packing);
+Result<Project> addMesh(const Project&, MeshFile mesh);
+Result<Project> changeMesh(const Project&, const MeshFile& mesh);
+
+// Lineup
+Result<Project> setLineup(const Project&, const Lineup& lineup);
+Result<Project> wear(const Project&, size_t specimen, size_t slot, const Id& worn);
+
+} // namespace hue::edit

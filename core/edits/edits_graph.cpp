@@ -1,0 +1,302 @@
+// Edits of masters, cards, wires and bays.
+#include "core/document/names.h"
+#include "core/document/wires.h"
+#include "core/edits/edit_parts.h"
+#include "core/nodes/catalogue.h"
+#include "core/surface/channels.h"
+
+namespace hue::edit {
+
+Result<Project> chain(const Project& project, std::initializer_list<Edit> edits) {
+    Result<Project> at = project;
+    for (const Edit& e : edits) {
+        at = e(*at);
+        if (!at) return at;
+    }
+    return at;
+}
+
+static std::vector<std::string> masterNames(const Project& project, const Id& except = {}) {
+    std::vector<std::string> names;
+    for (const auto& m : project.masters)
+        if (m->id != except) names.push_back(m->name);
+    return names;
+}
+
+static Outcome checkName(const std::string& name) {
+    if (name.find_first_not_of(' ') == std::string::npos) return refuse("name.empty", "A name needs at least one letter.");
+    if (name.find('/') != std::string::npos)
+        return refuse("name.slash", "A name cannot hold a slash: it stands between master and instance.");
+    return Done{};
+}
+
+Result<Project> addMaster(const Project& project, Master master) {
+    if (Outcome o = checkName(master.name); !o) return o.error();
+    if (master.id.empty()) master.id = newId('m');
+    master.name = freeName(masterNames(project), master.name);
+    Project next = project;
+    next.masters.push_back(std::make_shared<Master>(std::move(master)));
+    return next;
+}
+
+Result<Project> renameMaster(const Project& project, const Id& id, const std::string& name) {
+    if (Outcome o = checkName(name); !o) return o.error();
+    if (contains(masterNames(project, id), name))
+        return refuse("name.taken", fmt::format("There is a master {} already. Choose another name.", name));
+    return withMaster(project, id, [&](Master& m) -> Outcome {
+        m.name = name;
+        return Done{};
+    });
+}
+
+Result<Project> removeMaster(const Project& project, const Id& id) {
+    if (!project.master(id)) return refuse("edit.no-master", "The master is not in the project.");
+    Project next = project;
+    std::erase_if(next.masters, [&](const MasterPtr& m) { return m->id == id; });
+    std::erase_if(next.instances, [&](const InstancePtr& i) {
+        const Master* m = project.masterOf(i->id);
+        return m && m->id == id;
+    });
+    for (Specimen& s : next.lineup.specimens)
+        for (Id& worn : s.wears)
+            if (!next.masterOf(worn)) worn.clear();
+    return next;
+}
+
+Result<Project> setSurface(const Project& project, const Id& id, const SurfaceSettings& settings) {
+    return withMaster(project, id, [&](Master& m) -> Outcome {
+        m.surface = settings;
+        m.surface.alphaCutoff = std::clamp(settings.alphaCutoff, 0.f, 1.f);
+        return Done{};
+    });
+}
+
+Result<Project> silenceAdvice(const Project& project, const Id& id, const std::string& code, bool silent) {
+    return withMaster(project, id, [&](Master& m) -> Outcome {
+        std::erase(m.silencedAdvice, code);
+        if (silent) m.silencedAdvice.push_back(code);
+        return Done{};
+    });
+}
+
+Result<Project> addNode(const Project& project, const Id& master, Node node) {
+    if (!findNodeDef(node.kind)) return refuse("node.unknown", fmt::format("There is no node {}.", node.kind));
+    return withMaster(project, master, [&](Master& m) -> Outcome {
+        const Id id = node.id;
+        m.graph.nodes[id] = std::make_shared<Node>(std::move(node));
+        return Done{};
+    });
+}
+
+Result<Project> removeNodes(const Project& project, const Id& master, const std::vector<Id>& ids) {
+    return withMaster(project, master, [&](Master& m) -> Outcome {
+        Graph& g = m.graph;
+        for (const Id& id : ids) g.nodes.erase(id);
+        for (auto& [id, node] : g.nodes) {
+            const bool reads =
+                std::any_of(node->wires.begin(), node->wires.end(), [&](const auto& w) { return contains(ids, w.second.node); });
+            if (!reads) continue;
+            auto copy = std::make_shared<Node>(*node);
+            std::erase_if(copy->wires, [&](const auto& w) { return contains(ids, w.second.node); });
+            node = std::move(copy);
+        }
+        std::erase_if(g.channelWires, [&](const auto& w) { return contains(ids, w.second.node); });
+        for (Bay& bay : g.bays) std::erase_if(bay.nodes, [&](const Id& n) { return contains(ids, n); });
+        std::erase_if(g.bays, [](const Bay& b) { return b.nodes.empty(); });
+        return Done{};
+    });
+}
+
+Result<Project> moveNodes(const Project& project, const Id& master, const std::map<Id, Point>& positions) {
+    return withMaster(project, master, [&](Master& m) -> Outcome {
+        for (const auto& [id, position] : positions) {
+            auto it = m.graph.nodes.find(id);
+            if (it == m.graph.nodes.end()) continue;
+            auto copy = std::make_shared<Node>(*it->second);
+            copy->position = position;
+            it->second = std::move(copy);
+        }
+        return Done{};
+    });
+}
+
+Result<Project> renameNode(const Project& project, const Id& master, const Id& id, const std::string& title) {
+    return withNode(project, master, id, [&](Node& n) -> Outcome {
+        n.title = title;
+        return Done{};
+    });
+}
+
+Result<Project> muteNodes(const Project& project, const Id& master, const std::vector<Id>& ids, bool muted) {
+    Result<Project> at = project;
+    for (const Id& id : ids) {
+        at = withNode(*at, master, id, [&](Node& n) -> Outcome {
+            n.muted = muted;
+            return Done{};
+        });
+        if (!at) return at;
+    }
+    return at;
+}
+
+Result<Project> setConstant(const Project& project, const Id& master, const Id& id, const std::string& port, const Value& value) {
+    for (int c = 0; c < value.width; ++c)
+        if (!std::isfinite(value[c])) return refuse("value.not-finite", "A value must be a finite number.", {master, id, port});
+    return withNode(project, master, id, [&](Node& n) -> Outcome {
+        const NodeDef* def = findNodeDef(n.kind);
+        if (!def || !def->input(port)) return refuse("edit.no-port", fmt::format("The card has no input {}.", port), {master, id, port});
+        n.constants[port] = value;
+        return Done{};
+    });
+}
+
+Result<Project> setSetting(const Project& project, const Id& master, const Id& id, const std::string& key, const std::string& value) {
+    return withNode(project, master, id, [&](Node& n) -> Outcome {
+        const NodeDef* def = findNodeDef(n.kind);
+        const SettingDef* setting = def ? def->setting(key) : nullptr;
+        if (!setting) return refuse("edit.no-setting", fmt::format("The card has no setting {}.", key), {master, id, key});
+        if (!setting->choices.empty() && std::find(setting->choices.begin(), setting->choices.end(), value) == setting->choices.end())
+            return refuse("edit.no-choice", fmt::format("{} is no choice of {}.", value, key), {master, id, key});
+        n.settings[key] = value;
+        return Done{};
+    });
+}
+
+Result<Project> duplicateNodes(const Project& project, const Id& master, const std::vector<Id>& ids, Point offset, std::map<Id, Id>* made) {
+    std::map<Id, Id> now;
+    for (const Id& id : ids) now[id] = newId('n');
+    if (made) *made = now;
+    return withMaster(project, master, [&](Master& m) -> Outcome {
+        for (const Id& id : ids) {
+            const Node* node = m.graph.find(id);
+            if (!node) continue;
+            auto copy = std::make_shared<Node>(*node);
+            copy->id = now[id];
+            copy->position = {node->position.x + offset.x, node->position.y + offset.y};
+            for (auto& [port, wire] : copy->wires)
+                if (auto it = now.find(wire.node); it != now.end()) wire.node = it->second;
+            m.graph.nodes[copy->id] = std::move(copy);
+        }
+        return Done{};
+    });
+}
+
+namespace {
+
+Outcome checkSource(const Master& m, const Source& source, const Place& place) {
+    const Node* from = m.graph.find(source.node);
+    if (!from) return refuse("edit.no-card", "The card that the wire starts at is not on the board.", place);
+    const NodeDef* def = findNodeDef(from->kind);
+    if (!def || !def->output(source.port))
+        return refuse("edit.no-port", fmt::format("There is no output {} to wire from.", source.port), place);
+    return Done{};
+}
+
+} // namespace
+
+Result<Project> connect(const Project& project, const Id& master, const Source& source, const Id& id, const std::string& port) {
+    return withMaster(project, master, [&](Master& m) -> Outcome {
+        const Place place{master, id, port};
+        if (Outcome o = checkSource(m, source, place); !o) return o;
+        auto it = m.graph.nodes.find(id);
+        if (it == m.graph.nodes.end()) return refuse("edit.no-card", "The card that the wire ends at is not on the board.", place);
+        const NodeDef* def = findNodeDef(it->second->kind);
+        if (!def || !def->input(port)) return refuse("edit.no-port", fmt::format("There is no input {} to wire to.", port), place);
+        if (leadsTo(m.graph, id, source.node)) {
+            return refuse("graph.cycle",
+                          source.node == id ? "A card cannot be wired to itself."
+                                            : "This wire would close a loop: what it brings depends on the card that it leads to.",
+                          place);
+        }
+        auto copy = std::make_shared<Node>(*it->second);
+        copy->wires[port] = source;
+        it->second = std::move(copy);
+        return Done{};
+    });
+}
+
+Result<Project> disconnect(const Project& project, const Id& master, const Id& id, const std::string& port) {
+    return withNode(project, master, id, [&](Node& n) -> Outcome {
+        n.wires.erase(port);
+        return Done{};
+    });
+}
+
+Result<Project> connectChannel(const Project& project, const Id& master, const Source& source, const std::string& channel) {
+    return withMaster(project, master, [&](Master& m) -> Outcome {
+        const ChannelDef* def = findChannel(channel);
+        if (!def) return refuse("edit.no-channel", fmt::format("The surface has no channel {}.", channel));
+        if (Outcome o = checkSource(m, source, {master, {}, channel}); !o) return o;
+        m.graph.channelWires[std::string(def->key)] = source;
+        return Done{};
+    });
+}
+
+Result<Project> disconnectChannel(const Project& project, const Id& master, const std::string& channel) {
+    return withMaster(project, master, [&](Master& m) -> Outcome {
+        m.graph.channelWires.erase(channel);
+        return Done{};
+    });
+}
+
+Result<Project> setTake(const Project& project, const Id& master, const Id& id, const std::string& port, const std::string& take) {
+    if (!take.empty() && !widthOfTake(take, 4))
+        return refuse("wire.take", fmt::format(".{} is no take. Use letters of rgba or xyzw, or luma.", take), {master, id, port});
+    auto set = [&](std::map<std::string, Source>& wires) -> Outcome {
+        auto it = wires.find(port);
+        if (it == wires.end()) return refuse("edit.no-wire", fmt::format("There is no wire into {}.", port), {master, id, port});
+        it->second.take = take;
+        return Done{};
+    };
+    if (id.empty()) return withMaster(project, master, [&](Master& m) { return set(m.graph.channelWires); });
+    return withNode(project, master, id, [&](Node& n) { return set(n.wires); });
+}
+
+Result<Project> setChannelConstant(const Project& project, const Id& master, const std::string& channel, const Value& value) {
+    return withMaster(project, master, [&](Master& m) -> Outcome {
+        const ChannelDef* def = findChannel(channel);
+        if (!def) return refuse("edit.no-channel", fmt::format("The surface has no channel {}.", channel));
+        m.graph.channelConstants[std::string(def->key)] = {def->width, value.v};
+        return Done{};
+    });
+}
+
+Result<Project> muteChannel(const Project& project, const Id& master, const std::string& channel, bool muted) {
+    return withMaster(project, master, [&](Master& m) -> Outcome {
+        auto& list = m.graph.mutedChannels;
+        std::erase(list, channel);
+        if (muted) list.push_back(channel);
+        std::sort(list.begin(), list.end());
+        return Done{};
+    });
+}
+
+Result<Project> addBay(const Project& project, const Id& master, const std::string& name, const std::vector<Id>& nodes) {
+    return withMaster(project, master, [&](Master& m) -> Outcome {
+        if (nodes.empty()) return refuse("bay.empty", "Select the cards that the bay should hold.");
+        m.graph.bays.push_back({newId('b'), name, nodes, {}});
+        return Done{};
+    });
+}
+
+static Result<Project> withBay(const Project& project, const Id& master, const Id& bay,
+                               const std::function<void(std::vector<Bay>&, size_t)>& change) {
+    return withMaster(project, master, [&](Master& m) -> Outcome {
+        for (size_t i = 0; i < m.graph.bays.size(); ++i)
+            if (m.graph.bays[i].id == bay) {
+                change(m.graph.bays, i);
+                return Done{};
+            }
+        return refuse("edit.no-bay", "The bay is not on the board any more.");
+    });
+}
+
+Result<Project> renameBay(const Project& project, const Id& master, const Id& bay, const std::string& name) {
+    return withBay(project, master, bay, [&](std::vector<Bay>& bays, size_t i) { bays[i].name = name; });
+}
+
+Result<Project> removeBay(const Project& project, const Id& master, const Id& bay) {
+    return withBay(project, master, bay, [](std::vector<Bay>& bays, size_t i) { bays.erase(bays.begin() + long(i)); });
+}
+
+} // namespace hue::edit

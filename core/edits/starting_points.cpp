@@ -1,0 +1,133 @@
+#include "core/edits/starting_points.h"
+
+#include "core/nodes/catalogue.h"
+
+namespace hue {
+namespace {
+
+NodePtr shared(Node node) { return std::make_shared<Node>(std::move(node)); }
+
+Parameter parameter(const char* name, const char* code, ParameterType type, Value standard, const char* help) {
+    Parameter p;
+    p.id = newId('p');
+    p.name = name;
+    p.codeName = code;
+    p.type = type;
+    p.standard.value = standard;
+    p.hardMin = 0;
+    p.hardMax = type == ParameterType::Number ? 100.f : 1.f;
+    p.description = help;
+    return p;
+}
+
+/// Puts a card for the parameter on the board; its id.
+Id place(Master& m, const Parameter& p, float x, float y) {
+    Node n = makeNode("parameter", {x, y});
+    n.settings["parameter"] = p.id;
+    m.graph.nodes[n.id] = shared(n);
+    m.parameters.push_back(p);
+    return n.id;
+}
+
+void addPlain(Master& m) {
+    m.graph.channelWires["base_color"] = {
+        place(m, parameter("Color", "color", ParameterType::Color, Value::vec3(0.6f, 0.35f, 0.12f), "Color of the surface"), 0, 0),
+        "out",
+        {}};
+    Parameter roughness = parameter("Roughness", "roughness", ParameterType::Number, Value::number(0.4f), "0 mirrors, 1 scatters");
+    roughness.hardMax = 1;
+    m.graph.channelWires["roughness"] = {place(m, roughness, 0, 130), "out", {}};
+    Parameter metallic = parameter("Metallic", "metallic", ParameterType::Number, Value::number(0), "1 for bare metal");
+    metallic.hardMax = 1;
+    m.graph.channelWires["metallic"] = {place(m, metallic, 0, 260), "out", {}};
+}
+
+void addMapped(Master& m) {
+    Parameter tiles = parameter("Tiling", "tiling", ParameterType::Number, Value::number(2), "How often the maps repeat");
+    tiles.softMax = 16;
+    const Id scale = place(m, tiles, 0, 0);
+    Node uv = makeNode("place_2d", {200, 0});
+    uv.wires["scale"] = {scale, "out", {}};
+    auto map = [&](const char* name, const char* code, MapKind kind, float y) {
+        Parameter p = parameter(name, code, ParameterType::Map, {}, "Empty shows the neutral value of its kind");
+        p.mapKind = kind;
+        Node image = makeNode("image", {600, y});
+        image.title = name;
+        image.wires["map"] = {place(m, p, 400, y), "out", {}};
+        image.wires["uv"] = {uv.id, "out", {}};
+        m.graph.nodes[image.id] = shared(image);
+        return image.id;
+    };
+    const Id color = map("Color map", "color_map", MapKind::Color, 0), packed = map("Packed map", "packed_map", MapKind::Data, 170),
+             normals = map("Normals", "normals", MapKind::Normal, 340);
+    m.graph.nodes[uv.id] = shared(uv);
+    const Id tint = place(
+        m, parameter("Tint", "tint", ParameterType::Color, Value::vec3(0.8f, 0.8f, 0.8f), "Multiplied with the color map"), 600, -140);
+    Node tinted = makeNode("multiply", {800, 0});
+    tinted.wires["in1"] = {color, "color", {}};
+    tinted.wires["in2"] = {tint, "out", {}};
+    m.graph.nodes[tinted.id] = shared(tinted);
+    Node decode = makeNode("normal_map", {800, 340});
+    decode.wires["in"] = {normals, "color", {}};
+    m.graph.nodes[decode.id] = shared(decode);
+    // glTF's packing: occlusion, roughness, metallic.
+    Node metal = makeNode("multiply", {800, 170});
+    metal.title = "Metallic";
+    metal.wires["in1"] = {packed, "color", "b"};
+    metal.constants["in2"] = Value::number(0);
+    m.graph.nodes[metal.id] = shared(metal);
+    m.graph.channelWires = {{"base_color", {tinted.id, "out", {}}},
+                            {"normal", {decode.id, "out", {}}},
+                            {"roughness", {packed, "color", "g"}},
+                            {"occlusion", {packed, "color", "r"}},
+                            {"metallic", {metal.id, "out", {}}}};
+}
+
+void addGlow(Master& m) {
+    m.graph.channelConstants["base_color"] = Value::vec3(0.02f, 0.02f, 0.02f);
+    const Id color =
+        place(m, parameter("Light color", "light_color", ParameterType::Color, Value::vec3(1, 0.6f, 0.2f), "Color of the glow"), 0, 0);
+    Parameter speed = parameter("Pulse", "pulse", ParameterType::Number, Value::number(0.5f), "Swells per second");
+    speed.softMax = 4;
+    speed.unit = "/s";
+    const Id frequency = place(m, speed, 0, 130);
+    Parameter strength = parameter("Brightness", "brightness", ParameterType::Number, Value::number(4), "Above 1 it glows");
+    strength.softMax = 20;
+    const Id high = place(m, strength, 0, 260);
+    Node wave = makeNode("wave", {220, 130});
+    wave.wires["frequency"] = {frequency, "out", {}};
+    wave.wires["high"] = {high, "out", {}};
+    wave.constants["low"] = Value::number(0.4f);
+    m.graph.nodes[wave.id] = shared(wave);
+    m.graph.channelWires["emissive"] = {color, "out", {}};
+    m.graph.channelWires["emissive_strength"] = {wave.id, "out", {}};
+}
+
+} // namespace
+
+const std::vector<StartingPoint>& startingPoints() {
+    static const std::vector<StartingPoint> all = {
+        {"plain", "Plain surface", "Color, roughness and metallic as parameters"},
+        {"mapped", "Mapped surface", "A tiled map set: color, packed occlusion, roughness and metallic, normals"},
+        {"glow", "Glowing surface", "Light of its own that swells with time"},
+        {"empty", "Empty", "A bare master; type on the board to add"},
+    };
+    return all;
+}
+
+Project makeProject(std::string_view startingPoint) {
+    Project p;
+    p.name = "Untitled";
+    Master m;
+    m.id = newId('m');
+    m.name = "Master 1";
+    if (startingPoint == "plain") addPlain(m);
+    else if (startingPoint == "mapped") addMapped(m);
+    else if (startingPoint == "glow") addGlow(m);
+    p.lineup.specimens = {{"shape:sphere", {m.id}}};
+    p.lineup.light = "grey-box";
+    p.masters.push_back(std::make_shared<Master>(std::move(m)));
+    return p;
+}
+
+} // namespace hue

@@ -1,0 +1,42 @@
+#pragma once
+// Channels of what is worn -> maps, by the CPU evaluator over the unit UV square.
+#include "core/document/project.h"
+#include "core/evaluate/evaluator.h"
+#include "core/image_files/picture_file.h"
+#include "core/maps/map_levels.h"
+#include "core/project/assets.h"
+
+namespace hue {
+
+struct BakedMap {
+    std::string name; ///< "base_color", "occlusion_roughness_metallic", "normal", "emissive"
+    Picture picture;
+    PictureEncoding encoding = PictureEncoding::Linear;
+    size_t invalid = 0; ///< values that were not finite and became 0
+};
+
+struct BakedSet {
+    std::vector<BakedMap> maps;
+    float emissiveStrength = 1; ///< what the emissive map must be multiplied with; above 1 where the surface glows
+    SurfaceSettings surface;
+    bool normalIsFlat = false, emissiveIsBlack = false;
+    std::vector<std::string> cautions; ///< sentences on what a flat map cannot hold
+};
+
+struct BakeRequest {
+    Id worn;
+    int size = 1024; ///< pixels a side, 4..8192
+    double time = 0;
+    Work control;
+};
+
+/// Errors: bake.nothing, bake.size, bake.broken-graph, bake.cancelled.
+Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest& request);
+/// One channel as it is, without encoding; its own width. `data` is width*height*channels.
+Result<Picture> evaluateChannel(const Project& project, Assets& assets, const Id& worn, std::string_view channel, int size, double time,
+                                const Work& control);
+
+/// Writes each map as NAME.png into a folder, which is made when missing; the files written.
+Result<std::vector<std::string>> writeBake(const BakedSet& set, const std::filesystem::path& folder);
+
+} // namespace hue

@@ -1,0 +1,53 @@
+#pragma once
+// Maps that the project makes itself: a wire of a master evaluated over the unit square, and packed maps. Each remembers what
+// it was made from and is made again when that has changed.
+#include "core/document/project.h"
+#include "core/image_files/image_file.h"
+#include "core/make/bake.h"
+#include "core/pack/pack.h"
+
+namespace hue {
+
+struct WirePicture {
+    Image image;
+    MapKind kind = MapKind::Data;
+    std::vector<std::string> cautions; ///< cut or invalid values, dependence on mesh or view
+};
+/// Errors: make.nothing, make.size, make.broken-graph, make.cancelled, those of makeSeamless.
+Result<WirePicture> pictureOfWire(const Project& project, Assets& assets, const MapOrigin& origin, const Work& control);
+
+/// Changes whenever the picture would: of the Program, the values, the maps it reads, size and format. Empty when there is no
+/// such wire.
+std::string fingerprintOf(const Project& project, Assets& assets, const MapOrigin& origin);
+std::string fingerprintOf(const Project& project, Assets& assets, const Packing& packing);
+
+/// A lane's wire, "Master/Instance: card.port.take"; empty when it names nothing.
+std::optional<MapOrigin> originOfLane(const Project& project, const std::string& text);
+
+/// Where a map of that name is written: maps/NAME.png (or .exr) in the project's folder, with a number behind when there is
+/// such a file already that is not `own`.
+std::filesystem::path pathForMap(const Assets& assets, const std::string& name, SampleType type, const std::filesystem::path& own = {});
+
+struct MadeMap {
+    MapFile file; ///< with path, kind, hash and fingerprint; for edit::addMap, or changeMap where its id is in the project
+    std::vector<std::string> cautions;
+};
+/// Evaluates and writes. `map`: of the project, or a new one with name and origin. Errors also: file.cannot-write.
+Result<MadeMap> makeMap(const Project& project, Assets& assets, MapFile map, const Work& control);
+
+/// A packing's request with the files of the project.
+Result<PackRequest> requestOf(const Project& project, Assets& assets, const Packing& packing);
+/// Packs and writes the packing's map (made when there is none). `packing` receives map and fingerprint.
+Result<MadeMap> packMap(const Project& project, Assets& assets, Packing& packing, const Work& control);
+
+/// The levels of a map, each by what its channels mean; see Assets::levels.
+std::vector<Image> levelsOf(const Project& project, const Assets& assets, const MapFile& map, Image image);
+
+/// Made maps whose sources have changed since.
+struct Stale {
+    std::vector<Id> maps; ///< made from wires
+    std::vector<Id> packings;
+};
+Stale staleMaps(const Project& project, Assets& assets);
+
+} // namespace hue

@@ -1,0 +1,136 @@
+#include "core/project/assets.h"
+
+#include "core/base/diagnostic.h"
+#include "core/image_files/image_file.h"
+#include "core/pack/pack.h"
+#include "core/project/map_library.h"
+
+#include <cstring>
+#include <fmt/format.h>
+
+namespace hue {
+namespace {
+
+namespace fs = std::filesystem;
+
+/// Checks with a cross through them: nobody takes it for a map.
+MapPtr standIn() {
+    static const MapPtr map = [] {
+        constexpr int size = 64;
+        std::vector<std::byte> texels(size * size * 4);
+        for (int y = 0; y < size; ++y)
+            for (int x = 0; x < size; ++x) {
+                const bool cross = std::abs(x - y) < 4 || std::abs(x + y - size + 1) < 4;
+                const auto grey = std::byte(cross ? 20 : ((x / 8 + y / 8) & 1) ? 235 : 150);
+                std::byte* p = &texels[size_t(y * size + x) * 4];
+                p[0] = p[1] = p[2] = grey;
+                p[3] = std::byte(255);
+            }
+        auto made = std::make_shared<Map>(size, size, TexelFormat::U8, true, Wrap::Repeat, std::move(texels));
+        made->makeMips();
+        return made;
+    }();
+    return map;
+}
+
+} // namespace
+
+void Assets::setFolder(const fs::path& folder) {
+    const std::lock_guard lock(m_mutex);
+    m_folder = folder;
+}
+
+fs::path Assets::folder() const {
+    const std::lock_guard lock(m_mutex);
+    return m_folder;
+}
+
+fs::path Assets::resolve(const std::string& path) const { return folder() / path; }
+
+MapPtr Assets::map(const Project& project, const Id& id, MapLibrary::View view) {
+    const MapFile* file = project.map(id);
+    if (!file) return nullptr;
+    MapPtr map = m_maps.get(resolve(file->path), file->kind, file->wrap, file->format, view, levels(project, *file));
+    return map ? map : standIn();
+}
+
+MapLevels Assets::levels(const Project& project, const MapFile& map) const {
+    MapLevels how;
+    for (const auto& k : project.packings) {
+        if (k->map != map.id) continue;
+        how.how = MapLevels::How::AsPacked;
+        how.meaning = mipMeaningOf(k->recipe);
+        const MapFile* its = how.meaning.roughness >= 0 ? project.mapOfSet(map.set, "normal") : nullptr;
+        if (its) how.normals = resolve(its->path);
+        return how;
+    }
+    if (map.role == "opacity") how.how = MapLevels::How::Opacity;
+    return how;
+}
+
+MapPtr Assets::map(const Project& project, const Resolved& resolved, const MapSlot& slot, MapLibrary::View view) {
+    if (slot.parameter.empty()) return map(project, slot.map, view);
+    auto it = resolved.values.find(slot.parameter);
+    return it == resolved.values.end() ? nullptr : map(project, it->second.value.map, view);
+}
+
+MeshPtr Assets::mesh(const Project& project, const Id& id, std::string* problem) {
+    if (MeshPtr shape = id.starts_with("shape:") ? shapeById(id) : nullptr) return shape;
+    const MeshFile* file = project.mesh(id);
+    auto fail = [&](const std::string& why) {
+        if (problem) *problem = why;
+        return shapeById("shape:cube");
+    };
+    if (!file) return fail("The project does not have this mesh. Drag another one on the specimen.");
+    const fs::path path = resolve(file->path);
+    std::error_code missing;
+    const auto changed = fs::last_write_time(path, missing);
+    {
+        const std::lock_guard lock(m_mutex);
+        auto it = m_meshes.find(path.string());
+        if (it != m_meshes.end() && it->second.changed == changed && !missing)
+            return it->second.mesh ? it->second.mesh : fail(it->second.problem);
+    }
+    MeshEntry entry;
+    entry.changed = changed;
+    if (Result<Mesh> read = readMesh(path)) entry.mesh = std::make_shared<Mesh>(std::move(*read));
+    else entry.problem = read.error().sentence;
+    {
+        const std::lock_guard lock(m_mutex);
+        m_meshes[path.string()] = entry;
+    }
+    return entry.mesh ? entry.mesh : fail(entry.problem);
+}
+
+void Assets::keep(const fs::path& file, MeshPtr mesh) {
+    std::error_code missing;
+    MeshEntry entry;
+    entry.mesh = std::move(mesh);
+    entry.changed = fs::last_write_time(file, missing);
+    const std::lock_guard lock(m_mutex);
+    if (!missing) m_meshes[file.string()] = std::move(entry);
+}
+
+std::vector<Diagnostic> Assets::problems(const Project& project, bool pixels) {
+    std::vector<Diagnostic> out;
+    for (const auto& m : project.maps) {
+        const fs::path path = resolve(m->path);
+        std::string problem;
+        if (pixels) {
+            if (!m_maps.get(path, m->kind, m->wrap, m->format)) problem = m_maps.problem(path);
+        } else if (const Result<ImageFacts> facts = imageFacts(path); !facts) {
+            problem = facts.error().sentence;
+        }
+        if (!problem.empty())
+            out.push_back({Severity::Error, "map.cannot-use", {{}, {}, m->id}, fmt::format("The map {}: {}", m->name, problem), {}});
+    }
+    for (const auto& m : project.meshes) {
+        std::string problem;
+        mesh(project, m->id, &problem);
+        if (!problem.empty())
+            out.push_back({Severity::Error, "mesh.cannot-use", {{}, {}, m->id}, fmt::format("The mesh {}: {}", m->name, problem), {}});
+    }
+    return out;
+}
+
+} // namespace hue

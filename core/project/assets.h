@@ -1,0 +1,57 @@
+#pragma once
+// The maps and meshes of a project, as read from its folder.
+#include "core/base/diagnostic.h"
+#include "core/document/project.h"
+#include "core/maps/map_levels.h"
+#include "core/mesh/mesh.h"
+#include "core/program/program.h"
+#include "core/project/map_library.h"
+
+namespace hue {
+
+/// Loads and keeps files. All calls may come from any thread.
+class Assets {
+  public:
+    /// Folder that relative paths start from.
+    void setFolder(const std::filesystem::path& folder);
+    std::filesystem::path folder() const;
+    std::filesystem::path resolve(const std::string& path) const;
+
+    /// The map of a project entry; a marked stand-in (crossed checks) when the file cannot be used; null for no entry.
+    MapPtr map(const Project& project, const Id& id) { return map(project, id, m_view); }
+    MapPtr map(const Project& project, const Id& id, MapLibrary::View view);
+    /// How the smaller levels of a map are made: those of an opacity so that they cover as much, those of a packed map by its recipe,
+    /// with roughness raised by the normals of its set where the recipe says so.
+    MapLevels levels(const Project& project, const MapFile& map) const;
+    /// What a slot of a Program shows for resolved values; null means the neutral stand-in.
+    MapPtr map(const Project& project, const Resolved& resolved, const MapSlot& slot) { return map(project, resolved, slot, m_view); }
+    MapPtr map(const Project& project, const Resolved& resolved, const MapSlot& slot, MapLibrary::View view);
+    /// A file or a shape; a cube stands in for what cannot be used. `problem` tells why.
+    MeshPtr mesh(const Project& project, const Id& id, std::string* problem = nullptr);
+
+    /// Takes a mesh that was read already, so that the next question for its file finds it.
+    void keep(const std::filesystem::path& file, MeshPtr mesh);
+
+    /// Whether maps are given as they are, or as a graphics card reads them in their block formats.
+    void setView(MapLibrary::View view) { m_view = view; }
+    MapLibrary::View view() const { return m_view; }
+    MapLibrary& library() { return m_maps; }
+
+    /// Missing and broken files, each with its place in the project. Without `pixels` only the heads of maps are read, which
+    /// takes no memory however many there are.
+    std::vector<Diagnostic> problems(const Project& project, bool pixels = true);
+
+  private:
+    mutable std::mutex m_mutex;
+    std::filesystem::path m_folder;
+    MapLibrary m_maps;
+    std::atomic<MapLibrary::View> m_view = MapLibrary::View::Original;
+    struct MeshEntry {
+        MeshPtr mesh;
+        std::string problem;
+        std::filesystem::file_time_type changed;
+    };
+    std::map<std::string, MeshEntry> m_meshes;
+};
+
+} // namespace hue

@@ -1,0 +1,101 @@
+#include "core/project/store.h"
+
+#include "core/base/files.h"
+#include "core/base/json_text_private.h"
+
+#include <cstdlib>
+#include <fmt/format.h>
+#include <fstream>
+#include <sstream>
+
+namespace hue {
+namespace {
+
+namespace fs = std::filesystem;
+
+std::optional<std::string> contentOf(const fs::path& file) {
+    std::ifstream in(file, std::ios::binary);
+    if (!in) return {};
+    std::ostringstream out;
+    out << in.rdbuf();
+    return out.str();
+}
+
+} // namespace
+
+Result<Loaded> loadProject(const fs::path& file) {
+    std::error_code none;
+    if (!fs::exists(file, none)) return Error{"project.missing", fmt::format("{} is not there.", file.string()), {}};
+    const auto text = fs::is_regular_file(file, none) ? contentOf(file) : std::nullopt;
+    if (!text) return Error{"project.unreadable", fmt::format("{} cannot be read. Check its permissions.", file.string()), {}};
+    return parseProject(*text, file.filename().string());
+}
+
+Outcome saveProject(const Project& project, const fs::path& file) {
+    std::error_code none;
+    if (fs::exists(file, none)) {
+        // A damaged project may be replaced by its mended state; a stranger's file or a newer one may not.
+        const auto text = contentOf(file);
+        const Result<Loaded> there = parseProject(text.value_or(""), file.filename().string());
+        if (!there && (there.error().code == "project.newer-format" || there.error().code == "project.not-a-project" ||
+                       there.error().code == "project.not-json"))
+            return Error{"file.not-ours",
+                         fmt::format("{} was not overwritten: {} Save under another name.", file.string(), there.error().sentence),
+                         {}};
+    }
+    if (const Outcome written = writeFile(file, projectText(project)); !written)
+        return Error{"file.cannot-write", written.error().sentence + " What was there before is untouched.", {}};
+    return Done{};
+}
+
+fs::path journalFor(const fs::path& file) {
+    if (!file.empty()) return fs::path(file.string() + ".journal");
+    const char* state = std::getenv("XDG_STATE_HOME");
+    const char* home = std::getenv("HOME");
+    const fs::path base = state && *state ? fs::path(state) : fs::path(home && *home ? home : "/tmp") / ".local/state";
+    return base / "huestack" / "untitled.journal";
+}
+
+Outcome writeJournal(const Project& project, const fs::path& file) {
+    const fs::path journal = journalFor(file);
+    if (const Outcome written = writeFile(journal, projectText(project)); !written)
+        return Error{"journal.cannot-write", "Unsaved changes cannot be kept: " + written.error().sentence, {}};
+    return Done{};
+}
+
+std::optional<Project> readJournal(const fs::path& file) {
+    const auto text = contentOf(journalFor(file));
+    if (!text) return {};
+    Result<Loaded> loaded = parseProject(*text, "the journal");
+    if (!loaded) return {};
+    // A journal that says what the file says is left from a clean end.
+    if (!file.empty())
+        if (Result<Loaded> saved = loadProject(file); saved && projectText(saved->project) == projectText(loaded->project)) return {};
+    return std::move(loaded->project);
+}
+
+void dropJournal(const fs::path& file) {
+    std::error_code none;
+    fs::remove(journalFor(file), none);
+}
+
+Project withPathsFor(Project project, const fs::path& from, const fs::path& to) {
+    auto moved = [&](const std::string& path) {
+        const fs::path absolute = (from / path).lexically_normal();
+        const fs::path relative = absolute.lexically_relative(to.lexically_normal());
+        return relative.empty() ? absolute.string() : relative.generic_string();
+    };
+    auto moveAll = [&](auto& list) {
+        for (auto& entry : list) {
+            if (entry->path.empty()) continue;
+            auto copy = std::make_shared<std::remove_const_t<std::remove_reference_t<decltype(*entry)>>>(*entry);
+            copy->path = moved(copy->path);
+            entry = std::move(copy);
+        }
+    };
+    moveAll(project.maps);
+    moveAll(project.meshes);
+    return project;
+}
+
+} // namespace hue

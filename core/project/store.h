@@ -1,0 +1,39 @@
+#pragma once
+// Project files: reading, writing, the journal. The format is described in docs/file-format.md.
+#include "core/base/diagnostic.h"
+#include "core/document/project.h"
+
+#include <filesystem>
+
+namespace hue {
+
+constexpr int kFormat = 1;
+
+struct Loaded {
+    Project project;
+    std::vector<Diagnostic> report; ///< what was odd and how it was dealt with
+};
+
+/// Errors: project.missing, project.unreadable, project.truncated, project.not-json, project.not-a-project,
+/// project.newer-format.
+Result<Loaded> loadProject(const std::filesystem::path& file);
+/// Reads the text of a project file; `name` stands in messages.
+Result<Loaded> parseProject(const std::string& text, const std::string& name);
+/// The text of a project file; the same project gives the same text.
+std::string projectText(const Project& project);
+/// Atomic. Refuses to write over a file that is not a project, or of a newer format. Error: file.cannot-write,
+/// file.not-ours.
+Outcome saveProject(const Project& project, const std::filesystem::path& file);
+
+/// The journal beside a project holds the unsaved state. For a project without a file give the path that journalFor
+/// an empty path returns.
+std::filesystem::path journalFor(const std::filesystem::path& file);
+Outcome writeJournal(const Project& project, const std::filesystem::path& file);
+/// The unsaved state, when there is one that is newer than the file.
+std::optional<Project> readJournal(const std::filesystem::path& file);
+void dropJournal(const std::filesystem::path& file);
+
+/// Maps whose paths are absolute, or relative to `from`, made relative to `to` where they lie below or beside it.
+Project withPathsFor(Project project, const std::filesystem::path& from, const std::filesystem::path& to);
+
+} // namespace hue

@@ -1,0 +1,12 @@
+#pragma once
+// From a surface Program to the stages that draw a mesh with it.
+#include "core/program/uniform_layout.h"
+
+namespace hue {
+
+/// The stages that draw a mesh with a surface Program into the channel targets (see channel_targets.h); `full` for all
+/// eight of them. A Program with the single output "tap" shows that value as base color.
+std::string vertexStage();
+std::string surfaceFragmentStage(const Program& program, const UniformLayout& layout, bool full = false);
+
+} // namespace hue

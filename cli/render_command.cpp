@@ -170,9 +170,8 @@ int render(const Options& o) {
     LookCache looks;
     LightLibrary lights;
     const Specimen& specimen = p.project.lineup.specimens[0];
-    std::string problem;
-    RenderSettings settings = settingsFor(p.project, specimen, lights, p.assets.folder(), true, {}, &problem);
-    if (!problem.empty()) return fail(problem);
+    RenderSettings settings = settingsFor(p.project, specimen, lights, p.assets.folder(), true);
+    if (!settings.lightFile->problem.empty()) return fail(settings.lightFile->problem);
     settings.width = int(width);
     settings.height = int(height);
     settings.supersampling = 2;

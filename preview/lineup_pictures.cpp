@@ -10,13 +10,12 @@
 namespace hue {
 
 RenderSettings settingsFor(const Project& project, const Specimen& specimen, LightLibrary& lights, const std::filesystem::path& folder,
-                           bool wait, const std::function<void()>& whenReady, std::string* problem) {
+                           bool wait) {
     const Lineup& l = project.lineup;
     RenderSettings s;
     s.camera = specimen.orbit.value_or(l.orbit);
     s.view = std::max(0, findView(l.view));
-    const ReadyLight light = lights.get(specimen.light.empty() ? l.light : specimen.light, folder, wait, whenReady);
-    if (problem && !light.problem.empty()) *problem = light.problem;
+    const ReadyLight light = lights.get(specimen.light.empty() ? l.light : specimen.light, folder, wait);
     s.light = light.key;
     s.lightFile = light;
     s.rotation = l.rotation;

@@ -5,10 +5,10 @@
 
 namespace hue {
 
-/// Settings of a specimen's picture; the size is the caller's. A light's file that is not read yet is waited for, or `whenReady`
-/// is called once it is there. `problem` says why a stand-in light is given.
+/// Settings of a specimen's picture; the size is the caller's. A light's file that is not read yet is read now with `wait`; else a
+/// neutral light stands in and `lightFile.unread` names it. `lightFile.problem` says why a stand-in light is given.
 RenderSettings settingsFor(const Project& project, const Specimen& specimen, LightLibrary& lights, const std::filesystem::path& folder,
-                           bool wait, const std::function<void()>& whenReady = {}, std::string* problem = nullptr);
+                           bool wait);
 /// What dressing needs to know of the view.
 DressOptions dressFor(const Project& project, const RenderSettings& settings);
 

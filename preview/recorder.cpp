@@ -10,7 +10,7 @@ namespace hue {
 int frameCount(const RecordRequest& r) { return std::max(1, int(std::lround((r.to - r.from) * r.framesPerSecond))); }
 
 Result<std::vector<std::string>> record(Renderer& renderer, const Project& project, Assets& assets, LookCache& looks, LightLibrary& lights,
-                                        const RecordRequest& r, const RecordControl& control) {
+                                        const RecordRequest& r, const Work& work) {
     const int frames = frameCount(r);
     const int across = r.width * std::max(1, int(r.specimens.size()));
     if (!(r.to > r.from) || !(r.framesPerSecond > 0) || frames > 20000)
@@ -38,15 +38,14 @@ Result<std::vector<std::string>> record(Renderer& renderer, const Project& proje
     std::vector<std::string> files;
     std::vector<uint8_t> strip(size_t(across) * size_t(r.height) * 4);
     for (int f = 0; f < frames; ++f) {
-        if (control.cancelled && *control.cancelled) return Error{"record.cancelled", "The recording was cancelled.", {}};
+        if (work.stopped()) return Error{"record.cancelled", "The recording was cancelled.", {}};
         const double time = r.from + (r.to - r.from) * f / frames;
         for (size_t s = 0; s < r.specimens.size(); ++s) {
             if (r.specimens[s] >= project.lineup.specimens.size())
                 return Error{"record.range", fmt::format("There is no specimen {}.", r.specimens[s] + 1), {}};
             const Specimen& specimen = project.lineup.specimens[r.specimens[s]];
-            std::string problem;
-            RenderSettings settings = settingsFor(project, specimen, lights, assets.folder(), true, {}, &problem);
-            if (!problem.empty()) return Error{"light.unreadable", problem, {}};
+            RenderSettings settings = settingsFor(project, specimen, lights, assets.folder(), true);
+            if (!settings.lightFile->problem.empty()) return Error{"light.unreadable", settings.lightFile->problem, {}};
             settings.width = r.width;
             settings.height = r.height;
             settings.supersampling = 2;
@@ -74,7 +73,7 @@ Result<std::vector<std::string>> record(Renderer& renderer, const Project& proje
                             &strip[size_t(y) * size_t(across) * 4], size_t(across) * 4);
             break;
         }
-        if (control.progress) control.progress(float(f + 1) / float(frames));
+        if (work.progress) work.progress(float(f + 1) / float(frames));
     }
     if (animation) {
         if (Outcome o = animation->finish(r.path); !o) return o.error();

@@ -17,17 +17,12 @@ struct RecordRequest {
     std::filesystem::path path; ///< Frames: the folder; else the file (.webp, .png)
 };
 
-struct RecordControl {
-    std::atomic<bool>* cancelled = nullptr;
-    std::function<void(float)> progress; ///< 0..1
-};
-
 /// Frames that a request asks for.
 int frameCount(const RecordRequest& request);
 
 /// Renders and writes; the files written. Uses the renderer's context, which must be current. Always waits for the driver, so that
 /// every frame is the finished one. Errors: record.range, record.cancelled, those of rendering and writing.
 Result<std::vector<std::string>> record(Renderer& renderer, const Project& project, Assets& assets, LookCache& looks, LightLibrary& lights,
-                                        const RecordRequest& request, const RecordControl& control = {});
+                                        const RecordRequest& request, const Work& work = {});
 
 } // namespace hue

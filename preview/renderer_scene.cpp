@@ -153,7 +153,7 @@ View Renderer::Impl::viewOf(const DressedSpecimen& specimen, const RenderSetting
     v.fromClip = inverse4(v.clip);
 
     if (s.lightFile) v.light = *s.lightFile;
-    else if (const LightDef* def = findLight(s.light)) v.light = {def->id, def->sun, prefiltered(*def), {}};
+    else if (const LightDef* def = findLight(s.light)) v.light = {def->id, def->sun, prefiltered(*def), {}, {}};
     v.turn[0] = std::cos(s.rotation * degree);
     v.turn[1] = std::sin(s.rotation * degree);
     const Rgb& sun = v.light.sun.direction;

@@ -44,7 +44,7 @@ void LineupView::fillMeshMenu(QMenu* menu, size_t index) {
     }
     menu->addSeparator();
     menu->addAction(tr("Bring in a file"), this, [this, set] {
-        const QString file = QFileDialog::getOpenFileName(this, tr("Bring in a mesh"), {}, tr("Meshes (*.glb *.gltf)"));
+        const QString file = QFileDialog::getOpenFileName(this, tr("Bring in a mesh"), {}, meshFilter());
         if (!file.isEmpty()) importMesh(m_session, file, set);
     });
 }

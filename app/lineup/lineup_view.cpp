@@ -5,6 +5,7 @@
 #include "app/parts/theme.h"
 #include "app/session/drops.h"
 #include "core/edits/edits.h"
+#include "core/image_files/image_file.h"
 #include "core/mesh/things.h"
 #include "core/surface/channels.h"
 
@@ -32,7 +33,7 @@ QString listed(const Value& v) {
 
 } // namespace
 
-LineupView::LineupView(Session& session, PictureService& pictures, QWidget* parent)
+LineupView::LineupView(Session& session, PictureService& pictures, Commands& commands, QWidget* parent)
     : QWidget(parent), m_session(session), m_pictures(pictures) {
     setAccessibleName(tr("Lineup"));
     auto* column = new QVBoxLayout(this);
@@ -53,7 +54,8 @@ LineupView::LineupView(Session& session, PictureService& pictures, QWidget* pare
         head->addWidget(b);
         return b;
     };
-    m_viewButton = button(tr("View"), tr("What all specimens show (F7 for the next)"));
+    m_viewButton = button(tr("View"), {});
+    commands.explain(m_viewButton, "lineup.next-view", tr("What all specimens show; the key leads to the next"));
     m_viewButton->setObjectName("viewButton");
     m_viewButton->setPopupMode(QToolButton::InstantPopup);
     auto* viewMenu = new QMenu(m_viewButton);
@@ -71,7 +73,9 @@ LineupView::LineupView(Session& session, PictureService& pictures, QWidget* pare
         m_scenePanel->move(m_lightButton->mapToGlobal(QPoint(0, m_lightButton->height())));
         m_scenePanel->show();
     });
-    m_yardstickButton = button(tr("Yardstick"), tr("Compare with another specimen, an instance, a map set or a picture (F6 on or off)"));
+    m_yardstickButton = button(tr("Yardstick"), {});
+    commands.explain(m_yardstickButton, "lineup.yardstick",
+                     tr("Compare with another specimen, an instance, a map set or a picture; the key turns it on or off"));
     m_yardstickButton->setObjectName("yardstickButton");
     connect(m_yardstickButton, &QToolButton::clicked, this, [this] {
         m_yardstickPanel->refresh();
@@ -84,7 +88,8 @@ LineupView::LineupView(Session& session, PictureService& pictures, QWidget* pare
         auto* b = button(name, tr("Stand-off of the shared orbit"));
         connect(b, &QToolButton::clicked, this, [this, f = factor] { change([&](Lineup& l) { l.orbit.standOff = f; }); });
     }
-    auto* fillButton = button(tr("fill"), tr("The chosen specimen fills the lineup, or all return (Ctrl+Enter)"));
+    auto* fillButton = button(tr("fill"), {});
+    commands.explain(fillButton, "lineup.fill", tr("The chosen specimen fills the window, or all return"));
     connect(fillButton, &QToolButton::clicked, this, [this] { fill(m_filled >= 0 ? -1 : int(current())); });
     auto* record = button(tr("record"), tr("Record the loop to pictures, an animated picture or a sheet"));
     connect(record, &QToolButton::clicked, this, &LineupView::recordWanted);
@@ -92,22 +97,33 @@ LineupView::LineupView(Session& session, PictureService& pictures, QWidget* pare
     m_add->setAccessibleName(tr("Add a specimen"));
     connect(m_add, &QToolButton::clicked, this, &LineupView::addSpecimen);
     column->addWidget(m_head);
-    auto* body = new QWidget;
-    m_row = new QHBoxLayout(body);
+    m_body = new QWidget;
+    m_row = new QHBoxLayout(m_body);
     m_row->setContentsMargins(0, 0, 0, 0);
     m_row->setSpacing(2);
-    column->addWidget(body, 1);
+    column->addWidget(m_body, 1);
     m_scenePanel = new ScenePanel(session, *this);
     m_yardstickPanel = new YardstickPanel(session, *this);
 
     m_seamTimer.setSingleShot(true);
     connect(&m_seamTimer, &QTimer::timeout, this, [this] {
         for (SpecimenView* v : m_views)
-            if (v->animated()) return m_pictures.measureSeam(m_session.snapshot(), QSize(160, 100));
+            if (v->animated()) return m_pictures.measureSeam(m_session.files(), m_session.snapshot(), QSize(160, 100));
     });
-    connect(&session, &Session::changed, this, &LineupView::refresh);
+    connect(&session, &Session::changed, this, [this](Changes what) {
+        if (what.only(Change::Board)) return;
+        if (what.only(Change::Camera)) {
+            refreshHead();
+            requestAll(false);
+        } else {
+            refresh();
+        }
+    });
+    connect(&session, &Session::projectOpened, this, [this] {
+        m_pictures.forget();
+        for (SpecimenView* view : m_views) view->clear();
+    });
     connect(&session, &Session::timeChanged, this, [this] { requestAll(true); });
-    connect(&pictures, &PictureService::lightReady, this, [this] { requestAll(false); });
     connect(&pictures, &PictureService::ready, this, [this](int place, const FinishedPicture& picture) {
         SpecimenView* view = specimen(size_t(place));
         if (!view) return;
@@ -219,6 +235,15 @@ void LineupView::fill(int index) {
     requestAll(false);
 }
 
+void LineupView::setFolded(bool folded) {
+    if (folded) fill(-1);
+    m_folded = folded;
+    m_body->setVisible(!folded);
+    setMinimumHeight(folded ? m_head->height() : 0);
+    setMaximumHeight(folded ? m_head->height() : QWIDGETSIZE_MAX);
+    if (!folded) requestAll(false);
+}
+
 void LineupView::pickColor(std::function<void(const Value&)> take) {
     m_take = std::move(take);
     for (SpecimenView* v : m_views) v->setPicking(bool(m_take));
@@ -295,6 +320,11 @@ void LineupView::refresh() {
         m_views.back()->deleteLater();
         m_views.pop_back();
     }
+    // One that was taken away moves the others up; the picture of one is not shown for another.
+    if (m_shown.size() != specimens.size())
+        for (size_t i = 0; i < m_views.size(); ++i)
+            if (i >= m_shown.size() || !(m_shown[i] == specimens[i])) m_views[i]->clear();
+    m_shown = specimens;
     while (m_views.size() < wanted) {
         auto* view = new SpecimenView(m_session, m_views.size(), this);
         m_row->addWidget(view, 1);
@@ -412,7 +442,7 @@ void LineupView::pasteDropped(size_t index, const QMimeData* mime, const QPoint&
     for (const QUrl& url : mime->urls()) {
         const QString file = url.toLocalFile(), suffix = QFileInfo(file).suffix().toLower();
         if (suffix == "hdr") {
-            changeByEdit(tr("change light"), [&](Lineup& l) { l.light = file.toStdString(); });
+            changeByEdit(tr("change light"), [&](Lineup& l) { l.light = m_session.assets().stored(file.toStdString()); });
             continue;
         }
         if (suffix != "glb" && suffix != "gltf") {
@@ -432,8 +462,7 @@ bool LineupView::dropMapSet(size_t index, const QMimeData* mime) {
     // Two and more pictures at once are a map set: they become a master that shows them as they are.
     QStringList files;
     for (const QUrl& url : mime->urls())
-        if (QStringList{"png", "jpg", "jpeg", "tga", "tif", "tiff", "exr"}.contains(QFileInfo(url.toLocalFile()).suffix().toLower()))
-            files << url.toLocalFile();
+        if (isImageFile(url.toLocalFile().toStdString())) files << url.toLocalFile();
     if (files.size() < 2) return false;
     std::array<Id, 4> maps;
     for (const QString& file : files) {
@@ -465,20 +494,16 @@ void LineupView::wearUnder(size_t index, const QPoint& at, const Id& worn) {
 PictureRequest LineupView::requestFor(size_t index, bool moving) {
     const Project& p = m_session.project();
     PictureRequest r;
+    r.files = m_session.files();
     r.snapshot = m_session.snapshot();
     r.index = index;
     r.specimen = p.lineup.specimens[index];
     r.time = m_session.time();
-    QPointer<PictureService> pictures(&m_pictures);
-    std::string problem;
-    r.settings = settingsFor(
-        p, r.specimen, m_session.lights(), m_session.assets().folder(), false,
-        [pictures] {
-            if (pictures) QMetaObject::invokeMethod(pictures, "lightReady", Qt::QueuedConnection);
-        },
-        &problem);
+    r.settings = settingsFor(p, r.specimen, m_session.lights(), m_session.assets().folder(), false);
+    const ReadyLight& light = *r.settings.lightFile;
+    if (!light.unread.empty()) m_session.readLightSoon(light.unread);
     // Once, not with every frame.
-    if (std::exchange(m_lightProblem, problem) != problem && !problem.empty()) m_session.say(text(problem));
+    if (std::exchange(m_lightProblem, light.problem) != light.problem && !light.problem.empty()) m_session.say(text(light.problem));
     const QSize size = m_views[index]->pictureSize();
     r.settings.width = std::max(1, size.width());
     r.settings.height = std::max(1, size.height());
@@ -493,7 +518,7 @@ void LineupView::requestAll(bool onlyAnimated) {
     const bool moving = m_session.playing() || QApplication::mouseButtons() != Qt::NoButton;
     for (size_t i = 0; i < m_views.size() && i < p.lineup.specimens.size(); ++i) {
         SpecimenView* view = m_views[i];
-        if (!view->isVisibleTo(this) && m_filled >= 0) continue;
+        if (m_folded || (!view->isVisibleTo(this) && m_filled >= 0)) continue;
         if ((onlyAnimated && !view->animated()) || view->pictureSize().width() < 8 || view->pictureSize().height() < 8) {
             view->update();
             continue;

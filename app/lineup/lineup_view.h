@@ -1,6 +1,7 @@
 #pragma once
 // The strip of live pictures: one to six specimens, and above them what they all share.
 #include "app/lineup/specimen_view.h"
+#include "app/parts/commands.h"
 
 #include <QPointer>
 
@@ -18,7 +19,7 @@ class LineupView : public QWidget {
     Q_OBJECT
 
   public:
-    LineupView(Session& session, PictureService& pictures, QWidget* parent = nullptr);
+    LineupView(Session& session, PictureService& pictures, Commands& commands, QWidget* parent = nullptr);
     SpecimenView* specimen(size_t index) const { return index < m_views.size() ? m_views[index] : nullptr; }
     size_t count() const { return m_views.size(); }
     void setView(const QString& key);
@@ -30,6 +31,9 @@ class LineupView : public QWidget {
     /// One specimen takes the whole lineup, or all stand side by side again.
     void fill(int index);
     int filled() const { return m_filled; }
+    /// Only the row of buttons stays.
+    void setFolded(bool folded);
+    bool folded() const { return m_folded; }
     /// The specimen that keys and commands mean.
     size_t current() const;
     /// The next click on a specimen takes its unlit color.
@@ -78,6 +82,7 @@ class LineupView : public QWidget {
     ScenePanel* m_scenePanel;
     YardstickPanel* m_yardstickPanel;
     std::vector<SpecimenView*> m_views;
+    std::vector<Specimen> m_shown; ///< what the views stand for
     std::function<void(const Value&)> m_take;
     QPointer<class QShortcut> m_keepColor; ///< ends the choice of a color
     std::optional<std::pair<size_t, Id>> m_pendingWear;
@@ -85,6 +90,8 @@ class LineupView : public QWidget {
     QTimer m_seamTimer;
     std::string m_lightProblem; ///< said already
     int m_filled = -1;
+    bool m_folded = false;
+    QWidget* m_body;
 };
 
 } // namespace hue

@@ -18,7 +18,7 @@ PictureView viewOf(const RenderedPicture& p) { return {p.width, p.height, p.rgba
 
 } // namespace
 
-PictureService::PictureService(Session& session) : m_session(session), m_thread([this] { run(); }) {}
+PictureService::PictureService() : m_thread([this] { run(); }) {}
 
 PictureService::~PictureService() {
     {
@@ -47,12 +47,21 @@ void PictureService::probe(int place, PictureRequest request, int x, int y) {
     m_wake.notify_all();
 }
 
-void PictureService::measureSeam(Snapshot snapshot, QSize size) {
+void PictureService::measureSeam(ProjectFilesPtr files, Snapshot snapshot, QSize size) {
     {
         const std::lock_guard lock(m_mutex);
-        m_seam = SeamWish{std::move(snapshot), size};
+        m_seam = SeamWish{std::move(files), std::move(snapshot), size};
     }
     m_wake.notify_all();
+}
+
+void PictureService::forget() {
+    const std::lock_guard lock(m_mutex);
+    m_requests.clear();
+    m_unlinked.clear();
+    m_toRefine.clear();
+    m_probe.reset();
+    m_seam.reset();
 }
 
 void PictureService::run() {
@@ -126,10 +135,13 @@ void PictureService::run() {
 }
 
 void PictureService::draw(Renderer& renderer, int place, PictureRequest& request, bool fine) {
+    // Held here, since the request may be passed on.
+    const ProjectFilesPtr held = request.files;
+    ProjectFiles& files = *held;
     QElapsedTimer clock;
     clock.start();
-    const DressedSpecimen dressed = dress(*request.snapshot, m_session.assets(), m_session.looks(), request.specimen, request.time,
-                                          dressFor(*request.snapshot, request.settings));
+    const DressedSpecimen dressed =
+        dress(*request.snapshot, files.assets, files.looks, request.specimen, request.time, dressFor(*request.snapshot, request.settings));
     FinishedPicture out;
     out.serial = request.serial;
     out.animated = dressed.moves();
@@ -174,11 +186,10 @@ void PictureService::draw(Renderer& renderer, int place, PictureRequest& request
     out.encoded = view == "unlit" || (channel && channel->meaning == Meaning::Color);
     for (const DressedSlot& slot : dressed.slots) out.encoded = out.encoded || (view == "wire" && slot.look->valueIsColor);
     if (view == "uv0" || view == "uv1")
-        out.density = m_session.looks().density(m_session.assets().mesh(*request.snapshot, request.specimen.mesh), view == "uv1");
+        out.density = files.looks.density(files.assets.mesh(*request.snapshot, request.specimen.mesh), view == "uv1");
     out.problem = QString::fromStdString(dressed.problem);
     if (request.yardstick) {
-        const auto other =
-            yardstickPicture(renderer, *request.snapshot, m_session.assets(), m_session.looks(), request.index, settings, request.time);
+        const auto other = yardstickPicture(renderer, *request.snapshot, files.assets, files.looks, request.index, settings, request.time);
         if (!other) {
             if (other.error().code != "render.not-yet") out.problem = QString::fromStdString(other.error().sentence);
         } else if (*other) {
@@ -198,8 +209,8 @@ void PictureService::draw(Renderer& renderer, int place, PictureRequest& request
 
 void PictureService::answer(Renderer& renderer, const ProbeWish& wish) {
     const PictureRequest& r = wish.request;
-    const DressedSpecimen dressed =
-        dress(*r.snapshot, m_session.assets(), m_session.looks(), r.specimen, r.time, dressFor(*r.snapshot, r.settings));
+    ProjectFiles& files = *r.files;
+    const DressedSpecimen dressed = dress(*r.snapshot, files.assets, files.looks, r.specimen, r.time, dressFor(*r.snapshot, r.settings));
     for (const DressedSlot& slot : dressed.slots)
         if (!slot.look->ok) return;
     Q_EMIT probed(wish.place, wish.x, wish.y, renderer.probe(dressed, r.settings, wish.x, wish.y));
@@ -207,14 +218,15 @@ void PictureService::answer(Renderer& renderer, const ProbeWish& wish) {
 
 void PictureService::measure(Renderer& renderer, const SeamWish& wish) {
     const Project& p = *wish.snapshot;
+    ProjectFiles& files = *wish.files;
     float worst = 0;
     for (const Specimen& specimen : p.lineup.specimens) {
-        RenderSettings settings = settingsFor(p, specimen, m_session.lights(), m_session.assets().folder(), false);
+        RenderSettings settings = settingsFor(p, specimen, files.lights, files.assets.folder(), false);
         settings.width = wish.size.width();
         settings.height = wish.size.height();
         std::optional<RenderedPicture> frames[2];
         for (int end = 0; end < 2; ++end) {
-            const DressedSpecimen dressed = dress(p, m_session.assets(), m_session.looks(), specimen, end ? double(p.loopSeconds) : 0.0);
+            const DressedSpecimen dressed = dress(p, files.assets, files.looks, specimen, end ? double(p.loopSeconds) : 0.0);
             if (!dressed.moves()) break;
             if (auto picture = renderer.render(dressed, settings)) frames[end] = std::move(*picture);
         }

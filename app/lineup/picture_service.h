@@ -13,6 +13,7 @@
 namespace hue {
 
 struct PictureRequest {
+    ProjectFilesPtr files;
     Snapshot snapshot;
     size_t index = 0; ///< of the specimen in the lineup
     Specimen specimen;
@@ -42,22 +43,22 @@ class PictureService : public QObject {
     Q_OBJECT
 
   public:
-    explicit PictureService(Session& session);
+    PictureService();
     ~PictureService() override;
     /// The newest request of a place in the lineup replaces older ones. After a short rest it is drawn finely.
     void request(int place, PictureRequest request);
     /// Exact values under a pixel; the newest wish replaces older ones.
     void probe(int place, PictureRequest request, int x, int y);
     /// How much the first and the last frame of the loop differ (mean CIEDE2000 of the specimens that move).
-    void measureSeam(Snapshot snapshot, QSize size);
+    void measureSeam(ProjectFilesPtr files, Snapshot snapshot, QSize size);
+    /// What was asked for of another project is not drawn any more, and its files are let go.
+    void forget();
     int links() const { return m_links; }
 
   Q_SIGNALS:
     void ready(int place, const hue::FinishedPicture& picture);
     void probed(int place, int x, int y, const hue::Probe& probe);
     void seamMeasured(float difference);
-    /// A light's file has been read.
-    void lightReady();
 
   private:
     struct ProbeWish {
@@ -65,6 +66,7 @@ class PictureService : public QObject {
         PictureRequest request;
     };
     struct SeamWish {
+        ProjectFilesPtr files;
         Snapshot snapshot;
         QSize size;
     };
@@ -73,7 +75,6 @@ class PictureService : public QObject {
     void answer(Renderer& renderer, const ProbeWish& wish);
     void measure(Renderer& renderer, const SeamWish& wish);
 
-    Session& m_session;
     std::mutex m_mutex;
     std::condition_variable m_wake;
     std::map<int, PictureRequest> m_requests;

@@ -56,7 +56,7 @@ RecordDialog::RecordDialog(Session& session, size_t specimen, QSize size, QWidge
     m_button = new QPushButton(tr("Record"));
     form->addRow(m_button);
     connect(m_button, &QPushButton::clicked, this, [this] {
-        if (running()) m_cancelled = true;
+        if (running()) m_session.runner().cancel(this, "record");
         else choosePath();
     });
     for (QDoubleSpinBox* b : {m_from, m_to, m_rate}) connect(b, &QDoubleSpinBox::valueChanged, this, &RecordDialog::refresh);
@@ -66,10 +66,7 @@ RecordDialog::RecordDialog(Session& session, size_t specimen, QSize size, QWidge
     refresh();
 }
 
-RecordDialog::~RecordDialog() {
-    m_cancelled = true;
-    if (m_thread.joinable()) m_thread.join();
-}
+bool RecordDialog::running() const { return m_session.runner().running(this, "record"); }
 
 RecordRequest RecordDialog::request() const {
     RecordRequest r;
@@ -102,37 +99,36 @@ void RecordDialog::choosePath() {
 void RecordDialog::start(const QString& path) {
     RecordRequest r = request();
     r.path = path.toStdString();
-    m_cancelled = false;
     m_progress->setValue(0);
     m_progress->show();
     m_button->setText(tr("Cancel"));
-    m_thread = std::thread([this, r, snapshot = m_session.snapshot()] {
-        auto done = [this](bool good, const QString& words) {
-            QMetaObject::invokeMethod(this, [this, good, words] {
-                m_thread.join();
-                m_progress->hide();
-                m_button->setText(tr("Record"));
-                m_session.say(words);
-                m_summary->setText(words);
-                Q_EMIT finished(good, words);
-            });
-        };
-        auto context = EglContext::create();
-        if (!context) return done(false, QString::fromStdString(context.error().sentence));
-        (*context)->makeCurrent();
-        auto renderer = std::make_unique<Renderer>();
-        RecordControl control;
-        control.cancelled = &m_cancelled;
-        control.progress = [this](float share) {
-            QMetaObject::invokeMethod(this, [this, share] { m_progress->setValue(int(share * 1000)); });
-        };
-        const auto files = record(*renderer, *snapshot, m_session.assets(), m_session.looks(), m_session.lights(), r, control);
-        renderer.reset();
-        (*context)->release();
-        if (!files) return done(false, QString::fromStdString(files.error().sentence));
-        done(true, files->size() == 1 ? tr("Recorded %1.").arg(QString::fromStdString(files->front()))
-                                      : tr("Recorded %1 pictures to %2.").arg(files->size()).arg(QString::fromStdString(r.path.string())));
-    });
+    m_session.runner().run(
+        {.owner = this,
+         .kind = "record",
+         .pace = Pace::Long,
+         .outlives = true,
+         .progress = [this](float share) { m_progress->setValue(int(share * 1000)); }},
+        [r, snapshot = m_session.snapshot(), files = m_session.files()](const Work& work) -> Result<std::vector<std::string>> {
+            auto context = EglContext::create();
+            if (!context) return context.error();
+            (*context)->makeCurrent();
+            auto renderer = std::make_unique<Renderer>();
+            auto written = record(*renderer, *snapshot, files->assets, files->looks, files->lights, r, work);
+            renderer.reset();
+            (*context)->release();
+            return written;
+        },
+        [this, r](const Result<std::vector<std::string>>& files) {
+            m_progress->hide();
+            m_button->setText(tr("Record"));
+            const QString words = !files ? QString::fromStdString(files.error().sentence)
+                                  : files->size() == 1
+                                      ? tr("Recorded %1.").arg(QString::fromStdString(files->front()))
+                                      : tr("Recorded %1 pictures to %2.").arg(files->size()).arg(QString::fromStdString(r.path.string()));
+            m_session.say(words);
+            m_summary->setText(words);
+            Q_EMIT finished(bool(files), words);
+        });
 }
 
 } // namespace hue

@@ -4,7 +4,6 @@
 #include "preview/recorder.h"
 
 #include <QDialog>
-#include <thread>
 
 class QComboBox;
 class QDoubleSpinBox;
@@ -20,10 +19,9 @@ class RecordDialog : public QDialog {
 
   public:
     RecordDialog(Session& session, size_t specimen, QSize size, QWidget* parent);
-    ~RecordDialog() override;
     /// Starts into a file or folder, without asking for it.
     void start(const QString& path);
-    bool running() const { return m_thread.joinable(); }
+    bool running() const;
     QComboBox* kindBox() const { return m_kind; }
     QComboBox* whatBox() const { return m_what; }
     QDoubleSpinBox* rate() const { return m_rate; }
@@ -46,8 +44,6 @@ class RecordDialog : public QDialog {
     QLabel* m_summary;
     QProgressBar* m_progress;
     QPushButton* m_button;
-    std::atomic<bool> m_cancelled = false;
-    std::thread m_thread;
 };
 
 } // namespace hue

@@ -82,9 +82,9 @@ ScenePanel::ScenePanel(Session& session, LineupView& lineup) : QFrame(&lineup, Q
     connect(m_backdrop, &QComboBox::activated, this, [this] {
         m_lineup.changeByEdit(tr("change backdrop"), [&](Lineup& l) { l.backdrop = m_backdrop->currentData().toString().toStdString(); });
     });
-    // Closed, it has nothing to follow: every turn of the orbit is a change too.
-    connect(&session, &Session::changed, this, [this] {
-        if (isVisible()) refresh();
+    // Closed, it has nothing to follow.
+    connect(&session, &Session::changed, this, [this](Changes what) {
+        if (isVisible() && what.any(Change::Lineup | Change::Camera | Change::Names | Change::Maps)) refresh();
     });
     refresh();
 }
@@ -95,8 +95,7 @@ void ScenePanel::chooseLight(int) {
         hide();
         id = QFileDialog::getOpenFileName(&m_lineup, tr("Bring in a light"), {}, tr("Surroundings (*.hdr *.exr)"));
         if (id.isEmpty()) return refresh();
-        const std::filesystem::path path = id.toStdString();
-        if (!m_session.file().isEmpty()) id = QString::fromStdString(path.lexically_relative(m_session.assets().folder()).generic_string());
+        id = QString::fromStdString(m_session.assets().stored(id.toStdString()));
     }
     m_lineup.changeByEdit(tr("change light"), [&](Lineup& l) { l.light = id.toStdString(); });
 }

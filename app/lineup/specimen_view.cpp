@@ -48,7 +48,7 @@ QSize SpecimenView::pictureSize() const { return {beside() ? (width() - 2) / 2 :
 QRect SpecimenView::pictureRect() const { return {QPoint(0, 0), pictureSize()}; }
 
 void SpecimenView::show(const FinishedPicture& picture) {
-    if (picture.serial < m_serial) return;
+    if (picture.serial < std::max(m_serial, m_least)) return;
     m_serial = picture.serial;
     // With a problem the last good picture stays, marked.
     if (!picture.picture.isNull()) {
@@ -64,6 +64,23 @@ void SpecimenView::show(const FinishedPicture& picture) {
     m_problem = picture.problem;
     m_updating = m_updating && m_serial < m_expected;
     update();
+}
+
+void SpecimenView::clear() {
+    m_shown = {};
+    m_problem.clear();
+    m_readout.clear();
+    m_least = m_expected + 1;
+    update();
+}
+
+QRect SpecimenView::placeOf(const QImage& picture, const QRect& place) {
+    const QSize fitted = picture.size().scaled(place.size(), Qt::KeepAspectRatio);
+    // Pictures with fewer pixels differ by the rounding of their sides.
+    if (std::abs(fitted.width() - place.width()) <= place.width() / 40 + 2 &&
+        std::abs(fitted.height() - place.height()) <= place.height() / 40 + 2)
+        return place;
+    return {place.center() - QPoint(fitted.width() / 2 - 1, fitted.height() / 2 - 1), fitted};
 }
 
 void SpecimenView::expect(quint64 serial, bool visibly) {
@@ -96,7 +113,7 @@ void SpecimenView::paintPicture(QPainter& p) const {
     p.setRenderHint(QPainter::SmoothPixmapTransform);
     const Yardstick* y = yardstick();
     if (!y || m_shown.yardstick.isNull()) {
-        p.drawImage(own, m_shown.picture);
+        p.drawImage(placeOf(m_shown.picture, own), m_shown.picture);
         return;
     }
     auto label = [&](const QRect& at, Qt::Alignment side, const QString& words) {
@@ -107,18 +124,18 @@ void SpecimenView::paintPicture(QPainter& p) const {
     switch (y->show) {
     case Yardstick::Show::Beside: {
         const QRect other(own.width() + 2, 0, width() - own.width() - 2, own.height());
-        p.drawImage(own, m_shown.picture);
-        p.drawImage(other, m_shown.yardstick);
+        p.drawImage(placeOf(m_shown.picture, own), m_shown.picture);
+        p.drawImage(placeOf(m_shown.yardstick, other), m_shown.yardstick);
         p.fillRect(own.width(), 0, 2, own.height(), t.window);
         label(other, Qt::AlignRight, tr("yardstick"));
         break;
     }
     case Yardstick::Show::Split: {
         const int x = int(std::lround(y->split * float(own.width())));
-        p.drawImage(own, m_shown.picture);
+        p.drawImage(placeOf(m_shown.picture, own), m_shown.picture);
         p.save();
         p.setClipRect(QRect(x, 0, own.width() - x, own.height()));
-        p.drawImage(own, m_shown.yardstick);
+        p.drawImage(placeOf(m_shown.yardstick, own), m_shown.yardstick);
         p.restore();
         p.fillRect(x - 1, 0, 2, own.height(), t.card);
         p.fillRect(x, 0, 1, own.height(), t.ink);
@@ -130,7 +147,7 @@ void SpecimenView::paintPicture(QPainter& p) const {
         break;
     }
     case Yardstick::Show::Difference:
-        p.drawImage(own, m_shown.difference.isNull() ? m_shown.picture : m_shown.difference);
+        p.drawImage(placeOf(m_shown.picture, own), m_shown.difference.isNull() ? m_shown.picture : m_shown.difference);
         label(own, Qt::AlignRight, tr("difference x %1").arg(double(y->gain), 0, 'g', 3));
         break;
     }

@@ -16,6 +16,8 @@ class SpecimenView : public QWidget {
     SpecimenView(Session& session, size_t index, QWidget* parent);
     /// Pictures of older requests than one that was shown are passed over.
     void show(const FinishedPicture& picture);
+    /// Nothing is shown until a picture comes that is asked for from now on.
+    void clear();
     /// A picture of a newer state is on its way; `visibly`: the mark *updating* should say so.
     void expect(quint64 serial, bool visibly);
     const QImage& picture() const { return m_shown.picture; }
@@ -71,6 +73,8 @@ class SpecimenView : public QWidget {
     bool beside() const;
     const Yardstick* yardstick() const;
     void paintPicture(QPainter& p) const;
+    /// Where a picture lies in a place: all of it, or the middle where it was made for other proportions.
+    static QRect placeOf(const QImage& picture, const QRect& place);
     void paintFoot(QPainter& p) const;
     void paintNumbers(QPainter& p) const;
 
@@ -81,6 +85,7 @@ class SpecimenView : public QWidget {
     QPointF m_last;
     bool m_updating = false, m_splitting = false, m_picking = false;
     quint64 m_serial = 0, m_expected = 0;
+    quint64 m_least = 0; ///< pictures of older requests are of something else
     int m_frames = 0;
 };
 

@@ -3,6 +3,7 @@
 #include "app/lineup/lineup_view.h"
 #include "app/parts/fields.h"
 #include "app/parts/theme.h"
+#include "app/session/drops.h"
 
 #include <QComboBox>
 #include <QFileDialog>
@@ -101,9 +102,9 @@ YardstickPanel::YardstickPanel(Session& session, LineupView& lineup) : QFrame(&l
     });
     connect(m_gain, &ValueField::edited, this,
             [this](const Value& v) { m_lineup.change([&](Lineup& l) { l.yardstick.gain = std::clamp(v[0], 0.1f, 100.f); }); });
-    // Closed, it has nothing to follow: every turn of the orbit is a change too.
-    connect(&session, &Session::changed, this, [this] {
-        if (isVisible()) refresh();
+    // Closed, it has nothing to follow.
+    connect(&session, &Session::changed, this, [this](Changes what) {
+        if (isVisible() && what.any(Change::Lineup | Change::Camera | Change::Names | Change::Maps)) refresh();
     });
     refresh();
 }
@@ -117,11 +118,10 @@ void YardstickPanel::choose(int index) {
     y.maps = now.maps;
     if (y.what == Yardstick::What::Picture && y.picture.empty()) {
         hide();
-        const QString file = QFileDialog::getOpenFileName(&m_lineup, tr("A photograph or a saved picture"), {},
-                                                          tr("Pictures (*.png *.jpg *.jpeg *.tif *.tiff *.exr *.hdr)"));
+        const QString file = QFileDialog::getOpenFileName(&m_lineup, tr("A photograph or a saved picture"), {}, imageFilter());
         if (file.isEmpty()) return refresh();
         const std::filesystem::path path = file.toStdString();
-        y.picture = m_session.file().isEmpty() ? path.string() : path.lexically_relative(m_session.assets().folder()).generic_string();
+        y.picture = m_session.assets().stored(path);
     }
     m_lineup.changeByEdit(tr("change yardstick"), [&](Lineup& l) { l.yardstick = y; });
 }

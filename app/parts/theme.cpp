@@ -24,7 +24,7 @@ const Theme kPlaster{"Plaster",
                      grey(0x50),
                      grey(0xA6),
                      grey(0x77),
-                     QColor(0x7A, 0x4F, 0x00),
+                     QColor(0x6E, 0x47, 0x00),
                      QColor(0xA0, 0x14, 0x0C)};
 const Theme kGraphite{"Graphite",
                       grey(0x2B),
@@ -37,7 +37,7 @@ const Theme kGraphite{"Graphite",
                       grey(0x60),
                       grey(0x77),
                       QColor(0xF0, 0xB8, 0x4A),
-                      QColor(0xFF, 0x8A, 0x80)};
+                      QColor(0xFF, 0x9C, 0x94)};
 
 Theme current = kPlaster;
 

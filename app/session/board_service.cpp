@@ -1,11 +1,9 @@
 #include "app/session/board_service.h"
 
 #include "core/base/diagnostic.h"
-#include "core/make/bake.h"
 #include "core/project/frame_inputs.h"
 #include "core/surface/channels.h"
 
-#include <QThreadPool>
 #include <cmath>
 
 namespace hue {
@@ -112,26 +110,25 @@ BoardFacts boardFacts(const Snapshot& snapshot, const Id& masterId, const Id& wo
     return out;
 }
 
-BoardService::BoardService(Session& session) : QObject(&session), m_session(session), m_facts(std::make_shared<BoardFacts>()) {}
-BoardService::~BoardService() { QThreadPool::globalInstance()->waitForDone(); }
-
-void BoardService::refresh() {
-    if (m_busy) m_again = true;
-    else start();
+BoardService::BoardService(Session& session) : QObject(&session), m_session(session), m_facts(std::make_shared<BoardFacts>()) {
+    constexpr Changes kHeard = Change::Graph | Change::Values | Change::Surface | Change::Maps | Change::Files;
+    connect(&session, &Session::changed, this, [this](Changes what) {
+        if (what.any(kHeard)) refresh();
+    });
+    connect(&session, &Session::masterShown, this, &BoardService::refresh);
+    connect(&session, &Session::targetChanged, this, &BoardService::refresh);
 }
 
-void BoardService::start() {
-    m_busy = true;
-    m_again = false;
-    QThreadPool::globalInstance()->start(
-        [this, snapshot = m_session.snapshot(), master = m_session.masterId(), worn = m_session.target(), time = m_session.time()] {
-            auto facts = std::make_shared<BoardFacts>(boardFacts(snapshot, master, worn, m_session.assets(), time, kSwatch));
-            QMetaObject::invokeMethod(this, [this, facts] {
-                m_facts = facts;
-                m_busy = false;
-                Q_EMIT factsChanged();
-                if (m_again) start();
-            });
+void BoardService::refresh() {
+    m_session.runner().run(
+        {.owner = this, .kind = "board", .newer = Newer::Waits, .priority = 5},
+        [files = m_session.files(), snapshot = m_session.snapshot(), master = m_session.masterId(), worn = m_session.target(),
+         time = m_session.time()](const Work&) {
+            return std::make_shared<BoardFacts>(boardFacts(snapshot, master, worn, files->assets, time, kSwatch));
+        },
+        [this](BoardFactsPtr facts) {
+            m_facts = std::move(facts);
+            Q_EMIT factsChanged();
         });
 }
 

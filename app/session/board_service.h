@@ -26,21 +26,19 @@ class BoardService : public QObject {
 
   public:
     explicit BoardService(Session& session);
-    ~BoardService() override;
     BoardFactsPtr facts() const { return m_facts; }
     /// Asks anew for the session's master, target and time; requests while busy become one.
     void refresh();
+    /// The facts are those of the present state; nothing is on its way.
+    bool settled() const { return !m_session.runner().running(this, "board"); }
     static constexpr int kSwatch = 40;
 
   Q_SIGNALS:
     void factsChanged();
 
   private:
-    void start();
-
     Session& m_session;
     BoardFactsPtr m_facts;
-    bool m_busy = false, m_again = false;
 };
 
 /// Computes the facts; any thread. Swatches show U, V from the top left, on a dome that faces the eye.

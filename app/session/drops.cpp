@@ -8,46 +8,47 @@
 
 #include <QDir>
 #include <QFileInfo>
-#include <QPointer>
 #include <QRegularExpression>
-#include <QThreadPool>
 
 namespace hue {
+
+QString imageFilter() {
+    QStringList patterns;
+    for (const std::string_view suffix : imageSuffixes()) patterns << "*" + QString::fromUtf8(suffix.data(), qsizetype(suffix.size()));
+    return QObject::tr("Images (%1)").arg(patterns.join(' '));
+}
+
+QString meshFilter() { return QObject::tr("Meshes (*.glb *.gltf)"); }
 
 void importMesh(Session& session, const QString& file, const std::function<void(const Id&)>& done) {
     const QFileInfo info(file);
     const std::filesystem::path path = info.absoluteFilePath().toStdString();
     session.say(QObject::tr("Reading %1.").arg(info.fileName()));
-    QPointer<Session> alive(&session);
     // A large mesh takes seconds to read; the window goes on.
-    QThreadPool::globalInstance()->start([alive, path, done, name = info.completeBaseName().replace('_', ' ').toStdString()] {
-        auto mesh = std::make_shared<Result<Mesh>>(readMesh(path));
-        if (!alive) return;
-        QMetaObject::invokeMethod(alive, [alive, path, done, name, mesh] {
-            if (!alive) return;
-            if (!*mesh) return alive->say(QString::fromStdString(mesh->error().sentence));
+    session.runner().run(
+        {.owner = &session, .kind = {}}, [path](const Work&) { return std::make_shared<Result<Mesh>>(readMesh(path)); },
+        [&session, path, done, name = info.completeBaseName().replace('_', ' ').toStdString()](const std::shared_ptr<Result<Mesh>>& mesh) {
+            if (!*mesh) return session.say(QString::fromStdString(mesh->error().sentence));
             const size_t triangles = (**mesh).indices.size() / 3, slots_ = (**mesh).slots.size();
-            alive->assets().keep(path, std::make_shared<Mesh>(std::move(**mesh)));
-            std::string stored = path.string();
-            if (!alive->file().isEmpty()) stored = path.lexically_relative(alive->assets().folder()).generic_string();
+            session.assets().keep(path, std::make_shared<Mesh>(std::move(**mesh)));
             const Id id = newId('g');
-            if (!alive->apply(QObject::tr("bring in mesh"), [&](const Project& p) { return edit::addMesh(p, {id, name, stored, {}}); }))
+            if (!session.apply(QObject::tr("bring in mesh"), [&](const Project& p) {
+                    return edit::addMesh(p, {id, name, session.assets().stored(path), {}});
+                }))
                 return;
-            alive->say(QObject::tr("%1 was brought in: %2 triangles, %3.")
-                           .arg(QString::fromStdString(name))
-                           .arg(triangles)
-                           .arg(counted(int(slots_), QObject::tr("slot"), QObject::tr("slots"))));
+            session.say(QObject::tr("%1 was brought in: %2 triangles, %3.")
+                            .arg(QString::fromStdString(name))
+                            .arg(triangles)
+                            .arg(counted(int(slots_), QObject::tr("slot"), QObject::tr("slots"))));
             if (done) done(id);
         });
-    });
 }
 
 std::optional<Id> importFile(Session& session, const QString& file) {
     const QFileInfo info(file);
     const std::filesystem::path path = info.absoluteFilePath().toStdString();
     const QString suffix = info.suffix().toLower();
-    std::string stored = path.string();
-    if (!session.file().isEmpty()) stored = path.lexically_relative(session.assets().folder()).generic_string();
+    const std::string stored = session.assets().stored(path);
     std::string name = info.completeBaseName().replace('_', ' ').toStdString();
     if (suffix == "glb" || suffix == "gltf") {
         importMesh(session, file, {});

@@ -8,6 +8,10 @@ inline constexpr char kCardsMime[] = "application/x-huestack-cards";
 inline constexpr char kParameterMime[] = "application/x-huestack-parameter";
 inline constexpr char kWornMime[] = "application/x-huestack-worn"; ///< id of a master or instance
 
+/// For file dialogs: everything that can be read as a map, and pictures in general.
+QString imageFilter();
+QString meshFilter();
+
 /// Reads a glTF file in the background and brings it into the project; `done` gets its id. Says why not where it cannot.
 void importMesh(Session& session, const QString& file, const std::function<void(const Id&)>& done);
 /// Brings an image file (its id as a map) or a mesh (nothing, see importMesh) into the project; says why not where it cannot.

@@ -32,8 +32,6 @@ QImage imageOfScreen(const ScreenPicture& p) {
 }
 
 MapService::MapService(Session& session, QObject* parent) : QObject(parent), m_session(session) {
-    // One core is left to the pictures.
-    m_pool.setMaxThreadCount(std::max(1, QThread::idealThreadCount() - 1));
     m_settled.setSingleShot(true);
     m_settled.setInterval(350);
     connect(&m_settled, &QTimer::timeout, this, [this] {
@@ -41,8 +39,11 @@ MapService::MapService(Session& session, QObject* parent) : QObject(parent), m_s
         watchAll();
         remakeStale();
     });
-    connect(&session, &Session::changed, &m_settled, qOverload<>(&QTimer::start));
+    connect(&session, &Session::changed, this, [this](Changes what) {
+        if (what.any(Change::Maps | Change::Graph | Change::Values | Change::Files)) m_settled.start();
+    });
     connect(&session, &Session::fileChanged, &m_settled, qOverload<>(&QTimer::start));
+    connect(&session, &Session::projectOpened, this, &MapService::forgetProject);
     // Programs write files in several steps; what comes in a row is one change.
     m_reread.setSingleShot(true);
     m_reread.setInterval(250);
@@ -50,22 +51,42 @@ MapService::MapService(Session& session, QObject* parent) : QObject(parent), m_s
     m_told.setSingleShot(true);
     m_told.setInterval(120);
     connect(&m_told, &QTimer::timeout, this, &MapService::knowledgeChanged);
-    connect(&m_watcher, &QFileSystemWatcher::fileChanged, &m_reread, qOverload<>(&QTimer::start));
-    QPointer<MapService> self(this);
-    session.assets().library().setReady([self] {
-        QMetaObject::invokeMethod(qApp, [self] {
-            if (self) Q_EMIT self->m_session.changed();
-        });
+    connect(&m_watcher, &QFileSystemWatcher::fileChanged, this, [this](const QString& file) {
+        m_changedFiles.insert(file);
+        m_reread.start();
     });
+    forgetProject();
 }
 
-MapService::~MapService() {
-    m_session.assets().library().setReady({});
-    cancel();
-    m_pool.clear();
-    m_pool.waitForDone();
-    // A job works on the session that is about to go.
-    QThreadPool::globalInstance()->waitForDone();
+void MapService::forgetProject() {
+    m_looking = 0;
+    m_lookedAt.clear();
+    m_reading.clear();
+    m_images.clear();
+    m_changedFiles.clear();
+    m_own.clear();
+    m_unmade.clear();
+    if (!m_jobName.isEmpty()) {
+        m_jobName.clear();
+        Q_EMIT jobChanged();
+    }
+    // A picture that wants a map as its format makes it has it made here; the call comes from the thread of pictures.
+    std::weak_ptr<ProjectFiles> files = m_session.files();
+    m_session.assets().library().setWanted(
+        [this, files, self = QPointer(this), tell = m_session.runner().teller()](const MapRequest& request) {
+            tell([this, self, files, request] {
+                if (!self) return;
+                const QString kind = "compress " + text(request.key(true));
+                const auto held = files.lock();
+                if (!held || held != m_session.files() || m_session.runner().running(this, kind)) return;
+                m_session.runner().run(
+                    {.owner = this, .kind = kind, .pace = Pace::Long},
+                    [held, request](const Work& work) { return held->assets.library().compress(request, work); },
+                    [this](bool made) {
+                        if (made) m_session.tell(Change::Files);
+                    });
+            });
+        });
 }
 
 QImage MapService::thumbnail(const MapFile& map) const {
@@ -80,16 +101,15 @@ void MapService::lookAtAll() {
         std::error_code none;
         const auto changed = std::filesystem::last_write_time(file, none);
         const std::string key = file.string() + "|" + std::to_string(changed.time_since_epoch().count());
-        if (m_index.known(file) || !m_lookedAt.insert(key).second) continue;
+        if (m_index->known(file) || !m_lookedAt.insert(key).second) continue;
         ++m_looking;
-        m_pool.start([this, file] {
-            m_index.look(file);
-            QMetaObject::invokeMethod(this, [this] {
+        m_session.runner().run(
+            {.owner = this, .kind = "look " + text(key)}, [index = m_index, file](const Work&) { return index->look(file); },
+            [this](const MapKnowledgePtr&) {
                 --m_looking;
                 // Many maps that come in a row are told of together.
                 if (!m_told.isActive()) m_told.start();
             });
-        });
     }
 }
 
@@ -106,13 +126,30 @@ void MapService::watchAll() {
         if (!now.contains(file)) m_watcher.addPath(file);
 }
 
+void MapService::wroteHere(const std::filesystem::path& file) {
+    std::error_code none;
+    m_own[file] = std::filesystem::last_write_time(file, none);
+}
+
 void MapService::fileChanged() {
+    // What is being written here tells of itself when it is done.
+    if (busy() || m_session.runner().running(this, "remake")) return m_reread.start();
     // A file that was replaced by another of its name is lost to the watcher.
     watchAll();
+    QStringList news;
+    for (const QString& file : std::exchange(m_changedFiles, {})) {
+        const std::filesystem::path path = file.toStdString();
+        std::error_code none;
+        const auto own = m_own.find(path);
+        if (own == m_own.end() || own->second != std::filesystem::last_write_time(path, none)) news << QFileInfo(file).fileName();
+    }
     lookAtAll();
-    Q_EMIT m_session.changed();
+    if (news.isEmpty()) return;
+    m_unmade.clear();
+    m_session.tell(Change::Files);
     Q_EMIT knowledgeChanged();
-    m_session.say(tr("A map has changed on disk and was read again."));
+    m_session.say(news.size() == 1 ? tr("%1 has changed on disk and was read again.").arg(news[0])
+                                   : tr("%1 maps have changed on disk and were read again.").arg(news.size()));
 }
 
 ImagePtr MapService::image(const Id& id) {
@@ -125,23 +162,27 @@ ImagePtr MapService::image(const Id& id) {
         if (k.path == file && k.changed == changed) return k.image;
     const std::string key = file.string() + std::to_string(changed.time_since_epoch().count());
     if (!m_reading.insert(key).second) return nullptr;
+    struct Read {
+        ImagePtr image, small;
+    };
     // What is in sight comes before what is looked at for later.
-    m_pool.start(
-        [this, file, changed, key, id] {
+    m_session.runner().run(
+        {.owner = this, .kind = "read " + text(key), .priority = 10},
+        [file](const Work&) -> Read {
             Result<Image> read = readImage(file);
-            const ImagePtr image = read ? std::make_shared<Image>(std::move(*read)) : nullptr;
-            const ImagePtr small = image ? forScreen(image) : nullptr;
-            QMetaObject::invokeMethod(this, [this, file, changed, key, id, image, small] {
-                // What could not be read is not tried again until the file changes.
-                if (image) {
-                    m_reading.erase(key);
-                    m_images.push_back({file, changed, image, small});
-                    if (m_images.size() > kKeptImages) m_images.erase(m_images.begin());
-                }
-                Q_EMIT imageReady(text(id));
-            });
+            if (!read) return {};
+            const ImagePtr image = std::make_shared<Image>(std::move(*read));
+            return {image, forScreen(image)};
         },
-        10);
+        [this, file, changed, key, id](const Read& read) {
+            // What could not be read is not tried again until the file changes.
+            if (read.image) {
+                m_reading.erase(key);
+                m_images.push_back({file, changed, read.image, read.small});
+                if (m_images.size() > kKeptImages) m_images.erase(m_images.begin());
+            }
+            Q_EMIT imageReady(text(id));
+        });
     return nullptr;
 }
 
@@ -164,40 +205,35 @@ Cost MapService::cost(const Project& project, const Id& worn) const {
     });
 }
 
-bool MapService::start(const QString& name, Job work) {
-    if (m_job) {
+bool MapService::start(const QString& name, Job job) {
+    if (busy()) {
         m_session.say(tr("%1 is still at work. Wait for it, or cancel it.").arg(m_jobName));
         return false;
     }
-    m_job = std::make_shared<std::atomic<bool>>(false);
     m_jobName = name;
     Q_EMIT jobChanged();
-    QThreadPool::globalInstance()->start([this, work, job = m_job, self = QPointer<MapService>(this)] {
-        Work control;
-        control.cancelled = job.get();
-        control.progress = [self](float part) {
-            QMetaObject::invokeMethod(qApp, [self, part] {
-                if (self) Q_EMIT self->jobProgress(part);
-            });
-        };
-        const std::function<void()> after = work(control);
-        QMetaObject::invokeMethod(qApp, [self, after] {
-            if (!self) return;
-            self->m_job.reset();
-            self->m_jobName.clear();
-            if (after) after();
-            Q_EMIT self->jobChanged();
+    m_session.runner().start(
+        {.owner = this, .kind = "job", .pace = Pace::Long, .progress = [this](float part) { Q_EMIT jobProgress(part); }},
+        [this, job = std::move(job)](const Work& work, const Runner::Tell& tell) -> std::function<void()> {
+            const std::function<void()> after = job(work, tell);
+            return [this, after] {
+                m_jobName.clear();
+                if (after) after();
+                Q_EMIT jobChanged();
+            };
         });
-    });
     return true;
 }
 
-void MapService::cancel() {
-    if (m_job) *m_job = true;
+void MapService::cancel() { m_session.runner().cancel(this, "job"); }
+
+bool MapService::settled() const {
+    return !busy() && m_looking == 0 && !m_settled.isActive() && !m_reread.isActive() && !m_told.isActive() &&
+           !m_session.runner().running(this, "remake");
 }
 
 void MapService::addMade(const QString& step, std::function<Result<std::vector<NewMap>>(const Work&)> make) {
-    start(step, [this, step, make](const Work& control) -> std::function<void()> {
+    start(step, [this, step, make, files_ = m_session.files()](const Work& control, const Runner::Tell&) -> std::function<void()> {
         auto fail = [this](const Error& e) {
             return [this, sentence = text(e.sentence)] {
                 m_session.say(sentence);
@@ -208,12 +244,11 @@ void MapService::addMade(const QString& step, std::function<Result<std::vector<N
         if (!maps) return fail(maps.error());
         std::vector<MapFile> files;
         for (const NewMap& n : *maps) {
-            const std::filesystem::path to = pathForMap(m_session.assets(), n.name, n.image.type);
+            const std::filesystem::path to = pathForMap(files_->assets, n.name, n.image.type);
             const bool encoded = n.kind == MapKind::Color && (n.image.type == SampleType::U8 || n.image.type == SampleType::U16);
             if (const Outcome written = writeImage(to, n.image, encoded ? PixelEncoding::Srgb : PixelEncoding::Data); !written)
                 return fail(written.error());
-            MapFile file{newId('t'),      n.name, to.lexically_relative(m_session.assets().folder()).generic_string(), n.kind, n.wrap,
-                         contentHash(to), {}};
+            MapFile file{newId('t'), n.name, files_->assets.stored(to), n.kind, n.wrap, contentHash(to), {}};
             file.set = n.set;
             file.role = n.role;
             files.push_back(std::move(file));
@@ -234,101 +269,96 @@ void MapService::addMade(const QString& step, std::function<Result<std::vector<N
 
 void MapService::makeFromWire(const MapFile& wanted, bool replace, int width) {
     const Snapshot snapshot = m_session.snapshot();
-    start(tr("Making %1").arg(text(wanted.name)), [this, wanted, replace, width, snapshot](const Work& control) -> std::function<void()> {
-        const auto done = makeMap(*snapshot, m_session.assets(), wanted, control);
-        if (!done)
-            return [this, sentence = text(done.error().sentence)] {
-                m_session.say(sentence);
-                Q_EMIT made({});
-            };
-        return [this, made_ = *done, replace, width] {
-            const MapFile& map = made_.file;
-            const Id worn = map.origin.worn;
-            const Master* master = m_session.project().masterOf(worn);
-            const Cost before = cost(m_session.project(), worn);
-            const size_t bytes = cardBytes({}, map.origin.width, map.origin.height, width, map.origin.type);
-            const bool good = m_session.apply(replace ? tr("replace by a map") : tr("make map"), [&](const Project& p) -> Result<Project> {
-                Result<Project> next = edit::addMap(p, map);
-                if (next && replace && master) next = edit::replaceByMap(*next, master->id, map.origin.wire, width, map.id);
-                return next;
-            });
-            if (good && replace) {
-                const Cost after = cost(m_session.project(), worn);
-                m_session.say(tr("%1 took its place: %2 operations a pixel instead of %3, %4 fetches instead of %5, %6 MB more of maps.")
-                                  .arg(text(map.name))
-                                  .arg(after.operationsPerPixel())
-                                  .arg(before.operationsPerPixel())
-                                  .arg(after.fetches)
-                                  .arg(before.fetches)
-                                  .arg(double(bytes) / 1e6, 0, 'f', 2));
-            } else if (good) {
-                m_session.say(made_.cautions.empty() ? tr("%1 is a map of the project now.").arg(text(map.name)) : text(made_.cautions[0]));
-            }
-            Q_EMIT made(good ? text(map.id) : QString());
-        };
-    });
+    start(tr("Making %1").arg(text(wanted.name)),
+          [this, wanted, replace, width, snapshot, files = m_session.files()](const Work& control,
+                                                                              const Runner::Tell&) -> std::function<void()> {
+              const auto done = makeMap(*snapshot, files->assets, wanted, control);
+              if (!done)
+                  return [this, sentence = text(done.error().sentence)] {
+                      m_session.say(sentence);
+                      Q_EMIT made({});
+                  };
+              return [this, made_ = *done, replace, width] {
+                  const MapFile& map = made_.file;
+                  const Id worn = map.origin.worn;
+                  const Master* master = m_session.project().masterOf(worn);
+                  const Cost before = cost(m_session.project(), worn);
+                  const size_t bytes = cardBytes({}, map.origin.width, map.origin.height, width, map.origin.type);
+                  const bool good =
+                      m_session.apply(replace ? tr("replace by a map") : tr("make map"), [&](const Project& p) -> Result<Project> {
+                          Result<Project> next = edit::addMap(p, map);
+                          if (next && replace && master) next = edit::replaceByMap(*next, master->id, map.origin.wire, width, map.id);
+                          return next;
+                      });
+                  if (good && replace) {
+                      const Cost after = cost(m_session.project(), worn);
+                      m_session.say(
+                          tr("%1 took its place: %2 operations a pixel instead of %3, %4 fetches instead of %5, %6 MB more of maps.")
+                              .arg(text(map.name))
+                              .arg(after.operationsPerPixel())
+                              .arg(before.operationsPerPixel())
+                              .arg(after.fetches)
+                              .arg(before.fetches)
+                              .arg(double(bytes) / 1e6, 0, 'f', 2));
+                  } else if (good) {
+                      m_session.say(made_.cautions.empty() ? tr("%1 is a map of the project now.").arg(text(map.name))
+                                                           : text(made_.cautions[0]));
+                  }
+                  Q_EMIT made(good ? text(map.id) : QString());
+              };
+          });
 }
 
 void MapService::pack(Packing packing) {
     const Snapshot snapshot = m_session.snapshot();
-    start(tr("Packing %1").arg(text(packing.recipe.name)), [this, packing, snapshot](const Work& control) mutable -> std::function<void()> {
-        const auto done = packMap(*snapshot, m_session.assets(), packing, control);
-        if (!done)
-            return [this, sentence = text(done.error().sentence)] {
-                m_session.say(sentence);
-                Q_EMIT made({});
-            };
-        return [this, file = done->file, packing] {
-            const bool good = m_session.apply(tr("pack maps"), [&](const Project& p) -> Result<Project> {
-                Result<Project> next = p.map(file.id) ? edit::changeMap(p, file) : edit::addMap(p, file);
-                if (!next) return next;
-                return next->packing(packing.id) ? edit::changePacking(*next, packing) : edit::addPacking(*next, packing);
-            });
-            if (good) m_session.say(tr("Packed into %1.").arg(text(file.path)));
-            Q_EMIT made(good ? text(file.id) : QString());
-        };
-    });
+    start(tr("Packing %1").arg(text(packing.recipe.name)),
+          [this, packing, snapshot, files = m_session.files()](const Work& control, const Runner::Tell&) mutable -> std::function<void()> {
+              const auto done = packMap(*snapshot, files->assets, packing, control);
+              if (!done)
+                  return [this, sentence = text(done.error().sentence)] {
+                      m_session.say(sentence);
+                      Q_EMIT made({});
+                  };
+              return [this, file = done->file, packing] {
+                  const bool good = m_session.apply(tr("pack maps"), [&](const Project& p) -> Result<Project> {
+                      Result<Project> next = p.map(file.id) ? edit::changeMap(p, file) : edit::addMap(p, file);
+                      if (!next) return next;
+                      return next->packing(packing.id) ? edit::changePacking(*next, packing) : edit::addPacking(*next, packing);
+                  });
+                  if (good) m_session.say(tr("Packed into %1.").arg(text(file.path)));
+                  Q_EMIT made(good ? text(file.id) : QString());
+              };
+          });
 }
 
 std::vector<FoundSet> MapService::proposals(std::vector<const MapFile*>* maps) const {
     maps->clear();
     for (const auto& m : m_session.project().maps)
         if (m->set.empty()) maps->push_back(m.get());
-    return proposedSets(*maps, m_session.assets(), m_index);
+    return proposedSets(*maps, m_session.assets(), *m_index);
 }
 
-/// Maps follow their sources: made again in the background, one after the other, and no step of undo.
+/// Maps follow their sources: made again in the background, in the order in which they depend on each other, and no step of undo.
 void MapService::remakeStale() {
-    if (m_checking || busy()) return;
-    m_checking = true;
-    const Snapshot snapshot = m_session.snapshot();
-    m_pool.start([this, snapshot] {
-        const Stale stale = staleMaps(*snapshot, m_session.assets());
-        std::optional<MadeMap> fresh;
-        std::optional<Packing> packing;
-        std::string problem;
-        if (!stale.maps.empty()) {
-            auto again = makeMap(*snapshot, m_session.assets(), *snapshot->map(stale.maps[0]), {});
-            if (again) fresh = std::move(*again);
-            else problem = again.error().sentence;
-        } else if (!stale.packings.empty()) {
-            packing = *snapshot->packing(stale.packings[0]);
-            auto again = packMap(*snapshot, m_session.assets(), *packing, {});
-            if (again) fresh = std::move(*again);
-            else problem = again.error().sentence;
-        }
-        QMetaObject::invokeMethod(this, [this, fresh, packing, problem] {
-            m_checking = false;
-            if (!problem.empty()) return m_session.say(text(problem));
-            if (!fresh || !m_session.project().map(fresh->file.id)) return;
-            m_session.applyQuietly([&](const Project& p) -> Result<Project> {
-                Result<Project> next = edit::changeMap(p, fresh->file);
-                if (next && packing && next->packing(packing->id)) next = edit::changePacking(*next, *packing);
-                return next;
-            });
-            m_session.say(tr("%1 was made again, since what it comes from has changed.").arg(text(fresh->file.name)));
+    if (busy()) return;
+    m_session.runner().run(
+        {.owner = this, .kind = "remake", .newer = Newer::Waits, .pace = Pace::Long},
+        [snapshot = m_session.snapshot(), files = m_session.files()](const Work& work) {
+            return hue::remakeStale(*snapshot, files->assets, work);
+        },
+        [this](const Remade& remade) {
+            for (const MadeMap& made : remade.maps) wroteHere(path(made.file));
+            if (!remade.maps.empty()) {
+                m_session.applyQuietly([&](const Project& p) { return withRemade(p, remade); });
+                m_session.say(remade.maps.size() == 1
+                                  ? tr("%1 was made again, since what it comes from has changed.").arg(text(remade.maps[0].file.name))
+                                  : tr("%1 maps were made again, since what they come from has changed.").arg(remade.maps.size()));
+            }
+            // Each that could not be made is told of once, not with every change.
+            for (size_t i = 0; i < remade.failures.size(); ++i)
+                if (m_unmade.insert(remade.failed[i]).second)
+                    m_session.say(tr("%1 could not be made again: %2").arg(text(remade.failed[i]), text(remade.failures[i].sentence)));
         });
-    });
 }
 
 } // namespace hue

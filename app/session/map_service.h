@@ -9,7 +9,6 @@
 
 #include <QFileSystemWatcher>
 #include <QImage>
-#include <QThreadPool>
 #include <set>
 
 namespace hue {
@@ -30,11 +29,11 @@ class MapService : public QObject {
 
   public:
     explicit MapService(Session& session, QObject* parent = nullptr);
-    ~MapService() override;
 
-    MapIndex& index() { return m_index; }
+    MapIndex& index() { return *m_index; }
+    std::shared_ptr<MapIndex> sharedIndex() const { return m_index; }
     /// What is known of a map by now; null while it is looked at.
-    MapKnowledgePtr knowledge(const MapFile& map) const { return m_index.known(path(map)); }
+    MapKnowledgePtr knowledge(const MapFile& map) const { return m_index->known(path(map)); }
     QImage thumbnail(const MapFile& map) const;
     std::filesystem::path path(const MapFile& map) const { return m_session.assets().resolve(map.path); }
     /// The pixels of a map; null while they are read, then imageReady follows. The last few are kept.
@@ -45,13 +44,15 @@ class MapService : public QObject {
     Cost cost(const Project& project, const Id& worn) const;
     bool lookingAtMaps() const { return m_looking > 0; }
 
-    /// One job at a time, in the background. `work` returns what is to be done in the window afterwards. A second job is refused
-    /// while one runs.
-    using Job = std::function<std::function<void()>(const Work&)>;
+    /// One job at a time, in the background. `job` returns what is to be done in the window afterwards, and must hold on to what it
+    /// reads. A second job is refused while one runs.
+    using Job = Runner::Step;
     bool start(const QString& name, Job job);
-    bool busy() const { return m_job != nullptr; }
+    bool busy() const { return !m_jobName.isEmpty(); }
     QString jobName() const { return m_jobName; }
     void cancel();
+    /// Nothing is looked at, read, made or made again.
+    bool settled() const;
 
     /// New maps from pixels, in the project's folder: made and written in the background, then brought in as one step of undo.
     void addMade(const QString& step, std::function<Result<std::vector<NewMap>>(const Work&)> make);
@@ -75,10 +76,11 @@ class MapService : public QObject {
     void fileChanged();
     void watchAll();
     void remakeStale();
+    void wroteHere(const std::filesystem::path& file);
+    void forgetProject();
 
     Session& m_session;
-    MapIndex m_index;
-    QThreadPool m_pool;
+    std::shared_ptr<MapIndex> m_index = std::make_shared<MapIndex>();
     QFileSystemWatcher m_watcher;
     QTimer m_settled, m_reread, m_told;
     struct Kept {
@@ -88,10 +90,12 @@ class MapService : public QObject {
     };
     std::vector<Kept> m_images; ///< the newest last
     std::set<std::string> m_reading, m_lookedAt;
+    std::set<QString> m_changedFiles; ///< that the watcher has told of
+    /// Files that were written here, and when: no news to anybody.
+    std::map<std::filesystem::path, std::filesystem::file_time_type> m_own;
+    std::set<Id> m_unmade; ///< stale maps that could not be made again, and were told of
     int m_looking = 0;
     QString m_jobName;
-    std::shared_ptr<std::atomic<bool>> m_job; ///< set to cancel it
-    bool m_checking = false;
 };
 
 /// Halved until no side is longer than 2048.

@@ -9,8 +9,6 @@
 
 #include <QDateTime>
 #include <QFileInfo>
-#include <QPointer>
-#include <QThreadPool>
 #include <QUndoCommand>
 #include <cmath>
 
@@ -56,7 +54,7 @@ class Session::Step : public QUndoCommand {
     int m_row;
 };
 
-Session::Session(QObject* parent) : QObject(parent), m_snapshot(std::make_shared<Project>()) {
+Session::Session(QObject* parent) : QObject(parent), m_runner(std::make_unique<Runner>()), m_snapshot(std::make_shared<Project>()) {
     m_clock.setInterval(33);
     connect(&m_clock, &QTimer::timeout, this, [this] {
         const double step = double(m_tick.restart()) / 1000 * m_speed;
@@ -67,24 +65,13 @@ Session::Session(QObject* parent) : QObject(parent), m_snapshot(std::make_shared
     connect(&m_undo, &QUndoStack::cleanChanged, this, &Session::fileChanged);
     m_journalTimer.setSingleShot(true);
     m_journalTimer.setInterval(1500);
-    connect(&m_journalTimer, &QTimer::timeout, this, [this] {
-        if (!dirty()) return;
-        const Snapshot state = m_snapshot;
-        const std::string file = m_file.toStdString();
-        QThreadPool::globalInstance()->start([state, file, self = QPointer(this)] {
-            const Outcome written = writeJournal(*state, file);
-            if (!written)
-                QMetaObject::invokeMethod(qApp, [self, text = QString::fromStdString(written.error().sentence)] {
-                    if (self) self->say(text);
-                });
-        });
-    });
+    connect(&m_journalTimer, &QTimer::timeout, this, &Session::writeJournalSoon);
     m_checkTimer.setSingleShot(true);
     m_checkTimer.setInterval(150);
     connect(&m_checkTimer, &QTimer::timeout, this, &Session::checkInBackground);
 }
 
-Session::~Session() { QThreadPool::globalInstance()->waitForDone(); }
+Session::~Session() = default;
 
 const Master* Session::master() const { return project().master(m_master); }
 
@@ -124,50 +111,50 @@ bool Session::apply(const QString& name, const Edit& edit, const QString& key) {
     return true;
 }
 
+Id Session::deriveInstance(const Id& parent) {
+    const Id id = newId('i'), from = parent.empty() ? target() : parent;
+    if (!apply(tr("new instance"), [&](const Project& p) { return edit::deriveInstance(p, from, id); })) return {};
+    setTarget(id);
+    return id;
+}
+
 bool Session::applyQuietly(const Edit& edit) {
     Result<Project> next = edit(project());
     if (!next) {
         say(QString::fromStdString(next.error().sentence));
         return false;
     }
-    m_snapshot = std::make_shared<Project>(std::move(*next));
-    Q_EMIT changed();
+    const Snapshot before = std::exchange(m_snapshot, std::make_shared<Project>(std::move(*next)));
+    Q_EMIT changed(changesBetween(*before, project()));
     m_checkTimer.start();
     return true;
 }
 
 void Session::replace(Snapshot next) {
     // Undo must not turn the camera back.
-    Lineup kept = next->lineup;
-    const Lineup& now = project().lineup;
-    kept.view = now.view;
-    kept.wire = now.wire;
-    kept.wireMaster = now.wireMaster;
-    kept.viewLow = now.viewLow, kept.viewHigh = now.viewHigh;
-    kept.orbit = now.orbit;
-    kept.yardstick.split = now.yardstick.split, kept.yardstick.gain = now.yardstick.gain;
-    for (size_t i = 0; i < kept.specimens.size() && i < now.specimens.size(); ++i) kept.specimens[i].orbit = now.specimens[i].orbit;
-    if (!(kept == next->lineup)) {
+    if (Lineup kept = withCameraOf(next->lineup, project().lineup); !(kept == next->lineup)) {
         auto copy = std::make_shared<Project>(*next);
-        copy->lineup = kept;
+        copy->lineup = std::move(kept);
         next = std::move(copy);
     }
-    m_snapshot = std::move(next);
+    const Snapshot before = std::exchange(m_snapshot, std::move(next));
+    const Changes what = changesBetween(*before, project());
     if (!project().master(m_master)) {
         m_master = project().masters.empty() ? Id{} : project().masters[0]->id;
         Q_EMIT masterShown();
     }
-    Q_EMIT changed();
+    Q_EMIT changed(what);
     Q_EMIT fileChanged();
     m_journalTimer.start();
-    m_checkTimer.start();
+    if (!what.only(Change::Board)) m_checkTimer.start();
 }
 
 void Session::setLineup(const Lineup& lineup) {
     auto next = std::make_shared<Project>(project());
     next->lineup = lineup;
-    m_snapshot = std::move(next);
-    Q_EMIT changed();
+    const Snapshot before = std::exchange(m_snapshot, std::move(next));
+    const Changes what = changesBetween(*before, project());
+    if (!what.none()) Q_EMIT changed(what);
 }
 
 void Session::load(Project project, const QString& file) {
@@ -176,7 +163,13 @@ void Session::load(Project project, const QString& file) {
     m_file = file;
     m_savedAt = {};
     // Until it is saved, a project has a folder of the program's own for the maps that it makes.
-    m_assets.setFolder(file.isEmpty() ? scratchFolder() : std::filesystem::path(QFileInfo(file).absolutePath().toStdString()));
+    // What works on the last project keeps its files until it has ended.
+    const MapLibrary::View view = m_files->assets.view();
+    m_files = std::make_shared<ProjectFiles>();
+    m_files->assets.setView(view);
+    m_files->assets.setFolder(file.isEmpty() ? scratchFolder() : std::filesystem::path(QFileInfo(file).absolutePath().toStdString()),
+                              file.isEmpty());
+    m_runner->dropProject();
     m_master = project.masters.empty() ? Id{} : project.masters[0]->id;
     m_target = m_master;
     // What is seen first is what one wants to tune first.
@@ -188,9 +181,10 @@ void Session::load(Project project, const QString& file) {
     m_time = 0;
     m_snapshot = std::make_shared<Project>(std::move(project));
     m_problems.clear();
+    Q_EMIT projectOpened();
     Q_EMIT masterShown();
     Q_EMIT targetChanged();
-    Q_EMIT changed();
+    Q_EMIT changed(Changes::all());
     Q_EMIT fileChanged();
     Q_EMIT problemsChanged();
     m_checkTimer.start();
@@ -220,25 +214,27 @@ bool Session::save(const QString& file, QString* problem) {
     if (target != m_file) {
         const std::filesystem::path to = QFileInfo(target).absolutePath().toStdString();
         if (m_file.isEmpty()) bringHome(state, to);
-        state = withPathsFor(std::move(state), m_assets.folder(), to);
+        state = withPathsFor(std::move(state), assets().folder(), to);
         state.name = QFileInfo(target).completeBaseName().toStdString();
     }
     if (const Outcome saved = saveProject(state, target.toStdString()); !saved) {
         *problem = QString::fromStdString(saved.error().sentence);
         return false;
     }
-    hue::dropJournal(m_file.toStdString());
+    dropJournal();
+    Changes what = Change::Names;
     if (target != m_file) {
         // Earlier states name their files from the old folder.
         if (!m_file.isEmpty() && QFileInfo(m_file).absolutePath() != QFileInfo(target).absolutePath()) m_undo.clear();
         m_file = target;
-        m_assets.setFolder(QFileInfo(target).absolutePath().toStdString());
+        assets().setFolder(QFileInfo(target).absolutePath().toStdString());
         m_snapshot = std::make_shared<Project>(std::move(state));
+        what = Changes::all();
     }
     m_undo.setClean();
     m_row.clear();
     m_savedAt = QDateTime::currentDateTime();
-    Q_EMIT changed();
+    Q_EMIT changed(what);
     Q_EMIT fileChanged();
     return true;
 }
@@ -249,9 +245,25 @@ void Session::takeRecovered(Project project) {
     apply(tr("bring back unsaved changes"), [&](const Project&) -> Result<Project> { return project; });
 }
 
+void Session::writeJournalSoon() {
+    if (!dirty()) return;
+    const std::string file = m_file.toStdString();
+    m_runner->run(
+        {.owner = this, .kind = "journal", .newer = Newer::Waits},
+        [state = m_snapshot, file, journal = m_journal, turn = m_journal->turn](const Work&) -> Outcome {
+            const std::lock_guard lock(journal->mutex);
+            if (turn != journal->turn) return Done{};
+            return writeJournal(*state, file);
+        },
+        [this](const Outcome& written) {
+            if (!written) say(QString::fromStdString(written.error().sentence));
+        });
+}
+
 void Session::dropJournal() {
     m_journalTimer.stop();
-    QThreadPool::globalInstance()->waitForDone();
+    const std::lock_guard lock(m_journal->mutex);
+    ++m_journal->turn;
     hue::dropJournal(m_file.toStdString());
 }
 
@@ -282,23 +294,37 @@ void Session::setSpeed(double speed) {
 }
 
 void Session::checkInBackground() {
-    const int number = ++*m_checks;
-    const Snapshot state = m_snapshot;
-    QThreadPool::globalInstance()->start([this, state, number, checks = m_checks, checks_ = m_mapChecks] {
-        std::vector<Diagnostic> found = checkProject(*state);
-        for (Diagnostic& d : m_assets.problems(*state, false)) found.push_back(std::move(d));
-        // Remarks on single maps stand beside them in their station; here is what needs mending.
-        if (checks_)
-            for (Diagnostic& d : checks_(*state))
-                if (d.severity != Severity::Advice) found.push_back(std::move(d));
-        std::stable_sort(found.begin(), found.end(), [](const Diagnostic& a, const Diagnostic& b) { return a.severity > b.severity; });
-        // The destructor waits for the pool, so the session outlives this.
-        QMetaObject::invokeMethod(this, [this, found = std::move(found), number, checks]() mutable {
-            if (number != *checks) return;
-            m_problems = std::move(found);
+    m_runner->run(
+        {.owner = this, .kind = "check", .newer = Newer::Waits},
+        [state = m_snapshot, files = m_files, checks = m_mapChecks](const Work&) {
+            std::vector<Diagnostic> found = checkProject(*state);
+            for (Diagnostic& d : files->assets.problems(*state, false)) found.push_back(std::move(d));
+            // Remarks on single maps stand beside them in their station; here is what needs mending.
+            if (checks)
+                for (Diagnostic& d : checks(*state, files->assets))
+                    if (d.severity != Severity::Advice) found.push_back(std::move(d));
+            std::stable_sort(found.begin(), found.end(), [](const Diagnostic& a, const Diagnostic& b) { return a.severity > b.severity; });
+            return std::make_pair(files, std::move(found));
+        },
+        [this](std::pair<ProjectFilesPtr, std::vector<Diagnostic>> found) {
+            if (found.first != m_files) return;
+            m_problems = std::move(found.second);
             Q_EMIT problemsChanged();
         });
-    });
+}
+
+void Session::readLightSoon(const std::filesystem::path& file) {
+    const QString kind = "light " + QString::fromStdString(file.string());
+    if (m_runner->running(this, kind)) return;
+    m_runner->run(
+        {.owner = this, .kind = kind},
+        [files = m_files, file](const Work&) {
+            files->lights.read(file);
+            return files;
+        },
+        [this](const ProjectFilesPtr& files) {
+            if (files == m_files) tell(Change::Files);
+        });
 }
 
 } // namespace hue

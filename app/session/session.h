@@ -1,6 +1,8 @@
 #pragma once
 // The open project: its snapshots, undo, file, clock, and what is computed from it in the background.
+#include "app/session/runner.h"
 #include "core/base/diagnostic.h"
+#include "core/document/changes.h"
 #include "core/project/assets.h"
 #include "core/surface/light_files.h"
 #include "preview/looks.h"
@@ -12,6 +14,15 @@
 #include <QUndoStack>
 
 namespace hue {
+
+/// What is read from the files of one project, and made of them. Work in the background holds on to it, so that another project may be
+/// opened meanwhile; what nobody holds any more is gone from memory.
+struct ProjectFiles {
+    Assets assets;
+    LookCache looks;
+    LightLibrary lights;
+};
+using ProjectFilesPtr = std::shared_ptr<ProjectFiles>;
 
 class Session : public QObject {
     Q_OBJECT
@@ -34,14 +45,18 @@ class Session : public QObject {
     /// Takes the edit as one step of undo. Edits in a row with the same key become one step. False when it was refused,
     /// which is then said in the status bar.
     bool apply(const QString& name, const Edit& edit, const QString& key = {});
+    /// A new instance of what is being tuned, or of `parent`; it is tuned from now on. Empty when there was nothing to derive from.
+    Id deriveInstance(const Id& parent = {});
     /// Takes an edit that is no step of undo: what was made again from changed sources. Every state can be made again, so undo
     /// loses nothing by it.
     bool applyQuietly(const Edit& edit);
     QUndoStack* undoStack() { return &m_undo; }
     /// Ends a row of edits with the same key, as at the end of a drag.
     void endRow() { m_row.clear(); }
-    /// The lineup's camera and the like: saved, but no step of undo.
+    /// The lineup's camera and the like: saved beside the project's content, but no step of undo and no reason to call it changed.
     void setLineup(const Lineup& lineup);
+    /// For who knows of changes that are none of the document's: files on the disk, how maps are shown.
+    void tell(Changes what) { Q_EMIT changed(what); }
 
     // Files
     QString file() const { return m_file; }
@@ -56,9 +71,14 @@ class Session : public QObject {
     void takeRecovered(Project project);
     void dropJournal();
 
-    Assets& assets() { return m_assets; }
-    LookCache& looks() { return m_looks; }
-    LightLibrary& lights() { return m_lights; }
+    ProjectFilesPtr files() const { return m_files; }
+    Assets& assets() { return m_files->assets; }
+    LookCache& looks() { return m_files->looks; }
+    LightLibrary& lights() { return m_files->lights; }
+    /// All work in the background.
+    Runner& runner() { return *m_runner; }
+    /// Has the file of a light read in the background; Change::Files is told when it is there.
+    void readLightSoon(const std::filesystem::path& file);
 
     // Clock
     double time() const { return m_time; }
@@ -72,14 +92,16 @@ class Session : public QObject {
 
     /// Problems of the project as last checked, in the background.
     const std::vector<Diagnostic>& problems() const { return m_problems; }
-    /// What else is checked in the background with every change: findings of maps.
-    void setMapChecks(std::function<std::vector<Diagnostic>(const Project&)> checks) { m_mapChecks = std::move(checks); }
+    /// What else is checked in the background with every change: findings of maps. Called on other threads.
+    using MapChecks = std::function<std::vector<Diagnostic>(const Project&, const Assets&)>;
+    void setMapChecks(MapChecks checks) { m_mapChecks = std::move(checks); }
     void checkSoon() { m_checkTimer.start(); }
     void say(const QString& sentence) { Q_EMIT said(sentence); }
 
   Q_SIGNALS:
-    void changed();     ///< the snapshot
-    void masterShown(); ///< another master is on the board
+    void changed(hue::Changes what); ///< the snapshot, and how
+    void projectOpened();            ///< another project: nothing of the last one is of use any more
+    void masterShown();              ///< another master is on the board
     void targetChanged();
     void timeChanged();
     void problemsChanged();
@@ -91,22 +113,27 @@ class Session : public QObject {
     void replace(Snapshot next);
     void load(Project project, const QString& file);
     void checkInBackground();
+    void writeJournalSoon();
 
+    std::unique_ptr<Runner> m_runner;
+    ProjectFilesPtr m_files = std::make_shared<ProjectFiles>();
     Snapshot m_snapshot;
     QUndoStack m_undo;
     QString m_row, m_file;
     QDateTime m_savedAt;
     Id m_master, m_target;
-    Assets m_assets;
-    LookCache m_looks;
-    LightLibrary m_lights;
     QTimer m_clock, m_journalTimer, m_checkTimer;
     QElapsedTimer m_tick;
     double m_time = 0, m_speed = 1;
     bool m_playing = false;
     std::vector<Diagnostic> m_problems;
-    std::function<std::vector<Diagnostic>(const Project&)> m_mapChecks;
-    std::shared_ptr<std::atomic<int>> m_checks = std::make_shared<std::atomic<int>>(0);
+    MapChecks m_mapChecks;
+    /// Writing a journal and dropping it never cross: what was written of an earlier turn is not kept.
+    struct Journal {
+        std::mutex mutex;
+        int turn = 0;
+    };
+    std::shared_ptr<Journal> m_journal = std::make_shared<Journal>();
 };
 
 } // namespace hue

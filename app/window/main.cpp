@@ -1,17 +1,20 @@
 // usage: huestack [PROJECT] [--shot FILE.png]      --shot waits for the pictures, saves the window as a picture and ends.
 #include "app/lineup/lineup_view.h"
 #include "app/parts/theme.h"
-#include "app/stations/graph/board.h"
 #include "app/stations/maps/maps_page.h"
 #include "app/window/main_window.h"
+#include "core/base/files.h"
 
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QElapsedTimer>
 #include <QTimer>
 #include <cstdio>
+#include <cstdlib>
 
-int main(int argc, char** argv) {
+namespace {
+
+int run(int argc, char** argv) {
     QElapsedTimer sinceStart;
     sinceStart.start();
     QApplication app(argc, argv);
@@ -22,7 +25,9 @@ int main(int argc, char** argv) {
     parser.addHelpOption();
     parser.addPositionalArgument("PROJECT", "A .huestack file to open");
     const QCommandLineOption shot("shot", "Save the window as a picture and end", "FILE.png");
-    const QCommandLineOption station("station", "Start at a station: 1 Maps, 2 Graph, 3 Instances, 4 Dispatch", "N", "2");
+    QStringList keys;
+    for (const hue::StationDef& def : hue::stations()) keys << def.key;
+    const QCommandLineOption station("station", "Start at a station: " + keys.join(", "), "KEY", hue::kFirstStation);
     const QCommandLineOption timing("timing", "Print the milliseconds until all pictures were first complete, and end");
     const QCommandLineOption themeOption("theme", "Plaster or Graphite, for this run", "NAME");
     const QCommandLineOption master("master", "The master to show on the board", "NAME");
@@ -45,10 +50,12 @@ int main(int argc, char** argv) {
     if (files.isEmpty() || !window.openFile(files[0])) window.startNew("plain");
     if (const hue::Id id = window.session().project().findByName(parser.value(master).toStdString()); !id.empty())
         window.session().setTarget(id);
-    window.showStation(hue::Station(std::clamp(parser.value(station).toInt(), 1, 4) - 1));
-    for (const auto& m : window.session().project().maps)
-        if (parser.isSet(map) && m->name == parser.value(map).toStdString()) window.maps().choose(m->id);
-    if (parser.isSet(pane)) window.maps().showPane(hue::MapsPage::Pane(std::clamp(parser.value(pane).toInt(), 1, 6) - 1));
+    window.showStation(parser.value(station));
+    if (auto* maps = window.findChild<hue::MapsPage*>()) {
+        for (const auto& m : window.session().project().maps)
+            if (parser.isSet(map) && m->name == parser.value(map).toStdString()) maps->choose(m->id);
+        if (parser.isSet(pane)) maps->showPane(hue::MapsPage::Pane(std::clamp(parser.value(pane).toInt(), 1, 6) - 1));
+    }
     if (parser.isSet(fill)) window.lineup().fill(parser.value(fill).toInt() - 1);
     if (!unattended) return QApplication::exec();
 
@@ -74,4 +81,17 @@ int main(int argc, char** argv) {
     });
     poll->start(parser.isSet(timing) ? 5 : 50);
     return QApplication::exec();
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    const int code = run(argc, argv);
+    // Threads that were left at work must not find what they read taken down.
+    if (hue::Runner::abandoned()) {
+        std::fflush(nullptr);
+        hue::discardUnfinishedFiles();
+        std::_Exit(code);
+    }
+    return code;
 }

@@ -1,7 +1,7 @@
 #pragma once
-// Places the parts and gives every command its one action.
+// Places the parts, and what commands say of projects, time and the lineup.
 #include "app/lineup/picture_service.h"
-#include "app/session/board_service.h"
+#include "app/window/stations.h"
 
 #include <QMainWindow>
 
@@ -11,20 +11,8 @@ class QMenu;
 
 namespace hue {
 
-class Board;
-class DispatchPage;
-class InstancesPage;
-class LineupView;
-class MapService;
-class MapsPage;
-class ParameterSheet;
 class StatusBar;
-class TapPanel;
-class SurfaceRail;
 class TopBar;
-
-/// The places of work, in the order of the work.
-enum class Station { Maps, Graph, Instances, Dispatch };
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -37,21 +25,16 @@ class MainWindow : public QMainWindow {
     bool openFile(const QString& file);
     bool saveTo(const QString& file);
     void startNew(std::string_view startingPoint);
-    void showStation(Station station);
+    /// By its key; nothing happens for an unknown one.
+    void showStation(const QString& key);
+    QString stationKey() const;
 
-    // For tests and the station's own use.
     Session& session() { return *m_session; }
     PictureService& pictures() { return *m_pictures; }
     BoardService& boardService() { return *m_boardService; }
-    Board& board() { return *m_board; }
-    LineupView& lineup() { return *m_lineup; }
-    ParameterSheet& sheet() { return *m_sheet; }
-    SurfaceRail& rail() { return *m_rail; }
-    MapsPage& maps() { return *m_maps; }
     MapService& mapService() { return *m_mapService; }
-    InstancesPage& instances() { return *m_instances; }
-    DispatchPage& dispatch() { return *m_dispatch; }
-    TapPanel& tap() { return *m_tap; }
+    LineupView& lineup() { return *m_lineup; }
+    Commands& commands() { return *m_commands; }
     StatusBar& status() { return *m_status; }
     /// Whether closing asks about unsaved changes; tests that end in the middle turn it off.
     void setAsksBeforeClosing(bool asks) { m_asks = asks; }
@@ -62,40 +45,38 @@ class MainWindow : public QMainWindow {
     void dropEvent(QDropEvent*) override;
 
   private:
-    void makeMenu();
+    // commands.cpp
+    void addProjectCommands();
+    void addViewCommands();
+    void addMasterCommands();
+
     bool mayDiscard();
     bool save();
     bool saveAs();
     void addRecent(const QString& file);
     void offerRecovery();
     void showKeys();
-    /// The tap of the selected wire, or away with it.
-    void toggleTap();
-    /// Asks for size and format, and makes a map of the selected wire.
-    void makeMapOfWire();
+    void record();
+    void bringIn(const QStringList& files);
     /// Maps as they are, or as a graphics card reads them once they are compressed.
     void toggleCompressed();
-    Station station() const;
-    /// The color field in focus takes the color under the next click on a specimen.
-    void pickColor();
+    /// The strip of specimens folds to a line, or comes back as high as it was.
+    void foldLineup();
 
+    Commands* m_commands;
     std::unique_ptr<Session> m_session;
     std::unique_ptr<PictureService> m_pictures;
     BoardService* m_boardService;
     std::unique_ptr<MapService> m_mapService;
-    TopBar* m_top;
     LineupView* m_lineup;
+    std::unique_ptr<Workplace> m_place;
+    std::vector<Station*> m_stations; ///< in the order of stations()
+    TopBar* m_top;
     QStackedWidget* m_pages;
     QSplitter* m_splitter;
-    Board* m_board;
-    ParameterSheet* m_sheet;
-    SurfaceRail* m_rail;
-    MapsPage* m_maps;
-    InstancesPage* m_instances;
-    DispatchPage* m_dispatch;
     StatusBar* m_status;
-    TapPanel* m_tap;
-    QMenu* m_recent;
+    QMenu* m_recent = nullptr;
+    int m_unfolded = 0; ///< height of the lineup before it was folded; 0: it is not
     bool m_asks = true;
 };
 

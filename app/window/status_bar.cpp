@@ -18,7 +18,7 @@
 
 namespace hue {
 
-StatusBar::StatusBar(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+StatusBar::StatusBar(Session& session, Commands& commands, QWidget* parent) : QWidget(parent), m_session(session) {
     setFixedHeight(30);
     setObjectName("page");
     setAttribute(Qt::WA_StyledBackground);
@@ -27,7 +27,7 @@ StatusBar::StatusBar(Session& session, QWidget* parent) : QWidget(parent), m_ses
     row->setSpacing(6);
     m_problems = new QToolButton;
     m_problems->setObjectName("problemsButton");
-    m_problems->setToolTip(tr("List the problems (F8 leads to the next)"));
+    commands.explain(m_problems, "window.next-problem", tr("List the problems; the key leads to the next"));
     row->addWidget(m_problems);
     m_message = new QLabel;
     m_message->setObjectName("message");
@@ -36,18 +36,18 @@ StatusBar::StatusBar(Session& session, QWidget* parent) : QWidget(parent), m_ses
     row->addWidget(m_message, 1);
     m_play = new QToolButton;
     m_play->setObjectName("play");
-    m_play->setToolTip(tr("Play or pause (F5)"));
+    commands.explain(m_play, "time.play", tr("Play or pause"));
     row->addWidget(m_play);
-    auto step = [&](const QString& sign, const QString& name, int frames) {
+    auto step = [&](const QString& sign, const QString& name, const char* command, int frames) {
         auto* b = new QToolButton;
         b->setText(sign);
         b->setAccessibleName(name);
-        b->setToolTip(name);
+        commands.explain(b, command, name);
         connect(b, &QToolButton::clicked, this, [this, frames] { m_session.stepTime(frames); });
         row->addWidget(b);
     };
-    step("\u2039", tr("One frame back (Ctrl+Left)"), -1);
-    step("\u203A", tr("One frame on (Ctrl+Right)"), 1);
+    step("\u2039", tr("One frame back"), "time.back", -1);
+    step("\u203A", tr("One frame on"), "time.on", 1);
     m_time = new QLabel;
     m_time->setFont(codeFont());
     row->addWidget(m_time);
@@ -114,8 +114,9 @@ StatusBar::StatusBar(Session& session, QWidget* parent) : QWidget(parent), m_ses
     });
     connect(&session, &Session::problemsChanged, this, &StatusBar::refreshProblems);
     connect(&session, &Session::timeChanged, this, &StatusBar::refreshTime);
-    connect(&session, &Session::changed, this, &StatusBar::refreshTime);
-    connect(&session, &Session::changed, this, &StatusBar::refreshSaved);
+    connect(&session, &Session::changed, this, [this](Changes what) {
+        if (what.any(Change::Values)) refreshTime();
+    });
     connect(&session, &Session::fileChanged, this, &StatusBar::refreshSaved);
     auto* fade = new QTimer(this);
     fade->setSingleShot(true);
@@ -128,6 +129,11 @@ StatusBar::StatusBar(Session& session, QWidget* parent) : QWidget(parent), m_ses
     refreshProblems();
     refreshTime();
     refreshSaved();
+}
+
+void StatusBar::changeEvent(QEvent* e) {
+    QWidget::changeEvent(e);
+    if (e->type() == QEvent::StyleChange || e->type() == QEvent::PaletteChange) refreshProblems();
 }
 
 void StatusBar::refreshProblems() {
@@ -143,7 +149,8 @@ void StatusBar::refreshProblems() {
     if (advice) text += tr("%1 advice").arg(advice);
     m_problems->setText(text.trimmed());
     const QColor color = errors ? theme().broken : cautions ? theme().caution : theme().ink;
-    m_problems->setStyleSheet(QString("QToolButton { color: %1; }").arg(color.name()));
+    if (const QString sheet = QString("QToolButton { color: %1; }").arg(color.name()); m_problems->styleSheet() != sheet)
+        m_problems->setStyleSheet(sheet);
     if (m_list->isVisible()) fillList();
 }
 
@@ -189,8 +196,7 @@ void StatusBar::relocate(const Id& id) {
     const QString file =
         QFileDialog::getOpenFileName(this, tr("Where is the file now?"), QString::fromStdString(m_session.assets().folder().string()));
     if (file.isEmpty()) return;
-    std::string path = file.toStdString();
-    if (!m_session.file().isEmpty()) path = std::filesystem::path(path).lexically_relative(m_session.assets().folder()).generic_string();
+    const std::string path = m_session.assets().stored(file.toStdString());
     m_session.apply(tr("relocate"), [&](const Project& p) -> Result<Project> {
         if (map) {
             MapFile moved = *map;

@@ -1,5 +1,6 @@
 #pragma once
 // Problems, time controls, save state.
+#include "app/parts/commands.h"
 #include "app/session/session.h"
 
 #include <QFrame>
@@ -16,7 +17,7 @@ class StatusBar : public QWidget {
     Q_OBJECT
 
   public:
-    explicit StatusBar(Session& session, QWidget* parent = nullptr);
+    StatusBar(Session& session, Commands& commands, QWidget* parent = nullptr);
     /// Opens the list of problems above the bar.
     void toggleProblems();
     void nextProblem();
@@ -29,6 +30,10 @@ class StatusBar : public QWidget {
 
   Q_SIGNALS:
     void placeWanted(const hue::Place& place);
+
+  protected:
+    /// Colors that are set by hand follow the theme.
+    void changeEvent(QEvent*) override;
 
   private:
     void refreshProblems();

@@ -45,7 +45,8 @@ void Meter::paintEvent(QPaintEvent*) {
     else p.fillRect(filled, t.ink);
 }
 
-TopBar::TopBar(Session& session, BoardService& service, QWidget* parent) : QWidget(parent), m_session(session), m_service(service) {
+TopBar::TopBar(Session& session, BoardService& service, Commands& commands, const std::vector<StationDef>& stations, QWidget* parent)
+    : QWidget(parent), m_session(session), m_service(service) {
     setFixedHeight(44);
     setObjectName("page");
     setAttribute(Qt::WA_StyledBackground);
@@ -56,7 +57,7 @@ TopBar::TopBar(Session& session, BoardService& service, QWidget* parent) : QWidg
     m_menu->setText("Hue Stack");
     m_menu->setFont(textFont(15, true));
     m_menu->setPopupMode(QToolButton::InstantPopup);
-    m_menu->setToolTip(tr("Project, edit, view and help (F1)"));
+    commands.explain(m_menu, "window.keys", tr("Project, edit, view and help; the key lists all keys"));
     m_menu->setAccessibleName(tr("Menu"));
     row->addWidget(m_menu);
     m_name = new QLabel;
@@ -64,12 +65,13 @@ TopBar::TopBar(Session& session, BoardService& service, QWidget* parent) : QWidg
     row->addWidget(m_name);
     m_stations = new QButtonGroup(this);
     int index = 0;
-    for (const QString& name : {tr("Maps"), tr("Graph"), tr("Instances"), tr("Dispatch")}) {
+    for (const StationDef& station : stations) {
         auto* b = new QToolButton;
-        b->setText(name);
+        b->setText(station.name);
         b->setCheckable(true);
         b->setFixedHeight(26);
-        b->setObjectName("station_" + name);
+        b->setObjectName("station_" + station.name);
+        commands.explain(b, "station." + station.key, station.help);
         m_stations->addButton(b, index++);
         row->addWidget(b);
     }
@@ -90,7 +92,9 @@ TopBar::TopBar(Session& session, BoardService& service, QWidget* parent) : QWidg
         row->addWidget(m);
         row->addSpacing(6);
     }
-    connect(&session, &Session::changed, this, &TopBar::refresh);
+    connect(&session, &Session::changed, this, [this](Changes what) {
+        if (what.any(Change::Names)) refresh();
+    });
     connect(&session, &Session::fileChanged, this, &TopBar::refresh);
     connect(&session, &Session::masterShown, this, &TopBar::refresh);
     connect(&service, &BoardService::factsChanged, this, &TopBar::refresh);

@@ -1,6 +1,6 @@
 #pragma once
 // Name of the project, stations, masters, meters.
-#include "app/session/board_service.h"
+#include "app/stations/station.h"
 
 #include <QWidget>
 
@@ -15,7 +15,7 @@ class TopBar : public QWidget {
     Q_OBJECT
 
   public:
-    TopBar(Session& session, BoardService& service, QWidget* parent = nullptr);
+    TopBar(Session& session, BoardService& service, Commands& commands, const std::vector<StationDef>& stations, QWidget* parent = nullptr);
     void setMenu(class QMenu* menu);
     void setStation(int index);
 

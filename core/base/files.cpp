@@ -8,6 +8,8 @@
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <fstream>
+#include <mutex>
+#include <set>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -39,22 +41,51 @@ bool synced(const fs::path& path, int flags) {
     return ::close(handle) == 0 && good;
 }
 
+/// Temporary files that are being written.
+struct Unfinished {
+    std::mutex mutex;
+    std::set<fs::path> files;
+    static Unfinished& all() {
+        static auto* one = new Unfinished; // never taken down: threads may still write when the process ends
+        return *one;
+    }
+    void add(const fs::path& file) {
+        const std::lock_guard lock(mutex);
+        files.insert(file);
+    }
+    void drop(const fs::path& file) {
+        const std::lock_guard lock(mutex);
+        files.erase(file);
+    }
+};
+
 } // namespace
 
-NewFile::NewFile(fs::path file, fs::path temporary) : m_file(std::move(file)), m_temporary(std::move(temporary)) {}
+void discardUnfinishedFiles() {
+    Unfinished& all = Unfinished::all();
+    const std::lock_guard lock(all.mutex);
+    std::error_code none;
+    for (const fs::path& file : all.files) fs::remove(file, none);
+}
+
+NewFile::NewFile(fs::path file, fs::path temporary) : m_file(std::move(file)), m_temporary(std::move(temporary)) {
+    Unfinished::all().add(m_temporary);
+}
 
 NewFile::NewFile(NewFile&& other) noexcept : m_file(std::move(other.m_file)), m_temporary(std::exchange(other.m_temporary, fs::path{})) {}
 
 NewFile::~NewFile() {
+    if (m_temporary.empty()) return;
     std::error_code none;
-    if (!m_temporary.empty()) fs::remove(m_temporary, none);
+    fs::remove(m_temporary, none);
+    Unfinished::all().drop(m_temporary);
 }
 
-Result<NewFile> NewFile::create(const fs::path& wanted) {
+Result<NewFile> NewFile::create(const fs::path& wanted, Folders folders) {
     std::error_code failed;
     // A link keeps pointing at its target, which is what gets the new content.
     fs::path file = fs::is_symlink(wanted, failed) ? fs::weakly_canonical(wanted, failed) : wanted;
-    if (file.has_parent_path()) fs::create_directories(file.parent_path(), failed);
+    if (folders == Folders::Make && file.has_parent_path()) fs::create_directories(file.parent_path(), failed);
     const std::string suffix = file.extension().string();
     std::string name = (file.parent_path() / fmt::format(".{}.XXXXXX.part{}", file.stem().string(), suffix)).string();
     const int handle = ::mkstemps(name.data(), int(suffix.size() + 5));
@@ -75,14 +106,15 @@ Outcome NewFile::keep() {
     std::error_code problem;
     fs::rename(m_temporary, m_file, problem);
     if (problem) return failed(problem.message());
+    Unfinished::all().drop(m_temporary);
     m_temporary.clear();
     // Some file systems cannot sync a folder; the file itself is safe by then.
     synced(m_file.has_parent_path() ? m_file.parent_path() : fs::path("."), O_RDONLY | O_DIRECTORY);
     return Done{};
 }
 
-Outcome writeFile(const fs::path& file, std::string_view content) {
-    Result<NewFile> fresh = NewFile::create(file);
+Outcome writeFile(const fs::path& file, std::string_view content, Folders folders) {
+    Result<NewFile> fresh = NewFile::create(file, folders);
     if (!fresh) return fresh.error();
     const int handle = ::open(fresh->temporary().c_str(), O_WRONLY | O_TRUNC | O_NOFOLLOW | O_CLOEXEC);
     if (handle < 0) return fresh->failed(std::strerror(errno));

@@ -10,12 +10,15 @@ namespace hue {
 /// What every writer says when a file cannot be written: file.cannot-write.
 Error cannotWrite(const std::filesystem::path& file, const std::string& why);
 
+/// What becomes of a folder that is not there.
+enum class Folders { MustExist, Make };
+
 /// A file that comes into being whole or not at all. It is written under a name of its own beside the real one, with the real one's
 /// suffix, and takes its place once everything has reached the disk. What is not kept leaves nothing behind.
 class NewFile {
   public:
-    /// Makes missing folders, and the temporary file, which nobody else can have. Error: file.cannot-write.
-    static Result<NewFile> create(const std::filesystem::path& file);
+    /// Makes the temporary file, which nobody else can have. Error: file.cannot-write.
+    static Result<NewFile> create(const std::filesystem::path& file, Folders folders = Folders::MustExist);
     NewFile(NewFile&&) noexcept;
     NewFile& operator=(NewFile&&) = delete;
     ~NewFile();
@@ -33,8 +36,11 @@ class NewFile {
     std::filesystem::path m_file, m_temporary; ///< no temporary once kept
 };
 
+/// Removes the temporary files of all NewFiles that are neither kept nor gone; for the end of a process that does not wait for its threads.
+void discardUnfinishedFiles();
+
 /// All of a file at once. Error: file.cannot-write.
-Outcome writeFile(const std::filesystem::path& file, std::string_view content);
+Outcome writeFile(const std::filesystem::path& file, std::string_view content, Folders folders = Folders::MustExist);
 
 /// Hash of a file's content as 16 hexadecimal digits; empty when it cannot be read. See Hash.
 std::string contentHash(const std::filesystem::path& file);

@@ -25,7 +25,7 @@ struct Error {
 };
 
 /// Either a value or an Error.
-template <class T> class Result {
+template <class T> class [[nodiscard]] Result {
   public:
     Result(T value) : m_content(std::move(value)) {}
     Result(Error error) : m_content(std::move(error)) {}

@@ -1,18 +1,32 @@
 #include "core/compile/graph_compiler.h"
 
+#include <atomic>
+
 namespace hue {
+namespace {
+
+std::atomic<int> g_compilations = 0;
+
+GraphCompiler counted(const Project& project, const Master& master, Constants constants) {
+    ++g_compilations;
+    return GraphCompiler(project, master, constants);
+}
+
+} // namespace
+
+int compilationsDone() { return g_compilations; }
 
 Compilation compileSurface(const Project& project, const Master& master, Constants constants) {
-    return GraphCompiler(project, master, constants).surface();
+    return counted(project, master, constants).surface();
 }
 Compilation compileTaps(const Project& project, const Master& master, Constants constants) {
-    return GraphCompiler(project, master, constants).taps();
+    return counted(project, master, constants).taps();
 }
 Compilation compileTap(const Project& project, const Master& master, const Source& wire, Constants constants) {
-    return GraphCompiler(project, master, constants).tap(wire);
+    return counted(project, master, constants).tap(wire);
 }
 Compilation compileChannel(const Project& project, const Master& master, std::string_view channel, Constants constants) {
-    return GraphCompiler(project, master, constants).channel(channel);
+    return counted(project, master, constants).channel(channel);
 }
 
 } // namespace hue

@@ -37,6 +37,9 @@ bool liveConstantValue(const Graph& graph, const Id& name, Value& value);
 /// Equal for two states of a master exactly when compiling them with live constants gives the same Program.
 std::string structureKey(const Project& project, const Master& master);
 
+/// How often a graph was compiled since the program started; turning the camera must not change it.
+int compilationsDone();
+
 /// The surface: one output for each channel that is wired, set, or has a default; named by the channel's key.
 Compilation compileSurface(const Project& project, const Master& master, Constants constants = Constants::Folded);
 /// Every numeric output of every node, named "node.port"; for swatches, widths and rates of the whole board.

@@ -189,12 +189,8 @@ class GraphCompiler {
     std::vector<Fix> takeFixes(const Id& node, const std::string& port, int from) {
         std::vector<Fix> fixes;
         const Id master = m_master.id;
-        static constexpr std::string_view letters[] = {"r", "g", "b", "a"};
-        for (int i = 0; i < from; ++i) {
-            const std::string take(letters[i]);
+        for (const std::string& take : singleTakes(from))
             fixes.push_back({"Take ." + take, [=](const Project& p) { return edit::setTake(p, master, node, port, take); }});
-        }
-        if (from >= 3) fixes.push_back({"Take .luma", [=](const Project& p) { return edit::setTake(p, master, node, port, "luma"); }});
         return fixes;
     }
 
@@ -212,7 +208,7 @@ class GraphCompiler {
         } else {
             std::vector<Fix> fixes;
             if (from > width) {
-                const std::string take = std::string("rgba").substr(0, width);
+                const std::string take = *fittingTake(from, width);
                 const Id master = m_master.id;
                 fixes.push_back({"Take ." + take, [=](const Project& p) { return edit::setTake(p, master, node, port, take); }});
             }

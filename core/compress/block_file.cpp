@@ -376,7 +376,7 @@ Outcome writeBlockFile(const fs::path& file, const BlockMap& map, const Containe
     } else {
         return cannotWrite(file, "block formats are written as .ktx2 or .dds");
     }
-    return writeFile(file, {reinterpret_cast<const char*>(bytes.data()), bytes.size()});
+    return writeFile(file, {reinterpret_cast<const char*>(bytes.data()), bytes.size()}, Folders::Make);
 }
 
 Result<BlockMap> readBlockFile(const fs::path& file) {

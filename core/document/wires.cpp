@@ -1,5 +1,6 @@
 #include "core/document/wires.h"
 
+#include <algorithm>
 #include <utility>
 
 namespace hue {
@@ -13,6 +14,19 @@ int widthOfTake(std::string_view take, int sourceWidth) {
         if (at == std::string_view::npos || int(at % 4) >= sourceWidth) return 0;
     }
     return int(take.size());
+}
+
+std::optional<std::string> fittingTake(int from, int to) {
+    if (to <= 0 || from <= to) return std::string();
+    if (to == 1) return {};
+    return std::string("rgba").substr(0, size_t(to));
+}
+
+std::vector<std::string> singleTakes(int from) {
+    std::vector<std::string> out;
+    for (int i = 0; i < std::min(from, 4); ++i) out.emplace_back(1, "rgba"[i]);
+    if (from >= 3) out.emplace_back("luma");
+    return out;
 }
 
 bool leadsTo(const Graph& graph, const Id& from, const Id& to) {

@@ -1,10 +1,18 @@
 #pragma once
 #include "core/document/project.h"
 
+#include <optional>
+
 namespace hue {
 
 /// Components after a take; 0 when the take does not fit a source of that width.
 int widthOfTake(std::string_view take, int sourceWidth);
+
+/// The take with which a wire of `from` components fits an input of `to` (0: any width): "" for all of it, the first letters of rgba
+/// where it has too many. Nothing where a component has to be chosen: there is no silent rule for a color into one number.
+std::optional<std::string> fittingTake(int from, int to);
+/// What can be chosen then: each component, and "luma" from three components on.
+std::vector<std::string> singleTakes(int from);
 
 /// True when following wires from the card `from` leads to the card `to`; a card leads to itself.
 bool leadsTo(const Graph& graph, const Id& from, const Id& to);

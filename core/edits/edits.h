@@ -40,6 +40,11 @@ Result<Project> setSetting(const Project&, const Id& master, const Id& node, con
 Result<Project> duplicateNodes(const Project&, const Id& master, const std::vector<Id>& nodes, Point offset,
                                std::map<Id, Id>* made = nullptr);
 
+/// Copies into the same or another master: there wires among the cards come along, a card of a parameter becomes a constant with its
+/// default, and what reads a map from one has that map itself.
+Result<Project> pasteNodes(const Project&, const Id& from, const std::vector<Id>& nodes, const Id& to, Point offset,
+                           std::map<Id, Id>* made = nullptr);
+
 // Wires. A wire into a port replaces the one that was there. One that would close a loop is refused.
 Result<Project> connect(const Project&, const Id& master, const Source& source, const Id& node, const std::string& port);
 Result<Project> disconnect(const Project&, const Id& master, const Id& node, const std::string& port);
@@ -68,6 +73,9 @@ Result<Project> expose(const Project&, const Id& master, const Id& node, const s
 
 // Instances
 Result<Project> addInstance(const Project&, Instance instance);
+/// A child of a master or instance, named after it, with nothing of its own. Where the first specimen wears that master it wears the
+/// child instead, so that tuning is seen.
+Result<Project> deriveInstance(const Project&, const Id& parent, const Id& id);
 Result<Project> renameInstance(const Project&, const Id& instance, const std::string& name);
 /// Its children become children of its parent, with the values that they inherited from it as their own.
 Result<Project> removeInstance(const Project&, const Id& instance);

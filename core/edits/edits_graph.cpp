@@ -181,6 +181,44 @@ Result<Project> duplicateNodes(const Project& project, const Id& master, const s
     });
 }
 
+Result<Project> pasteNodes(const Project& project, const Id& from, const std::vector<Id>& ids, const Id& to, Point offset,
+                           std::map<Id, Id>* made) {
+    const Master* source = project.master(from);
+    if (!source) return refuse("edit.no-master", "The cards that were copied are no longer there.");
+    std::vector<Id> there;
+    for (const Id& id : ids)
+        if (source->graph.find(id)) there.push_back(id);
+    if (from == to) return duplicateNodes(project, to, there, offset, made);
+    // A parameter means something in its own master only; elsewhere it is the value that it had.
+    const auto parameterOf = [&](const Id& id) -> const Parameter* {
+        const Node* node = source->graph.find(id);
+        const auto setting = node->settings.find("parameter");
+        return node->kind == "parameter" && setting != node->settings.end() ? source->parameter(setting->second) : nullptr;
+    };
+    std::map<Id, Id> now;
+    for (const Id& id : there)
+        if (const Parameter* p = parameterOf(id); !p || p->type != ParameterType::Map) now[id] = newId('n');
+    Result<Project> next = project;
+    for (const auto& [old, id] : now) {
+        Node node = *source->graph.find(old);
+        node.id = id;
+        node.position = {node.position.x + offset.x, node.position.y + offset.y};
+        if (const auto map = node.wires.find("map"); map != node.wires.end() && source->graph.find(map->second.node))
+            if (const Parameter* p = parameterOf(map->second.node)) node.settings["map"] = p->standard.map;
+        std::erase_if(node.wires, [&](const auto& w) { return !now.contains(w.second.node); });
+        for (auto& [port, wire] : node.wires) wire.node = now[wire.node];
+        if (node.kind == "parameter") {
+            if (const Parameter* p = parameterOf(old)) node.constants["value"] = p->standard.value;
+            node.kind = "constant";
+            node.settings.clear();
+        }
+        next = addNode(*next, to, std::move(node));
+        if (!next) return next;
+    }
+    if (made) *made = now;
+    return next;
+}
+
 namespace {
 
 Outcome checkSource(const Master& m, const Source& source, const Place& place) {

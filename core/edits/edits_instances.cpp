@@ -186,6 +186,18 @@ Result<Project> addInstance(const Project& project, Instance instance) {
     return next;
 }
 
+Result<Project> deriveInstance(const Project& project, const Id& parent, const Id& id) {
+    Instance instance;
+    instance.id = id;
+    instance.parent = parent;
+    if (const Instance* from = project.instance(parent)) instance.name = from->name;
+    Result<Project> next = addInstance(project, std::move(instance));
+    if (next && project.master(parent) && !next->lineup.specimens.empty())
+        for (Id& worn : next->lineup.specimens[0].wears)
+            if (worn == parent) worn = id;
+    return next;
+}
+
 Result<Project> renameInstance(const Project& project, const Id& id, const std::string& name) {
     if (name.find_first_not_of(' ') == std::string::npos) return refuse("name.empty", "A name needs at least one letter.");
     if (name.find('/') != std::string::npos)

@@ -52,11 +52,13 @@ std::string sniff(const fs::path& file) {
     return {};
 }
 
+/// Suffix and format of every file that can be read. A GIF is looked at to say that it holds several pictures.
+constexpr std::pair<std::string_view, std::string_view> kSuffixes[] = {
+    {".png", "png"}, {".jpg", "jpeg"}, {".jpeg", "jpeg"}, {".tga", "tga"},   {".tif", "tiff"}, {".tiff", "tiff"}, {".exr", "exr"},
+    {".hdr", "hdr"}, {".bmp", "bmp"},  {".webp", "webp"}, {".ktx2", "ktx2"}, {".dds", "dds"},  {".gif", "gif"}};
+
 std::string formatOfSuffix(const std::string& suffix) {
-    static const std::pair<std::string_view, std::string_view> known[] = {
-        {".png", "png"}, {".jpg", "jpeg"}, {".jpeg", "jpeg"}, {".tif", "tiff"},  {".tiff", "tiff"}, {".exr", "exr"}, {".hdr", "hdr"},
-        {".gif", "gif"}, {".bmp", "bmp"},  {".dds", "dds"},   {".ktx2", "ktx2"}, {".webp", "webp"}, {".tga", "tga"}};
-    for (const auto& [s, f] : known)
+    for (const auto& [s, f] : kSuffixes)
         if (s == suffix) return std::string(f);
     return {};
 }
@@ -243,6 +245,21 @@ class PlainWriter final : public ImageWriter {
 
 } // namespace
 
+std::span<const std::string_view> imageSuffixes() {
+    // Without the last, which is never a map.
+    static const auto all = [] {
+        std::array<std::string_view, std::size(kSuffixes) - 1> out;
+        for (size_t i = 0; i < out.size(); ++i) out[i] = kSuffixes[i].first;
+        return out;
+    }();
+    return all;
+}
+
+bool isImageFile(const fs::path& file) {
+    const auto all = imageSuffixes();
+    return std::find(all.begin(), all.end(), lower(file.extension().string())) != all.end();
+}
+
 bool canHold(const fs::path& file, SampleType type) {
     const std::string format = formatOfSuffix(lower(file.extension().string()));
     if (format == "png") return type == SampleType::U8 || type == SampleType::U16;
@@ -259,7 +276,7 @@ Result<std::unique_ptr<ImageWriter>> ImageWriter::create(const fs::path& file, c
                                              : facts.type == SampleType::U16 ? ".png or .tif"
                                              : facts.type == SampleType::F16 ? ".exr"
                                                                              : ".exr or .tif"));
-    Result<NewFile> fresh = NewFile::create(file);
+    Result<NewFile> fresh = NewFile::create(file, Folders::Make);
     if (!fresh) return fresh.error();
     if (format == "png") return createPngWriter(std::move(*fresh), facts, encoding);
     auto output = OIIO::ImageOutput::create(file.string());

@@ -5,6 +5,7 @@
 
 #include <filesystem>
 #include <memory>
+#include <span>
 
 namespace hue {
 
@@ -50,6 +51,11 @@ class ImageWriter {
     virtual Outcome finish() = 0;
 };
 Outcome writeImage(const std::filesystem::path& file, const Image& image, PixelEncoding encoding);
+
+/// Suffixes of files that can be read as maps, with their dots and in lower case.
+std::span<const std::string_view> imageSuffixes();
+/// By the suffix alone, in upper or lower case.
+bool isImageFile(const std::filesystem::path& file);
 
 /// Whether files of this suffix can hold the type.
 bool canHold(const std::filesystem::path& file, SampleType type);

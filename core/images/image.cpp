@@ -1,5 +1,6 @@
 #include "core/images/image.h"
 
+#include <Imath/half.h>
 #include <algorithm>
 #include <bit>
 #include <cmath>
@@ -22,26 +23,9 @@ std::string_view nameOf(Filter f) {
     return names[int(f)];
 }
 
-float halfToFloat(uint16_t h) {
-    const uint32_t sign = uint32_t(h & 0x8000) << 16, exponent = (h >> 10) & 31, mantissa = h & 1023;
-    if (exponent == 31) return std::bit_cast<float>(sign | 0x7F800000u | (mantissa << 13));
-    if (exponent == 0) {
-        const float small = float(mantissa) * (1.f / 16777216.f);
-        return sign ? -small : small;
-    }
-    return std::bit_cast<float>(sign | ((exponent + 112) << 23) | (mantissa << 13));
-}
+float halfToFloat(uint16_t half) { return imath_half_to_float(half); }
 
-uint16_t floatToHalf(float x) {
-    const uint32_t bits = std::bit_cast<uint32_t>(x);
-    const uint16_t sign = uint16_t((bits >> 16) & 0x8000);
-    const uint32_t rest = bits & 0x7FFFFFFF;
-    if (rest > 0x7F800000) return uint16_t(sign | 0x7E00);
-    if (rest >= 0x477FF000) return uint16_t(sign | 0x7C00);
-    if (rest < 0x38800000) return uint16_t(sign | uint16_t(std::lrint(std::bit_cast<float>(rest) * 16777216.f)));
-    const uint32_t rounded = rest + 0xFFF + ((rest >> 13) & 1);
-    return uint16_t(sign | ((rounded - 0x38000000) >> 13));
-}
+uint16_t floatToHalf(float x) { return imath_float_to_half(x); }
 
 void toFloats(SampleType type, const std::byte* from, size_t count, float* to) {
     switch (type) {

@@ -14,6 +14,7 @@
 #include <cstring>
 #include <fmt/format.h>
 #include <mutex>
+#include <set>
 
 namespace hue {
 namespace {
@@ -130,7 +131,11 @@ Result<WirePicture> pictureOfWire(const Project& project, Assets& assets, const 
     return out;
 }
 
+static std::atomic<int> g_fingerprints = 0;
+int fingerprintsTaken() { return g_fingerprints; }
+
 std::string fingerprintOf(const Project& project, Assets& assets, const MapOrigin& o) {
+    ++g_fingerprints;
     const auto wired = compileWire(project, o);
     if (!wired) return {};
     const Wired& w = **wired;
@@ -154,7 +159,28 @@ std::string fingerprintOf(const Project& project, Assets& assets, const MapOrigi
     return h.text();
 }
 
+std::set<Id> mapsReadBy(const Project& project, const MapOrigin& o) {
+    std::set<Id> out;
+    const auto wired = compileWire(project, o);
+    if (!wired) return out;
+    for (const MapSlot& slot : (*wired)->compiled.program->maps) {
+        const auto own = (*wired)->resolved.values.find(slot.parameter);
+        out.insert(own == (*wired)->resolved.values.end() ? slot.map : own->second.value.map);
+    }
+    return out;
+}
+
+std::set<Id> mapsReadBy(const Project& project, const Packing& packing) {
+    std::set<Id> out;
+    for (const auto& [role, id] : packing.sources) out.insert(id);
+    for (const Lane& lane : packing.recipe.lanes)
+        if (const auto origin = lane.from == Lane::From::Wire ? originOfLane(project, lane.wire) : std::nullopt)
+            out.merge(mapsReadBy(project, *origin));
+    return out;
+}
+
 std::string fingerprintOf(const Project& project, Assets& assets, const Packing& packing) {
+    ++g_fingerprints;
     Hash h;
     h.add(recipeText(packing.recipe));
     for (const auto& [role, id] : packing.sources) {
@@ -201,8 +227,6 @@ fs::path pathForMap(const Assets& assets, const std::string& name, SampleType ty
 
 namespace {
 
-std::string stored(const Assets& assets, const fs::path& path) { return path.lexically_relative(assets.folder()).generic_string(); }
-
 /// Where the map is written: its own file where that can hold the samples.
 fs::path targetOf(const Assets& assets, const MapFile& map, SampleType type) {
     const fs::path own = map.path.empty() ? fs::path{} : assets.resolve(map.path);
@@ -218,7 +242,7 @@ Result<MadeMap> makeMap(const Project& project, Assets& assets, MapFile map, con
     const bool integer = map.origin.type == SampleType::U8 || map.origin.type == SampleType::U16;
     const bool encoded = picture->kind == MapKind::Color && integer;
     if (Outcome o = writeImage(path, picture->image, encoded ? PixelEncoding::Srgb : PixelEncoding::Data); !o) return o.error();
-    map.path = stored(assets, path);
+    map.path = assets.stored(path);
     map.kind = picture->kind;
     map.hash = contentHash(path);
     map.origin.fingerprint = fingerprintOf(project, assets, map.origin);
@@ -272,7 +296,7 @@ Result<MadeMap> packMap(const Project& project, Assets& assets, Packing& packing
             return refuse("pack.onto-source",
                           fmt::format("The packed map would overwrite {}, which it is made from. Give it another name.", path.string()));
     if (Outcome o = packToFile(*request, path); !o) return o.error();
-    map.path = stored(assets, path);
+    map.path = assets.stored(path);
     map.kind = packing.recipe.srgb ? MapKind::Color : MapKind::Data;
     map.hash = contentHash(path);
     map.origin = {};
@@ -296,6 +320,71 @@ Stale staleMaps(const Project& project, Assets& assets) {
     for (const auto& k : project.packings)
         if (!k->map.empty() && fingerprintOf(project, assets, *k) != k->fingerprint) out.packings.push_back(k->id);
     return out;
+}
+
+Remade remakeStale(Project project, Assets& assets, const Work& work) {
+    Remade out;
+    std::set<Id> given; // up: made again, or failed
+    // Whatever is made may make others stale: what reads it, directly or through others. Each round makes what does not depend on
+    // something that is stale itself; who was made once is not made again, so it ends.
+    while (!work.stopped()) {
+        Stale stale = staleMaps(project, assets);
+        std::erase_if(stale.maps, [&](const Id& id) { return given.contains(id); });
+        std::erase_if(stale.packings, [&](const Id& id) { return given.contains(id); });
+        if (stale.maps.empty() && stale.packings.empty()) return out;
+        std::set<Id> unmade(stale.maps.begin(), stale.maps.end());
+        for (const Id& id : stale.packings) unmade.insert(project.packing(id)->map);
+        const auto waits = [&](const std::set<Id>& reads) {
+            return std::any_of(reads.begin(), reads.end(), [&](const Id& id) { return unmade.contains(id); });
+        };
+        const auto take = [&](Result<MadeMap> made, const Id& id, const std::string& name, const Packing* packing) {
+            given.insert(id);
+            if (!made) {
+                if (work.stopped()) return;
+                out.failures.push_back(made.error());
+                out.failed.push_back(name);
+                return;
+            }
+            Remade one;
+            one.maps.push_back(*made);
+            if (packing) one.packings.push_back(*packing);
+            if (Result<Project> next = withRemade(project, one)) project = std::move(*next);
+            out.maps.push_back(std::move(*made));
+            if (packing) out.packings.push_back(*packing);
+        };
+        bool any = false;
+        for (int last = 0; last < 2 && !any; ++last) {
+            // In the second round nothing was free of what is stale: a circle, which is gone through as it comes.
+            for (const Id& id : stale.maps) {
+                const MapFile map = *project.map(id);
+                std::set<Id> reads = mapsReadBy(project, map.origin);
+                reads.erase(id);
+                if (work.stopped() || (!last && waits(reads))) continue;
+                take(makeMap(project, assets, map, work), id, map.name, nullptr);
+                any = true;
+            }
+            for (const Id& id : stale.packings) {
+                Packing packing = *project.packing(id);
+                std::set<Id> reads = mapsReadBy(project, packing);
+                reads.erase(packing.map);
+                if (work.stopped() || (!last && waits(reads))) continue;
+                auto made = packMap(project, assets, packing, work);
+                take(std::move(made), id, packing.recipe.name, &packing);
+                any = true;
+            }
+        }
+    }
+    out.stopped = true;
+    return out;
+}
+
+Result<Project> withRemade(const Project& project, const Remade& remade) {
+    Result<Project> next = project;
+    for (const MadeMap& made : remade.maps)
+        if (next && next->map(made.file.id)) next = edit::changeMap(*next, made.file);
+    for (const Packing& packing : remade.packings)
+        if (next && next->packing(packing.id)) next = edit::changePacking(*next, packing);
+    return next;
 }
 
 } // namespace hue

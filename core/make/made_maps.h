@@ -6,6 +6,8 @@
 #include "core/make/bake.h"
 #include "core/pack/pack.h"
 
+#include <set>
+
 namespace hue {
 
 struct WirePicture {
@@ -20,6 +22,10 @@ Result<WirePicture> pictureOfWire(const Project& project, Assets& assets, const 
 /// such wire.
 std::string fingerprintOf(const Project& project, Assets& assets, const MapOrigin& origin);
 std::string fingerprintOf(const Project& project, Assets& assets, const Packing& packing);
+
+/// Maps that a made map is made from.
+std::set<Id> mapsReadBy(const Project& project, const MapOrigin& origin);
+std::set<Id> mapsReadBy(const Project& project, const Packing& packing);
 
 /// A lane's wire, "Master/Instance: card.port.take"; empty when it names nothing.
 std::optional<MapOrigin> originOfLane(const Project& project, const std::string& text);
@@ -49,5 +55,21 @@ struct Stale {
     std::vector<Id> packings;
 };
 Stale staleMaps(const Project& project, Assets& assets);
+
+/// Makes all stale maps again, in the order in which they depend on each other, until nothing is stale. One that fails is told and holds
+/// up no other.
+struct Remade {
+    std::vector<MadeMap> maps;
+    std::vector<Packing> packings;     ///< of those maps that are packed, as they are now
+    std::vector<Error> failures;       ///< one for each map that could not be made
+    std::vector<std::string> failed{}; ///< their names
+    bool stopped = false;
+};
+Remade remakeStale(Project project, Assets& assets, const Work& work);
+/// The project with what was made. Maps and packings that it has no more are passed over.
+Result<Project> withRemade(const Project& project, const Remade& remade);
+
+/// How often a fingerprint was taken since the program started; turning the camera must not change it.
+int fingerprintsTaken();
 
 } // namespace hue

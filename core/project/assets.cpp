@@ -35,9 +35,10 @@ MapPtr standIn() {
 
 } // namespace
 
-void Assets::setFolder(const fs::path& folder) {
+void Assets::setFolder(const fs::path& folder, bool own) {
     const std::lock_guard lock(m_mutex);
     m_folder = folder;
+    m_ownFolder = own;
 }
 
 fs::path Assets::folder() const {
@@ -47,10 +48,18 @@ fs::path Assets::folder() const {
 
 fs::path Assets::resolve(const std::string& path) const { return folder() / path; }
 
+std::string Assets::stored(const fs::path& file) const {
+    const std::lock_guard lock(m_mutex);
+    const fs::path whole = (m_folder / file).lexically_normal();
+    const fs::path relative = whole.lexically_relative(m_folder.lexically_normal());
+    const bool outside = relative.empty() || *relative.begin() == "..";
+    return relative.empty() || (outside && m_ownFolder) ? whole.string() : relative.generic_string();
+}
+
 MapPtr Assets::map(const Project& project, const Id& id, MapLibrary::View view) {
     const MapFile* file = project.map(id);
     if (!file) return nullptr;
-    MapPtr map = m_maps.get(resolve(file->path), file->kind, file->wrap, file->format, view, levels(project, *file));
+    MapPtr map = m_maps.get({resolve(file->path), file->kind, file->wrap, file->format, levels(project, *file)}, view);
     return map ? map : standIn();
 }
 
@@ -111,13 +120,23 @@ void Assets::keep(const fs::path& file, MeshPtr mesh) {
     if (!missing) m_meshes[file.string()] = std::move(entry);
 }
 
+void Assets::keepOnly(const Project& project) {
+    std::set<fs::path> files;
+    for (const auto& m : project.maps) files.insert(resolve(m->path));
+    m_maps.keepOnly(files);
+    std::set<std::string> meshes;
+    for (const auto& m : project.meshes) meshes.insert(resolve(m->path).string());
+    const std::lock_guard lock(m_mutex);
+    std::erase_if(m_meshes, [&](const auto& e) { return !meshes.contains(e.first); });
+}
+
 std::vector<Diagnostic> Assets::problems(const Project& project, bool pixels) {
     std::vector<Diagnostic> out;
     for (const auto& m : project.maps) {
         const fs::path path = resolve(m->path);
         std::string problem;
         if (pixels) {
-            if (!m_maps.get(path, m->kind, m->wrap, m->format)) problem = m_maps.problem(path);
+            if (!m_maps.get({path, m->kind, m->wrap, m->format})) problem = m_maps.problem(path);
         } else if (const Result<ImageFacts> facts = imageFacts(path); !facts) {
             problem = facts.error().sentence;
         }

@@ -12,10 +12,13 @@ namespace hue {
 /// Loads and keeps files. All calls may come from any thread.
 class Assets {
   public:
-    /// Folder that relative paths start from.
-    void setFolder(const std::filesystem::path& folder);
+    /// Folder that relative paths start from. `own`: a folder of the program's, for a project that was never saved.
+    void setFolder(const std::filesystem::path& folder, bool own = false);
     std::filesystem::path folder() const;
     std::filesystem::path resolve(const std::string& path) const;
+    /// How a project names a file: relative to its folder. In a project that was never saved, whose folder is one of the program's own,
+    /// only what lies in that folder is; anything else is named in full.
+    std::string stored(const std::filesystem::path& file) const;
 
     /// The map of a project entry; a marked stand-in (crossed checks) when the file cannot be used; null for no entry.
     MapPtr map(const Project& project, const Id& id) { return map(project, id, m_view); }
@@ -28,6 +31,9 @@ class Assets {
     MapPtr map(const Project& project, const Resolved& resolved, const MapSlot& slot, MapLibrary::View view);
     /// A file or a shape; a cube stands in for what cannot be used. `problem` tells why.
     MeshPtr mesh(const Project& project, const Id& id, std::string* problem = nullptr);
+
+    /// Lets go of files that the project does not name.
+    void keepOnly(const Project& project);
 
     /// Takes a mesh that was read already, so that the next question for its file finds it.
     void keep(const std::filesystem::path& file, MeshPtr mesh);
@@ -44,6 +50,7 @@ class Assets {
   private:
     mutable std::mutex m_mutex;
     std::filesystem::path m_folder;
+    bool m_ownFolder = false;
     MapLibrary m_maps;
     std::atomic<MapLibrary::View> m_view = MapLibrary::View::Original;
     struct MeshEntry {

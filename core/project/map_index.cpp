@@ -122,7 +122,7 @@ MapKnowledgePtr MapIndex::look(const fs::path& file) {
                 s.bytes.assign(kMark, sizeof kMark);
                 each(s, *k);
                 // A cache that cannot be written costs time, nothing else.
-                (void)writeFile(cached, s.bytes);
+                (void)writeFile(cached, s.bytes, Folders::Make);
             }
         } else {
             k->problem = image.error().sentence;

@@ -4,65 +4,18 @@
 #include "core/image_files/image_file.h"
 #include "core/maps/normal_tools.h"
 
-#include <condition_variable>
-#include <deque>
 #include <fmt/format.h>
-#include <thread>
 
 namespace hue {
 
 namespace fs = std::filesystem;
 
-struct MapLibrary::Background {
-    std::mutex mutex;
-    std::condition_variable wake;
-    std::deque<std::function<void()>> jobs;
-    bool ends = false;
-    std::thread thread;
-
-    void start(std::function<void()> job) {
-        const std::lock_guard lock(mutex);
-        jobs.push_back(std::move(job));
-        if (!thread.joinable()) thread = std::thread([this] { run(); });
-        wake.notify_one();
-    }
-    void run() {
-        std::unique_lock lock(mutex);
-        while (true) {
-            wake.wait(lock, [this] { return ends || !jobs.empty(); });
-            if (ends) return;
-            const auto job = std::move(jobs.front());
-            jobs.pop_front();
-            lock.unlock();
-            job();
-            lock.lock();
-        }
-    }
-};
-
-MapLibrary::MapLibrary() : m_background(std::make_unique<Background>()) {}
-
-MapLibrary::~MapLibrary() {
-    m_stopping = true;
-    {
-        const std::lock_guard lock(m_background->mutex);
-        m_background->ends = true;
-        m_background->wake.notify_one();
-    }
-    if (m_background->thread.joinable()) m_background->thread.join();
-}
-
-void MapLibrary::setReady(std::function<void()> ready) {
-    const std::lock_guard lock(m_mutex);
-    m_ready = std::move(ready);
-}
-
-std::string MapLibrary::Request::key(bool compressed) const {
+std::string MapRequest::key(bool compressed) const {
     const int how = kind == MapKind::Color ? 0 : kind == MapKind::Normal ? 1 : 2;
     return fmt::format("{}|{}|{}|{}|{}|{}", file.string(), how, int(wrap), format, levels.key(), compressed);
 }
 
-std::optional<fs::file_time_type> MapLibrary::Request::changed() const {
+std::optional<fs::file_time_type> MapRequest::changed() const {
     std::error_code missing;
     auto time = fs::last_write_time(file, missing);
     if (missing) return {};
@@ -70,90 +23,123 @@ std::optional<fs::file_time_type> MapLibrary::Request::changed() const {
     return time;
 }
 
-MapPtr MapLibrary::get(const fs::path& file, MapKind kind, Wrap wrap, const std::string& format, View view, const MapLevels& levels) {
-    const Request request{file, kind, wrap, format, levels};
-    if (view != View::Original && !format.empty())
-        if (MapPtr map = compressedMap(request, view)) return map;
-    const std::string key = request.key(false);
+/// One thread makes the entry, without the lock; others that want it wait.
+MapPtr MapLibrary::make(const std::string& key, const MapRequest& request, const std::function<Entry()>& how) {
     const auto changed = request.changed();
     {
-        const std::lock_guard lock(m_mutex);
-        auto it = m_entries.find(key);
-        if (it != m_entries.end() && changed && it->second.changed == changed) return it->second.map;
+        std::unique_lock lock(m_mutex);
+        while (true) {
+            const auto it = m_entries.find(key);
+            if (it == m_entries.end() || (!it->second.making && (!changed || it->second.changed != changed))) break;
+            if (!it->second.making) return it->second.map;
+            m_made.wait(lock);
+        }
+        m_entries[key] = {request.file, nullptr, {}, changed, true};
     }
-    Entry entry;
-    entry.changed = changed;
-    if (Result<Image> image = readImage(file); image) {
-        const size_t card = cardBytes(format, image->width, image->height, image->channels, image->type);
-        auto map = std::make_shared<Map>(mapOf(levelsOf(std::move(*image), kind, levels), kind, wrap));
-        map->setCardBytes(card);
-        entry.map = std::move(map);
-    } else {
-        entry.problem = image.error().sentence;
-    }
+    Entry made = how();
+    made.file = request.file;
+    made.changed = changed;
+    MapPtr map = made.map;
     const std::lock_guard lock(m_mutex);
-    m_entries[key] = entry;
-    return entry.map;
+    m_entries[key] = std::move(made);
+    m_made.notify_all();
+    return map;
 }
 
-MapPtr MapLibrary::compressedMap(const Request& request, View view) {
-    const auto f = blockFormatByKey(request.format);
-    if (!f) return nullptr;
-    const std::string key = request.key(true);
-    const auto changed = request.changed();
-    {
-        const std::lock_guard lock(m_mutex);
-        auto it = m_entries.find(key);
-        // An entry without a map is being made, or cannot be.
-        if (it != m_entries.end() && it->second.changed == changed && (it->second.map || view == View::CompressedWhenReady))
-            return it->second.map;
-        m_entries[key] = {nullptr, {}, changed};
-    }
-    auto make = [this, request, format = *f, key, changed] {
+MapPtr MapLibrary::get(const MapRequest& request, View view) {
+    if (view != View::Original && !request.format.empty())
+        if (MapPtr map = compressedMap(request, view)) return map;
+    return make(request.key(false), request, [&] {
+        Entry entry;
         Result<Image> image = readImage(request.file);
-        if (!image) return;
-        const size_t card = cardBytes(format, image->width, image->height, image->channels);
-        EncodeOptions options;
-        options.srgb = request.kind == MapKind::Color;
-        options.cancelled = &m_stopping;
-        // Each level on its own, as files for a graphics card have them.
-        std::vector<Image> levels = levelsOf(std::move(*image), request.kind, request.levels);
-        for (Image& level : levels) {
-            Result<Image> back = asCompressed(level, format, options);
-            if (!back) return;
-            const bool rebuilds = request.kind == MapKind::Normal && level.channels >= 3 && infoOf(format).channels == 2;
-            level = rebuilds ? renormalised(*back, true) : std::move(*back);
+        if (!image) {
+            entry.problem = image.error().sentence;
+            return entry;
         }
-        auto map = std::make_shared<Map>(mapOf(levels, request.kind, request.wrap));
+        const size_t card = cardBytes(request.format, image->width, image->height, image->channels, image->type);
+        auto map = std::make_shared<Map>(mapOf(levelsOf(std::move(*image), request.kind, request.levels), request.kind, request.wrap));
         map->setCardBytes(card);
-        std::function<void()> ready;
-        {
-            const std::lock_guard lock(m_mutex);
-            m_entries[key] = {std::move(map), {}, changed};
-            ready = m_ready;
-        }
-        if (ready) ready();
-    };
+        entry.map = std::move(map);
+        return entry;
+    });
+}
+
+MapPtr MapLibrary::compressedMap(const MapRequest& request, View view) {
+    if (!blockFormatByKey(request.format)) return nullptr;
+    const std::string key = request.key(true);
+    std::function<void(const MapRequest&)> wanted;
+    {
+        const auto changed = request.changed();
+        const std::lock_guard lock(m_mutex);
+        const auto it = m_entries.find(key);
+        if (it != m_entries.end() && (it->second.making || it->second.changed == changed) &&
+            (it->second.map || view == View::CompressedWhenReady))
+            return it->second.map;
+        wanted = m_wanted;
+    }
     if (view == View::CompressedWhenReady) {
-        m_background->start(std::move(make));
+        if (wanted) wanted(request);
         return nullptr;
     }
-    make();
+    (void)compress(request, {});
     const std::lock_guard lock(m_mutex);
     return m_entries[key].map;
 }
 
+bool MapLibrary::compress(const MapRequest& request, const Work& work) {
+    const auto format = blockFormatByKey(request.format);
+    if (!format) return false;
+    const std::string key = request.key(true);
+    const MapPtr made = make(key, request, [&] {
+        Entry entry;
+        Result<Image> image = readImage(request.file);
+        if (!image) return entry;
+        const size_t card = cardBytes(*format, image->width, image->height, image->channels);
+        EncodeOptions options;
+        options.srgb = request.kind == MapKind::Color;
+        options.cancelled = work.cancelled;
+        // Each level on its own, as files for a graphics card have them.
+        std::vector<Image> levels = levelsOf(std::move(*image), request.kind, request.levels);
+        for (Image& level : levels) {
+            Result<Image> back = asCompressed(level, *format, options);
+            if (!back) return entry;
+            const bool rebuilds = request.kind == MapKind::Normal && level.channels >= 3 && infoOf(*format).channels == 2;
+            level = rebuilds ? renormalised(*back, true) : std::move(*back);
+        }
+        auto map = std::make_shared<Map>(mapOf(levels, request.kind, request.wrap));
+        map->setCardBytes(card);
+        entry.map = std::move(map);
+        return entry;
+    });
+    if (made || !work.stopped()) return made != nullptr;
+    // What was cancelled is not there, and may be asked for again.
+    const std::lock_guard lock(m_mutex);
+    if (const auto it = m_entries.find(key); it != m_entries.end() && !it->second.map && !it->second.making) m_entries.erase(it);
+    return false;
+}
+
+void MapLibrary::setWanted(std::function<void(const MapRequest&)> wanted) {
+    const std::lock_guard lock(m_mutex);
+    m_wanted = std::move(wanted);
+}
+
 std::string MapLibrary::problem(const fs::path& file) const {
     const std::lock_guard lock(m_mutex);
-    const std::string prefix = file.string() + "|";
-    for (auto it = m_entries.lower_bound(prefix); it != m_entries.end() && it->first.starts_with(prefix); ++it)
-        if (!it->second.problem.empty()) return it->second.problem;
+    for (const auto& [key, entry] : m_entries)
+        if (entry.file == file && !entry.problem.empty()) return entry.problem;
     return {};
 }
 
-void MapLibrary::forget() {
+void MapLibrary::keepOnly(const std::set<fs::path>& files) {
     const std::lock_guard lock(m_mutex);
-    m_entries.clear();
+    std::erase_if(m_entries, [&](const auto& e) { return !e.second.making && !files.contains(e.second.file); });
+}
+
+size_t MapLibrary::bytes() const {
+    const std::lock_guard lock(m_mutex);
+    size_t sum = 0;
+    for (const auto& [key, entry] : m_entries) sum += entry.map ? entry.map->bytes() : 0;
+    return sum;
 }
 
 } // namespace hue

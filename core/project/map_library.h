@@ -2,59 +2,66 @@
 // Loaded maps, in memory.
 #include "core/maps/map_levels.h"
 
-#include <atomic>
+#include <condition_variable>
+#include <filesystem>
 #include <functional>
 #include <map>
-#include <memory>
 #include <mutex>
 #include <optional>
+#include <set>
 
 namespace hue {
 
-/// Loaded maps, shared by path, kind, wrap, format and levels; a file is read again when it has changed on disk.
+/// What is asked for; two that are equal share a map.
+struct MapRequest {
+    std::filesystem::path file;
+    MapKind kind = MapKind::Color;
+    Wrap wrap = Wrap::Repeat;
+    std::string format{}; ///< key of a block format, or empty
+    MapLevels levels{};
+    std::string key(bool compressed) const;
+    /// When the file, or the normals that its levels follow, changed last; nothing when the file is missing.
+    std::optional<std::filesystem::file_time_type> changed() const;
+};
+
+/// Loaded maps, shared by path, kind, wrap, format and levels; a file is read again when it has changed on disk. Any thread: a map that
+/// several ask for at once is read once, and the others wait for it.
 class MapLibrary {
   public:
-    MapLibrary();
-    ~MapLibrary();
     enum class View {
         Original,
-        CompressedWhenReady, ///< the original until a thread in the background has compressed the map
+        CompressedWhenReady, ///< the original until somebody has called compress()
         Compressed           ///< waits for it
     };
-    /// Null, with a message by problem(), when the file cannot be used. `format`: key of a block format, or empty.
-    MapPtr get(const std::filesystem::path& file, MapKind kind, Wrap wrap, const std::string& format = {}, View view = View::Original,
-               const MapLevels& levels = {});
+    /// Null, with a message by problem(), when the file cannot be used.
+    MapPtr get(const MapRequest& request, View view = View::Original);
     /// The last error for the file, empty when there was none.
     std::string problem(const std::filesystem::path& file) const;
-    void forget();
-    /// Called, from the background, when a compressed map is ready.
-    void setReady(std::function<void()> ready);
+    /// Lets go of the maps of all other files; who holds one keeps it.
+    void keepOnly(const std::set<std::filesystem::path>& files);
+    /// What the maps take in memory.
+    size_t bytes() const;
+
+    /// Called, from whichever thread asked, when a compressed map is wanted that is not there. The call must not wait for anything.
+    void setWanted(std::function<void(const MapRequest&)> wanted);
+    /// Makes the compressed map of a request; some seconds for a large one. False when it cannot be made or was cancelled.
+    bool compress(const MapRequest& request, const Work& work);
 
   private:
     struct Entry {
+        std::filesystem::path file;
         MapPtr map;
         std::string problem;
         std::optional<std::filesystem::file_time_type> changed;
+        bool making = false;
     };
-    struct Background;
-    /// What is asked for; two that are equal share a map.
-    struct Request {
-        std::filesystem::path file;
-        MapKind kind;
-        Wrap wrap;
-        std::string format;
-        MapLevels levels;
-        std::string key(bool compressed) const;
-        /// When the file, or the normals that its levels follow, changed last; nothing when the file is missing.
-        std::optional<std::filesystem::file_time_type> changed() const;
-    };
-    MapPtr compressedMap(const Request& request, View view);
+    MapPtr compressedMap(const MapRequest& request, View view);
+    MapPtr make(const std::string& key, const MapRequest& request, const std::function<Entry()>& how);
 
     mutable std::mutex m_mutex;
+    std::condition_variable m_made;
     std::map<std::string, Entry> m_entries;
-    std::function<void()> m_ready;
-    std::atomic<bool> m_stopping = false;
-    std::unique_ptr<Background> m_background;
+    std::function<void(const MapRequest&)> m_wanted;
 };
 
 } // namespace hue

@@ -58,7 +58,7 @@ fs::path journalFor(const fs::path& file) {
 
 Outcome writeJournal(const Project& project, const fs::path& file) {
     const fs::path journal = journalFor(file);
-    if (const Outcome written = writeFile(journal, projectText(project)); !written)
+    if (const Outcome written = writeFile(journal, projectText(project), Folders::Make); !written)
         return Error{"journal.cannot-write", "Unsaved changes cannot be kept: " + written.error().sentence, {}};
     return Done{};
 }
@@ -95,6 +95,13 @@ Project withPathsFor(Project project, const fs::path& from, const fs::path& to) 
     };
     moveAll(project.maps);
     moveAll(project.meshes);
+    // A light made by code has an id, one from a file a path with a suffix.
+    auto moveLight = [&](std::string& light) {
+        if (fs::path(light).has_extension()) light = moved(light);
+    };
+    moveLight(project.lineup.light);
+    for (Specimen& s : project.lineup.specimens) moveLight(s.light);
+    if (!project.lineup.yardstick.picture.empty()) project.lineup.yardstick.picture = moved(project.lineup.yardstick.picture);
     return project;
 }
 

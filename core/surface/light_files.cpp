@@ -5,10 +5,12 @@
 
 #include <OpenImageIO/imageio.h>
 #include <cmath>
+#include <condition_variable>
 #include <fmt/format.h>
 #include <fstream>
+#include <map>
+#include <mutex>
 #include <numbers>
-#include <thread>
 
 namespace hue {
 namespace {
@@ -108,7 +110,7 @@ void writeCache(const fs::path& file, const PrefilteredLight& light) {
     add(head, sizeof head);
     for (const auto& level : light.faces) add(level.data(), level.size() * sizeof(float));
     add(light.harmonics.data(), sizeof light.harmonics);
-    (void)writeFile(file, bytes);
+    (void)writeFile(file, bytes, Folders::Make);
 }
 
 } // namespace
@@ -128,76 +130,59 @@ Result<LightPtr> readLight(const fs::path& file, const fs::path& cache) {
 
 struct LightLibrary::Shared {
     std::mutex mutex;
+    std::condition_variable done;
     struct Entry {
         fs::file_time_type changed;
         LightPtr light;
         std::string problem;
-        bool loading = false;
-        uint64_t generation = 0;
-        std::vector<std::function<void()>> waiting;
+        bool reading = false;
+        uint64_t generation = 0; ///< 0: never read
     };
     std::map<std::string, Entry> entries;
     uint64_t generations = 0;
-    bool quit = false;
-    std::vector<std::thread> threads;
-
-    void finish(const std::string& path, fs::file_time_type changed, const Result<LightPtr>& read) {
-        std::vector<std::function<void()>> waiting;
-        {
-            const std::lock_guard lock(mutex);
-            Entry& e = entries[path];
-            e.changed = changed;
-            e.light = read ? *read : nullptr;
-            e.problem = read ? "" : read.error().sentence;
-            e.loading = false;
-            e.generation = ++generations;
-            waiting.swap(e.waiting);
-            if (quit) return;
-        }
-        for (const auto& call : waiting) call();
-    }
 };
 
-LightLibrary::~LightLibrary() {
-    if (!m_shared) return;
+LightLibrary::LightLibrary() : m(std::make_unique<Shared>()) {}
+LightLibrary::~LightLibrary() = default;
+
+void LightLibrary::read(const fs::path& file) {
+    std::error_code missing;
+    const auto changed = fs::last_write_time(file, missing);
     {
-        const std::lock_guard lock(m_shared->mutex);
-        m_shared->quit = true;
+        std::unique_lock lock(m->mutex);
+        Shared::Entry& e = m->entries[file.string()];
+        if (e.reading) return m->done.wait(lock, [&] { return !e.reading; });
+        if (e.generation && e.changed == changed) return;
+        e.reading = true;
     }
-    for (std::thread& t : m_shared->threads) t.join();
+    const Result<LightPtr> light = readLight(file, lightCacheFolder());
+    const std::lock_guard lock(m->mutex);
+    Shared::Entry& e = m->entries[file.string()];
+    e.changed = changed;
+    e.light = light ? *light : nullptr;
+    e.problem = light ? std::string{} : light.error().sentence;
+    e.reading = false;
+    e.generation = ++m->generations;
+    m->done.notify_all();
 }
 
-ReadyLight LightLibrary::get(const std::string& id, const fs::path& folder, bool wait, const std::function<void()>& whenReady) {
-    if (const LightDef* def = findLight(id)) return {def->id, def->sun, prefiltered(*def), {}};
+ReadyLight LightLibrary::get(const std::string& id, const fs::path& folder, bool wait) {
+    if (const LightDef* def = findLight(id)) return {def->id, def->sun, prefiltered(*def), {}, {}};
     const LightDef& neutral = *findLight("grey-box");
-    auto standIn = [&](std::string why) { return ReadyLight{neutral.id, neutral.sun, prefiltered(neutral), std::move(why)}; };
+    auto standIn = [&](std::string why, fs::path unread = {}) {
+        return ReadyLight{neutral.id, neutral.sun, prefiltered(neutral), std::move(why), std::move(unread)};
+    };
     const fs::path path = folder / id;
-    const std::string extension = path.extension().string();
-    if (extension.empty()) return standIn(fmt::format("There is no light {}; the neutral grey box stands in.", id));
-    if (!m_shared) m_shared = std::make_shared<Shared>();
+    if (path.extension().empty()) return standIn(fmt::format("There is no light {}; the neutral grey box stands in.", id));
+    if (wait) read(path);
     std::error_code missing;
     const auto changed = fs::last_write_time(path, missing);
-    bool start = false;
-    {
-        const std::lock_guard lock(m_shared->mutex);
-        Shared::Entry& e = m_shared->entries[path.string()];
-        const bool known = e.generation && e.changed == changed;
-        // A file's picture holds its own sun; none is added.
-        if (known && e.light) return {fmt::format("{}#{}", path.string(), e.generation), Sun{}, e.light, {}};
-        if (known && !e.light) return standIn(e.problem);
-        if (!wait) {
-            if (whenReady) e.waiting.push_back(whenReady);
-            start = !std::exchange(e.loading, true);
-        }
-    }
-    if (wait) {
-        m_shared->finish(path.string(), changed, readLight(path, lightCacheFolder()));
-        return get(id, folder, false);
-    }
-    if (start)
-        m_shared->threads.emplace_back(
-            [shared = m_shared, path, changed] { shared->finish(path.string(), changed, readLight(path, lightCacheFolder())); });
-    return standIn({});
+    const std::lock_guard lock(m->mutex);
+    const Shared::Entry& e = m->entries[path.string()];
+    if (!e.generation || e.changed != changed) return standIn({}, path);
+    if (!e.light) return standIn(e.problem);
+    // A file's picture holds its own sun; none is added.
+    return {fmt::format("{}#{}", path.string(), e.generation), Sun{}, e.light, {}, {}};
 }
 
 } // namespace hue

@@ -4,8 +4,7 @@
 #include "core/surface/environment.h"
 
 #include <filesystem>
-#include <map>
-#include <mutex>
+#include <memory>
 
 namespace hue {
 
@@ -22,20 +21,23 @@ struct ReadyLight {
     std::string key; ///< differs for different lights and file contents
     Sun sun;
     LightPtr filtered;
-    std::string problem; ///< why a stand-in light is given
+    std::string problem;          ///< why a stand-in light is given
+    std::filesystem::path unread; ///< a file that nobody has read yet, for which the neutral light stands in; see LightLibrary::read
 };
 
-/// Lights of a project. Files are read in the background when asked to.
+/// Lights of a project. Any thread.
 class LightLibrary {
   public:
+    LightLibrary();
     ~LightLibrary();
-    /// For a file that is not ready yet, `wait` reads it now; else the neutral light stands in and `whenReady` is called
-    /// from another thread once it is there.
-    ReadyLight get(const std::string& id, const std::filesystem::path& folder, bool wait, const std::function<void()>& whenReady = {});
+    /// A file that was not read yet, or has changed since, is read now with `wait`; else it is named as unread.
+    ReadyLight get(const std::string& id, const std::filesystem::path& folder, bool wait);
+    /// Reads a file, so that get() finds it; takes some hundred milliseconds. Callers that want the same file wait for the first.
+    void read(const std::filesystem::path& file);
 
   private:
     struct Shared;
-    std::shared_ptr<Shared> m_shared;
+    std::unique_ptr<Shared> m;
 };
 
 } // namespace hue

@@ -7,7 +7,9 @@
 #include "app/stations/graph/board.h"
 #include "app/stations/graph/parameter_sheet.h"
 #include "app/stations/graph/surface_rail.h"
+#include "app/stations/graph/tap_panel.h"
 #include "app/stations/instances/instances_page.h"
+#include "app/stations/maps/maps_page.h"
 #include "app/window/main_window.h"
 #include "app/window/status_bar.h"
 #include "core/edits/edits.h"
@@ -44,11 +46,18 @@ class Window : public testing::Test {
     Session& session() { return window->session(); }
     const Project& project() { return session().project(); }
     const Graph& graph() { return session().master()->graph; }
-    Board& board() { return window->board(); }
+    template <class Part> Part& part() { return *window->findChild<Part*>(); }
+    Board& board() { return part<Board>(); }
+    ParameterSheet& sheet() { return part<ParameterSheet>(); }
+    SurfaceRail& rail() { return part<SurfaceRail>(); }
+    TapPanel& tap() { return part<TapPanel>(); }
+    MapsPage& maps() { return part<MapsPage>(); }
+    InstancesPage& instances() { return part<InstancesPage>(); }
+    DispatchPage& dispatch() { return part<DispatchPage>(); }
 
     /// Waits until swatches and pictures are those of the present state.
     void settle() {
-        ASSERT_TRUE(QTest::qWaitFor([&] { return window->boardService().facts()->snapshot == session().snapshot(); }, 10000));
+        ASSERT_TRUE(QTest::qWaitFor([&] { return window->boardService().settled(); }, 10000));
         ASSERT_TRUE(QTest::qWaitFor(
             [&] {
                 for (size_t i = 0; i < window->lineup().count(); ++i)
@@ -95,7 +104,7 @@ class Window : public testing::Test {
         settle();
     }
     void wireToChannel(const Id& from, const char* output, const char* channel) {
-        QWidget* row = window->rail().row(channel);
+        QWidget* row = rail().row(channel);
         drag(&board(), pin(from, CardRow::Kind::Output, output), row->mapToGlobal(QPoint(20, 18)));
         settle();
     }

@@ -90,7 +90,7 @@ TEST_F(DispatchTest, WithoutAFolderNothingStartsAndTheBarSaysWhy) {
     key(window.get(), Qt::Key_4, Qt::ControlModifier);
     QString said;
     QObject::connect(&session(), &Session::said, [&](const QString& s) { said = s; });
-    DispatchPage& page = window->dispatch();
+    DispatchPage& page = dispatch();
     page.findChild<QLineEdit*>("dispatchFolder")->clear();
     QTest::mouseClick(page.findChild<QPushButton*>("bakeButton"), Qt::LeftButton);
     EXPECT_FALSE(page.busy());
@@ -107,7 +107,7 @@ TEST_F(DispatchTest, ABrokenGraphIsReportedAndWritesNothing) {
         return edit::connectChannel(p, session().masterId(), {uv, "out", ""}, "base_color");
     }));
     key(window.get(), Qt::Key_4, Qt::ControlModifier);
-    DispatchPage& page = window->dispatch();
+    DispatchPage& page = dispatch();
     page.findChild<QLineEdit*>("dispatchFolder")->setText(folder->filePath("out"));
     page.findChild<QComboBox*>("dispatchSize")->setCurrentIndex(0);
     QTest::mouseClick(page.findChild<QPushButton*>("bakeButton"), Qt::LeftButton);

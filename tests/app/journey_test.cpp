@@ -66,7 +66,7 @@ TEST_F(Journey, FromAnEmptyProjectToBakedMaps) {
     view("roughness");
     EXPECT_NEAR(middle().red(), 0.35 * 255, 1);
     // Dragging the slider: the value becomes the instance's own, the next picture shows it, nothing is compiled.
-    ValueField* field = window->sheet().row(roughness)->field();
+    ValueField* field = sheet().row(roughness)->field();
     const int compiles = session().looks().compiles(), links = window->pictures().links();
     QTest::mousePress(field, Qt::LeftButton, {}, QPoint(60, 24));
     for (int x = 70; x <= 120; x += 10) QTest::mouseMove(field, QPoint(x, 24));
@@ -82,7 +82,7 @@ TEST_F(Journey, FromAnEmptyProjectToBakedMaps) {
     session().undoStack()->undo();
     EXPECT_FALSE(project().instance(second)->own.contains(roughness));
     session().undoStack()->redo();
-    QTest::mouseClick(window->sheet().row(roughness)->returnButton(), Qt::LeftButton);
+    QTest::mouseClick(sheet().row(roughness)->returnButton(), Qt::LeftButton);
     EXPECT_FALSE(project().instance(second)->own.contains(roughness));
     ASSERT_TRUE(session().apply("own", [&](const Project& p) { return edit::setOwn(p, second, color, {Value::vec3(0, 0, 1), {}}); }));
 
@@ -104,7 +104,7 @@ TEST_F(Journey, FromAnEmptyProjectToBakedMaps) {
 
     // Baked from the station Dispatch.
     key(window.get(), Qt::Key_4, Qt::ControlModifier);
-    DispatchPage& page = window->dispatch();
+    DispatchPage& page = dispatch();
     auto* worn = page.findChild<QComboBox*>("dispatchWorn");
     worn->setCurrentIndex(worn->findData(QString::fromStdString(second)));
     page.findChild<QComboBox*>("dispatchSize")->setCurrentIndex(0);

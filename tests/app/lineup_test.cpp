@@ -228,7 +228,7 @@ TEST_F(SeeingTest, AColorFieldTakesTheUnlitColorOfASpecimen) {
         return edit::setChannelConstant(p, session().masterId(), "base_color", Value::vec3(0.125f, 0.25f, 0.5f));
     }));
     settle();
-    ValueField* field = window->rail().row("emissive")->field();
+    ValueField* field = rail().row("emissive")->field();
     field->setFocus();
     key(window.get(), Qt::Key_K, Qt::ControlModifier);
     EXPECT_EQ(specimen()->cursor().shape(), Qt::CrossCursor);
@@ -245,7 +245,7 @@ TEST_F(SeeingTest, ATapShowsNumbersPlotAndTheWireOnTheMesh) {
     const Id wave = type("wave", {80, 60});
     board().select({wave});
     key(window.get(), Qt::Key_F3);
-    TapPanel& tap = window->tap();
+    TapPanel& tap = this->tap();
     ASSERT_TRUE(tap.isVisible());
     ASSERT_TRUE(QTest::qWaitFor([&] { return tap.upToDate() && tap.facts().width == 1; }, 5000));
     EXPECT_TRUE(tap.facts().movesWithTime);
@@ -279,7 +279,7 @@ TEST_F(SeeingTest, AWireShowsItsColorsOnTheMesh) {
 }
 
 TEST_F(SeeingTest, SurfaceKindsAnnounceTheirChannelsAndTheRailFollows) {
-    SurfaceRail& rail = window->rail();
+    SurfaceRail& rail = this->rail();
     EXPECT_FALSE(rail.row("clearcoat")->isVisibleTo(&rail));
     QMenu* menu = rail.kindButton()->menu();
     Q_EMIT menu->aboutToShow();

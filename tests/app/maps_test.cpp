@@ -36,7 +36,7 @@ class MapsTest : public Window {
         Window::SetUp();
         if (HasFatalFailure()) return;
         ASSERT_TRUE(window->saveTo(folder->path() + "/yard.huestack"));
-        window->showStation(Station::Maps);
+        window->showStation("maps");
     }
     QString save(const char* name, const Image& image, PixelEncoding encoding = PixelEncoding::Data) {
         const QString file = folder->path() + "/" + name;
@@ -64,7 +64,7 @@ class MapsTest : public Window {
             30000));
         QTest::qWait(20);
     }
-    MapsPage& page() { return window->maps(); }
+    MapsPage& page() { return maps(); }
     const MapFile* named(const std::string& name) {
         for (const auto& m : project().maps)
             if (m->name == name) return m.get();
@@ -302,7 +302,7 @@ TEST_F(MapsTest, AMaskIsDrawnWithTheMouseAndKept) {
 }
 
 TEST_F(MapsTest, AWireBecomesAMapThatTakesItsPlaceAndFollowsIt) {
-    window->showStation(Station::Graph);
+    window->showStation("graph");
     const Id noise = type("fractal", {80, 60});
     wireToChannel(noise, "out", "roughness");
     const int before = costOf(*compileSurface(project(), *session().master()).program, {}).operationsPerPixel();

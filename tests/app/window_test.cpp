@@ -167,11 +167,11 @@ TEST_F(SheetTest, AHintStandsWhereNothingIsExposedAndTypingExposes) {
     const Parameter& p = session().master()->parameters[0];
     EXPECT_EQ(p.name, "Grout width");
     EXPECT_EQ(graph().find(card)->settings.at("parameter"), p.id);
-    EXPECT_TRUE(window->sheet().row(p.id));
+    EXPECT_TRUE(sheet().row(p.id));
 }
 
 TEST_F(SheetTest, AnInactiveChannelSaysWhyAndWakesAtAClick) {
-    ChannelRow* alpha = window->rail().row("alpha");
+    ChannelRow* alpha = rail().row("alpha");
     ASSERT_TRUE(alpha->switchButton()->isVisible());
     QTest::mouseClick(alpha->switchButton(), Qt::LeftButton);
     EXPECT_EQ(session().master()->surface.alphaMode, AlphaMode::Blend);
@@ -257,13 +257,13 @@ TEST_F(InstanceTest, TheTableShowsTheTreeAndEditsInPlace) {
     const Id child = session().target();
     EXPECT_EQ(project().instance(child)->parent, parent);
     key(window.get(), Qt::Key_3, Qt::ControlModifier);
-    InstanceModel* model = window->instances().model();
+    InstanceModel* model = instances().model();
     const QModelIndex row = model->indexOf(parent);
     EXPECT_EQ(model->rowCount(row), 1);
     const QModelIndex cell = model->index(row.row(), InstanceModel::FirstParameter, row.parent());
-    window->instances().table()->setCurrentIndex(cell);
-    QTest::keyClick(window->instances().table(), Qt::Key_F2);
-    auto* editor = window->instances().table()->findChild<QLineEdit*>();
+    instances().table()->setCurrentIndex(cell);
+    QTest::keyClick(instances().table(), Qt::Key_F2);
+    auto* editor = instances().table()->findChild<QLineEdit*>();
     ASSERT_TRUE(editor);
     editor->selectAll();
     QTest::keyClicks(editor, "0.8");

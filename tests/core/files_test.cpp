@@ -5,6 +5,7 @@
 #include "core/project/assets.h"
 #include "core/project/map_library.h"
 #include "core/project/store.h"
+#include "tests/full_disk.h"
 #include "tests/test_graphs.h"
 
 #include <cmath>
@@ -121,12 +122,12 @@ TEST_F(MapFiles, BadFilesAreRefusedWithTheirName) {
 TEST_F(MapFiles, AChangedFileIsReadAgain) {
     MapLibrary library;
     ASSERT_TRUE(writePicture(folder / "m.png", checks(3), PictureEncoding::Linear));
-    const MapPtr first = library.get(folder / "m.png", MapKind::Data, Wrap::Repeat);
-    EXPECT_EQ(library.get(folder / "m.png", MapKind::Data, Wrap::Repeat), first);
+    const MapPtr first = library.get({folder / "m.png", MapKind::Data});
+    EXPECT_EQ(library.get({folder / "m.png", MapKind::Data}), first);
     Picture other{8, 8, 3, std::vector<float>(192, 1)};
     ASSERT_TRUE(writePicture(folder / "m.png", other, PictureEncoding::Linear));
     fs::last_write_time(folder / "m.png", fs::file_time_type::clock::now() + std::chrono::seconds(2));
-    EXPECT_EQ(library.get(folder / "m.png", MapKind::Data, Wrap::Repeat)->width(), 8);
+    EXPECT_EQ(library.get({folder / "m.png", MapKind::Data})->width(), 8);
 }
 
 TEST_F(MapFiles, WhatCannotBeWrittenSaysSoAndLeavesNothing) {
@@ -299,12 +300,17 @@ TEST_F(ProjectFiles, AreNotWrittenOverAStrangersOrANewerFile) {
 TEST_F(ProjectFiles, AFailedSaveLeavesTheOldFileWhole) {
     ASSERT_TRUE(saveProject(bareProject(), folder / "p.huestack"));
     const std::string before = read("p.huestack");
-    // A folder in the place of the temporary file stands for any failure to write.
-    fs::create_directory(folder / "p.huestack.part");
     Project changed = bareProject();
     changed.name = "changed";
-    EXPECT_EQ(saveProject(changed, folder / "p.huestack").error().code, "file.cannot-write");
+    {
+        // Files may not grow beyond 20 bytes: what a full disk is like.
+        const FullDisk full(20);
+        EXPECT_EQ(saveProject(changed, folder / "p.huestack").error().code, "file.cannot-write");
+    }
     EXPECT_EQ(read("p.huestack"), before);
+    EXPECT_EQ(std::distance(fs::directory_iterator(folder), fs::directory_iterator{}), 1) << "nothing is left beside it";
+    ASSERT_TRUE(saveProject(changed, folder / "p.huestack"));
+    EXPECT_NE(read("p.huestack"), before);
 }
 
 TEST_F(ProjectFiles, AJournalBringsBackUnsavedWork) {

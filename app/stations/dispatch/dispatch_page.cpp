@@ -13,7 +13,6 @@
 #include <QPlainTextEdit>
 #include <QProgressBar>
 #include <QPushButton>
-#include <QThreadPool>
 #include <QTime>
 #include <QVBoxLayout>
 
@@ -24,9 +23,8 @@ QString text(const std::string& s) { return QString::fromStdString(s); }
 
 } // namespace
 
-DispatchPage::DispatchPage(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
-    setObjectName("page");
-    setAttribute(Qt::WA_StyledBackground);
+DispatchPage::DispatchPage(Workplace& workplace) : Station(workplace, Change::Names | Change::Meshes), m_session(workplace.session) {
+    Session& session = m_session;
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(20, 16, 20, 16);
     row->setSpacing(28);
@@ -102,17 +100,14 @@ DispatchPage::DispatchPage(Session& session, QWidget* parent) : QWidget(parent),
     });
     connect(m_bake, &QPushButton::clicked, this, [this] { run(false); });
     connect(m_glb, &QPushButton::clicked, this, [this] { run(true); });
-    connect(m_cancel, &QPushButton::clicked, this, [this] {
-        if (m_cancelled) *m_cancelled = true;
-    });
-    connect(&session, &Session::changed, this, &DispatchPage::refresh);
+    connect(m_cancel, &QPushButton::clicked, this, [this] { m_session.runner().cancel(this, "dispatch"); });
     connect(&session, &Session::fileChanged, this, &DispatchPage::refresh);
+    // The folder of the last project is none of the next one.
+    connect(&session, &Session::projectOpened, this, [this] {
+        m_folder->clear();
+        m_report->clear();
+    });
     refresh();
-}
-
-DispatchPage::~DispatchPage() {
-    if (m_cancelled) *m_cancelled = true;
-    QThreadPool::globalInstance()->waitForDone();
 }
 
 void DispatchPage::refresh() {
@@ -147,8 +142,6 @@ void DispatchPage::run(bool glb) {
     if (folder.isEmpty()) return m_session.say(tr("Choose a folder for the files first."));
     if (m_worn->currentIndex() < 0) return m_session.say(tr("There is nothing to send out yet."));
     if (!QDir().mkpath(folder)) return m_session.say(tr("The folder %1 cannot be made. Choose another.").arg(folder));
-    m_busy = true;
-    m_cancelled = std::make_shared<std::atomic<bool>>(false);
     for (QPushButton* b : {m_bake, m_glb}) b->setEnabled(false);
     m_cancel->setEnabled(true);
     m_progress->setValue(0);
@@ -159,41 +152,53 @@ void DispatchPage::run(bool glb) {
     request.time = m_session.time();
     QString base = text(m_session.project().nameOf(request.worn)).toLower();
     base.replace('/', "_").replace(' ', "_");
-    QThreadPool::globalInstance()->start([this, request, glb, folder, base, cancelled = m_cancelled, snapshot = m_session.snapshot(),
-                                          mesh = m_mesh->currentData().toString().toStdString()]() mutable {
-        request.control.cancelled = cancelled.get();
-        request.control.progress = [this](float part) {
-            QMetaObject::invokeMethod(this, [this, part] { m_progress->setValue(int(part * 100)); });
-        };
-        QStringList lines;
+    struct Outcome_ {
         bool ok = true;
-        auto fail = [&](const Error& e) {
-            lines << text(e.sentence);
-            ok = false;
-        };
-        if (glb) {
-            const auto report = dispatchGlb(*snapshot, m_session.assets(), request, mesh, (folder + "/" + base + ".glb").toStdString());
-            if (!report) fail(report.error());
-            else {
-                for (const std::string& l : report->lines) lines << text(l);
-                for (const std::string& c : report->cautions) lines << tr("caution: ") + text(c);
+        QStringList lines;
+    };
+    m_session.runner().run(
+        {.owner = this,
+         .kind = "dispatch",
+         .pace = Pace::Long,
+         .outlives = true,
+         .progress = [this](float part) { m_progress->setValue(int(part * 100)); }},
+        [request, glb, folder, base, snapshot = m_session.snapshot(), files = m_session.files(),
+         mesh = m_mesh->currentData().toString().toStdString()](const Work& work) mutable {
+            request.control = work;
+            Outcome_ out;
+            auto fail = [&](const Error& e) {
+                out.lines << text(e.sentence);
+                out.ok = false;
+            };
+            if (glb) {
+                const auto report = dispatchGlb(*snapshot, files->assets, request, mesh, (folder + "/" + base + ".glb").toStdString());
+                if (!report) {
+                    fail(report.error());
+                    return out;
+                }
+                for (const std::string& l : report->lines) out.lines << text(l);
+                for (const std::string& c : report->cautions) out.lines << tr("caution: ") + text(c);
+                return out;
             }
-        } else {
-            const auto set = bake(*snapshot, m_session.assets(), request);
-            const auto files = set ? writeBake(*set, (folder + "/" + base).toStdString()) : Result<std::vector<std::string>>(set.error());
-            if (!files) fail(files.error());
-            else {
-                for (const std::string& f : *files) lines << text(f);
-                if (set->emissiveStrength > 1) lines << tr("emissive strength %1").arg(set->emissiveStrength);
-                for (const std::string& c : set->cautions) lines << tr("caution: ") + text(c);
+            const auto set = bake(*snapshot, files->assets, request);
+            const auto written = set ? writeBake(*set, (folder + "/" + base).toStdString()) : Result<std::vector<std::string>>(set.error());
+            if (!written) {
+                fail(written.error());
+                return out;
             }
-        }
-        QMetaObject::invokeMethod(this, [this, ok, lines] { done(ok, lines); });
-    });
+            for (const std::string& f : *written) out.lines << text(f);
+            if (set->emissiveStrength > 1) out.lines << tr("emissive strength %1").arg(set->emissiveStrength);
+            for (const std::string& c : set->cautions) out.lines << tr("caution: ") + text(c);
+            return out;
+        },
+        [this](const Outcome_& out) { done(out.ok, out.lines); });
 }
 
+void DispatchPage::projectChanged(Changes) { refresh(); }
+
+bool DispatchPage::busy() const { return m_session.runner().running(this, "dispatch"); }
+
 void DispatchPage::done(bool ok, const QStringList& lines) {
-    m_busy = false;
     for (QPushButton* b : {m_bake, m_glb}) b->setEnabled(true);
     m_cancel->setEnabled(false);
     m_progress->hide();

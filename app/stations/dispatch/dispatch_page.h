@@ -1,6 +1,6 @@
 #pragma once
 // The station Dispatch: maps and GLB files of what is worn, written in the background.
-#include "app/session/session.h"
+#include "app/stations/station.h"
 
 #include <QWidget>
 
@@ -13,18 +13,18 @@ class QTreeView;
 
 namespace hue {
 
-class DispatchPage : public QWidget {
+class DispatchPage : public Station {
     Q_OBJECT
 
   public:
-    explicit DispatchPage(Session& session, QWidget* parent = nullptr);
-    ~DispatchPage() override;
-    bool busy() const { return m_busy; }
+    explicit DispatchPage(Workplace& place);
+    bool busy() const;
 
   Q_SIGNALS:
     void finished(bool ok);
 
   protected:
+    void projectChanged(Changes) override;
     /// What is being tuned is what one most likely wants to send out, on the mesh that wears it.
     void showEvent(QShowEvent*) override;
 
@@ -39,8 +39,6 @@ class DispatchPage : public QWidget {
     QPushButton *m_bake, *m_glb, *m_cancel;
     QProgressBar* m_progress;
     QPlainTextEdit* m_report;
-    bool m_busy = false;
-    std::shared_ptr<std::atomic<bool>> m_cancelled;
 };
 
 } // namespace hue

@@ -18,7 +18,8 @@
 
 namespace hue {
 
-Board::Board(Session& session, BoardService& service, QWidget* parent) : QWidget(parent), m_session(session), m_service(service) {
+Board::Board(Session& session, BoardService& service, Commands& commands, QWidget* parent)
+    : QWidget(parent), m_session(session), m_service(service), m_commands(commands) {
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
     setAcceptDrops(true);
@@ -36,13 +37,30 @@ Board::Board(Session& session, BoardService& service, QWidget* parent) : QWidget
     m_editor->setAccessibleName(tr("Value"));
     connect(m_editor, &QLineEdit::returnPressed, this, [this] { finishEdit(true); });
     connect(m_editor, &QLineEdit::editingFinished, this, [this] { finishEdit(true); });
-    connect(&session, &Session::changed, this, &Board::relayout);
+    connect(&session, &Session::changed, this, [this](Changes what) {
+        if (what.any(Change::Graph | Change::Board | Change::Maps | Change::Names)) relayout();
+        else if (what.any(Change::Values | Change::Surface)) update();
+    });
+    connect(&session, &Session::projectOpened, this, [this] {
+        m_views.clear();
+        m_master.clear();
+        m_moved = false;
+        m_zoom = 1;
+        m_origin = {24, 24};
+    });
     connect(&session, &Session::masterShown, this, [this] {
         m_selection.clear();
         m_selectedWire.reset();
         m_selectedOutput.reset();
-        m_fitted = false;
+        // Each master is seen as it was left.
+        if (!m_master.empty()) m_views[m_master] = {m_zoom, m_origin, m_moved};
+        m_master = m_session.masterId();
+        const auto view = m_views.find(m_master);
+        m_fitted = view != m_views.end();
+        m_moved = m_fitted && view->second.moved;
+        if (m_fitted) m_zoom = view->second.zoom, m_origin = view->second.origin;
         relayout();
+        Q_EMIT viewChanged();
         Q_EMIT selectionChanged();
     });
     connect(&service, &BoardService::factsChanged, this, [this] { relayout(); });
@@ -386,13 +404,9 @@ void Board::contextMenuEvent(QContextMenuEvent* e) {
     menu->setAttribute(Qt::WA_DeleteOnClose);
     if (!hit.card.empty()) {
         if (!m_selection.contains(hit.card)) select({hit.card});
-        menu->addAction(tr("Rename"), QKeySequence(Qt::Key_F2), this, &Board::renameSelection);
-        menu->addAction(tr("Mute"), QKeySequence(Qt::Key_F10), this, &Board::muteSelection);
-        menu->addAction(tr("Expose as parameter"), QKeySequence("Ctrl+E"), this, &Board::exposeSelection);
-        menu->addAction(tr("Make a map of it"), QKeySequence("Ctrl+Shift+M"), this, &Board::mapWanted);
-        menu->addAction(tr("Duplicate"), QKeySequence("Ctrl+D"), this, &Board::duplicateSelection);
-        menu->addAction(tr("Put a bay around"), QKeySequence("Ctrl+B"), this, &Board::baySelection);
-        menu->addAction(tr("Tidy"), QKeySequence(Qt::Key_F4), this, &Board::tidy);
+        for (const char* id :
+             {"board.rename", "board.mute", "board.expose", "board.make-map", "board.duplicate", "board.bay", "board.tidy"})
+            menu->addAction(m_commands.action(id));
         menu->addAction(tr("Delete"), QKeySequence(Qt::Key_Delete), this, &Board::removeSelection);
     } else if (const auto end = wireAt(toBoard(e->pos()))) {
         m_selectedWire = end;
@@ -405,8 +419,8 @@ void Board::contextMenuEvent(QContextMenuEvent* e) {
         menu->addAction(tr("Delete wire"), this, &Board::removeSelection);
     } else {
         menu->addAction(tr("Add a card"), this, [this, at = e->pos()] { openAddLine(at, {}); });
-        menu->addAction(tr("Paste"), QKeySequence::Paste, this, &Board::paste);
-        menu->addAction(tr("Fit"), QKeySequence(Qt::Key_F9), this, [this] { fit(false); });
+        menu->addAction(m_commands.action("board.paste"));
+        menu->addAction(m_commands.action("board.fit"));
         for (const auto& [id, rect] : m_layout.bays)
             if (rect.contains(toBoard(e->pos()))) {
                 menu->addAction(tr("Rename this bay"), this, [this, bay = id] {

@@ -1,5 +1,6 @@
 #pragma once
 // The board: cards and wires of the shown master, and all that can be done with them.
+#include "app/parts/commands.h"
 #include "app/stations/graph/board_layout.h"
 
 #include <QWidget>
@@ -24,7 +25,7 @@ class Board : public QWidget {
     Q_OBJECT
 
   public:
-    Board(Session& session, BoardService& service, QWidget* parent = nullptr);
+    Board(Session& session, BoardService& service, Commands& commands, QWidget* parent = nullptr);
 
     void setChannelTargets(ChannelTargets* targets) { m_channels = targets; }
     const BoardLayout& layout() const { return m_layout; }
@@ -39,7 +40,7 @@ class Board : public QWidget {
     AddLine* addLine() const { return m_addLine; }
 
     /// Wires a source to a port, asking for a take where one is needed.
-    void connectWire(const Source& source, const Id& node, const std::string& port);
+    void connectWire(const Source& source, const Id& node, const std::string& port, const QString& row = {});
     void connectChannelWire(const Source& source, const std::string& channel);
     /// The output that was clicked last; what is placed by typing is wired to it.
     std::optional<Source> selectedOutput() const { return m_selectedOutput; }
@@ -62,8 +63,6 @@ class Board : public QWidget {
     void selectAll();
 
   Q_SIGNALS:
-    /// A map should be made of what is selected.
-    void mapWanted();
     void selectionChanged();
     void viewChanged();
 
@@ -110,6 +109,8 @@ class Board : public QWidget {
     void walk(int key, bool extend);
     void cutAlong(QLineF line);
     void insertOnWire(const Id& card, const WireEnd& end);
+    /// Components that an output gives, as last computed; kMapPort for a map.
+    int widthOf(const Source& source) const;
     /// Asks which component is wanted; calls back with the take.
     void askTake(int width, const std::function<void(const std::string&)>& chosen);
 
@@ -132,6 +133,7 @@ class Board : public QWidget {
 
     Session& m_session;
     BoardService& m_service;
+    Commands& m_commands;
     ChannelTargets* m_channels = nullptr;
     AddLine* m_addLine = nullptr;
     QLineEdit* m_editor = nullptr;
@@ -145,6 +147,14 @@ class Board : public QWidget {
     qreal m_zoom = 1;
     QPointF m_origin{24, 24};
     bool m_fitted = false;
+    /// How each master was last seen.
+    struct View {
+        qreal zoom;
+        QPointF origin;
+        bool moved; ///< by hand
+    };
+    std::map<Id, View> m_views;
+    Id m_master; ///< that is seen now
 
     Mode m_mode = Mode::Idle;
     QPointF m_pressBoard, m_pressWidget, m_nowWidget;

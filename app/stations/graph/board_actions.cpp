@@ -26,35 +26,37 @@ void Board::askTake(int width, const std::function<void(const std::string&)>& ch
     menu->setObjectName("takeMenu");
     menu->setAttribute(Qt::WA_DeleteOnClose);
     menu->setToolTipsVisible(true);
-    static constexpr const char* letters[] = {"r", "g", "b", "a"};
-    for (int i = 0; i < std::min(width, 4); ++i) menu->addAction(QString(".%1").arg(letters[i]), this, [chosen, i] { chosen(letters[i]); });
-    if (width >= 3) menu->addAction(tr(".luma (brightness)"), this, [chosen] { chosen("luma"); });
+    for (const std::string& take : singleTakes(width))
+        menu->addAction(take == "luma" ? tr(".luma (brightness)") : "." + QString::fromStdString(take), this,
+                        [chosen, take] { chosen(take); });
     menu->popup(QCursor::pos());
 }
 
-void Board::connectWire(const Source& source, const Id& node, const std::string& port) {
+int Board::widthOf(const Source& source) const {
+    const auto it = m_service.facts()->ports.find({source.node, source.port});
+    return it == m_service.facts()->ports.end() ? 1 : it->second.width;
+}
+
+void Board::connectWire(const Source& source, const Id& node, const std::string& port, const QString& row) {
     const Master* master = m_session.master();
     const Node* target = master ? master->graph.find(node) : nullptr;
     const NodeDef* def = target ? findNodeDef(target->kind) : nullptr;
     const PortDef* portDef = def ? def->input(port) : nullptr;
     if (!portDef) return;
     const Id masterId = master->id;
-    auto make = [this, masterId, source, node, port](const std::string& take) {
+    auto make = [this, masterId, source, node, port, row](const std::string& take) {
         Source taken = source;
         taken.take = take;
         const Result<Project> wired = edit::connect(m_session.project(), masterId, taken, node, port);
         // The wire itself says why it cannot be.
         if (!wired) QToolTip::showText(QCursor::pos(), QString::fromStdString(wired.error().sentence), this);
-        m_session.apply(tr("wire"), [&](const Project&) { return wired; });
+        m_session.apply(
+            tr("wire"), [&](const Project&) { return wired; }, row);
     };
-    auto it = m_service.facts()->ports.find({source.node, source.port});
-    const int width = it == m_service.facts()->ports.end() ? 1 : it->second.width;
+    const auto take = source.take.empty() ? fittingTake(widthOf(source), portDef->width) : source.take;
     // A loop is refused before anything is asked.
-    if (portDef->width == 1 && width > 1 && source.take.empty() && edit::connect(m_session.project(), masterId, source, node, port))
-        return askTake(width, make);
-    if (portDef->width > 1 && width > portDef->width && source.take.empty())
-        return make(std::string("rgba").substr(0, size_t(portDef->width)));
-    make(source.take);
+    if (!take && edit::connect(m_session.project(), masterId, source, node, port)) return askTake(widthOf(source), make);
+    make(take.value_or(std::string()));
 }
 
 void Board::connectChannelWire(const Source& source, const std::string& channel) {
@@ -66,10 +68,9 @@ void Board::connectChannelWire(const Source& source, const std::string& channel)
         m_session.apply(tr("wire %1").arg(QString::fromStdString(channel)),
                         [&](const Project& p) { return edit::connectChannel(p, m_session.masterId(), taken, channel); });
     };
-    auto it = m_service.facts()->ports.find({source.node, source.port});
-    const int width = it == m_service.facts()->ports.end() ? 1 : it->second.width;
-    if (def->width == 1 && width > 1 && source.take.empty()) return askTake(width, make);
-    make(def->width == 3 && width == 4 && source.take.empty() ? "rgb" : source.take);
+    const auto take = source.take.empty() ? fittingTake(widthOf(source), def->width) : source.take;
+    if (!take) return askTake(widthOf(source), make);
+    make(*take);
 }
 
 void Board::dropWire(QPointF at, const QPoint& global) {
@@ -82,8 +83,7 @@ void Board::dropWire(QPointF at, const QPoint& global) {
         if (hit.row && hit.row->kind == CardRow::Kind::Input) return connectWire(source, hit.card, hit.row->key);
         if (!card.def) return;
         // Dropped on the card as a whole: its fitting ports are offered.
-        auto info = m_service.facts()->ports.find({source.node, source.port});
-        const bool isMap = info != m_service.facts()->ports.end() && info->second.width == kMapPort;
+        const bool isMap = widthOf(source) == kMapPort;
         std::vector<std::string> fitting;
         for (const PortDef& p : card.def->inputs)
             if ((p.width == kMapPort) == isMap) fitting.emplace_back(p.key);
@@ -103,11 +103,7 @@ void Board::dropWire(QPointF at, const QPoint& global) {
 void Board::openAddLine(QPoint at, const QString& typed, std::optional<Source> from) {
     if (!m_session.master()) return;
     m_selectedOutput = from;
-    bool map = false;
-    if (from) {
-        auto it = m_service.facts()->ports.find({from->node, from->port});
-        map = it != m_service.facts()->ports.end() && it->second.width == kMapPort;
-    }
+    const bool map = from && widthOf(*from) == kMapPort;
     m_addLine->open(at, typed,
                     from ? std::function<bool(const NodeDef&)>([map](const NodeDef& def) {
                         return std::any_of(def.inputs.begin(), def.inputs.end(),
@@ -148,26 +144,30 @@ void Board::placeProposal(const Proposal& proposal) {
         node.settings["parameter"] = parameter.id;
     }
     const auto from = m_selectedOutput;
-    const bool made = m_session.apply(tr("add %1").arg(QString::fromStdString(proposal.title)), [&](const Project& p) -> Result<Project> {
-        Result<Project> next = p;
-        if (proposal.kind == Proposal::Kind::Parameter) next = edit::addParameter(*next, master, parameter);
-        if (next) next = edit::addNode(*next, master, node);
-        return next;
-    });
+    // The card and its wire are one step of undo, even where a component has to be chosen between.
+    const QString row = "place " + QString::fromStdString(node.id);
+    const bool made = m_session.apply(
+        tr("add %1").arg(QString::fromStdString(proposal.title)),
+        [&](const Project& p) -> Result<Project> {
+            Result<Project> next = p;
+            if (proposal.kind == Proposal::Kind::Parameter) next = edit::addParameter(*next, master, parameter);
+            if (next) next = edit::addNode(*next, master, node);
+            return next;
+        },
+        row);
     setFocus();
     if (!made) return;
     select({node.id});
     const NodeDef* def = findNodeDef(node.kind);
     if (from && def) {
-        auto it = m_service.facts()->ports.find({from->node, from->port});
-        const int width = it == m_service.facts()->ports.end() ? 1 : it->second.width;
+        const int width = widthOf(*from);
         // The first port that takes the wire as it is, else the first of its kind.
         const PortDef* best = nullptr;
         for (const PortDef& p : def->inputs)
             if ((p.width == kMapPort) == (width == kMapPort) &&
                 (!best || (best->width != kAnyWidth && best->width != width && (p.width == width || p.width == kAnyWidth))))
                 best = &p;
-        if (best) connectWire(*from, node.id, std::string(best->key));
+        if (best) connectWire(*from, node.id, std::string(best->key), row);
     }
     // The next card that is typed continues from this one.
     if (def && !def->outputs.empty())
@@ -351,33 +351,10 @@ void Board::paste() {
     std::vector<Id> ids;
     for (const QString& l : lines)
         if (source->graph.find(l.toStdString())) ids.push_back(l.toStdString());
+    std::map<Id, Id> made;
+    if (!m_session.apply(tr("paste"), [&](const Project& p) { return edit::pasteNodes(p, from, ids, to, {36, 36}, &made); })) return;
     std::set<Id> now;
-    m_session.apply(tr("paste"), [&](const Project& p) -> Result<Project> {
-        std::map<Id, Id> made;
-        if (from == to) {
-            Result<Project> next = edit::duplicateNodes(p, to, ids, {36, 36}, &made);
-            for (const auto& [old, id] : made) now.insert(id);
-            return next;
-        }
-        // Into another master: wires among the cards come along, parameters become constants with their default.
-        for (const Id& id : ids) made[id] = newId('n');
-        Result<Project> next = p;
-        for (const Id& id : ids) {
-            Node node = *source->graph.find(id);
-            node.id = made[id];
-            std::erase_if(node.wires, [&](const auto& w) { return !made.contains(w.second.node); });
-            for (auto& [port, wire] : node.wires) wire.node = made[wire.node];
-            if (node.kind == "parameter") {
-                const Parameter* parameter = source->parameter(node.settings["parameter"]);
-                node.settings.clear();
-                node.kind = parameter && parameter->type == ParameterType::Map ? "image" : "constant";
-                if (parameter && parameter->type != ParameterType::Map) node.constants["value"] = parameter->standard.value;
-            }
-            if (next) next = edit::addNode(*next, to, node);
-            now.insert(node.id);
-        }
-        return next;
-    });
+    for (const auto& [old, id] : made) now.insert(id);
     select(now);
 }
 

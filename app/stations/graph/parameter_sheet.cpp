@@ -32,11 +32,12 @@ QString text(const std::string& s) { return QString::fromStdString(s); }
 
 } // namespace
 
-ParameterRow::ParameterRow(Session& session, const Id& parameter, QWidget* parent) : QWidget(parent), m_session(session), m_id(parameter) {
+ParameterRow::ParameterRow(Session& session, const Parameter& parameter, QWidget* parent)
+    : QWidget(parent), m_session(session), m_id(parameter.id), m_group(parameter.group) {
     setFixedHeight(36);
     setAcceptDrops(true);
     setFocusPolicy(Qt::StrongFocus);
-    setObjectName("parameter_" + text(parameter));
+    setObjectName("parameter_" + text(m_id));
     m_field = new ValueField(this);
     m_map = new QPushButton(this);
     m_return = new QToolButton(this);
@@ -134,8 +135,7 @@ void ParameterRow::chooseMap() {
     menu->addAction(tr("no map (neutral)"), this, [set] { set({}); });
     menu->addSeparator();
     menu->addAction(tr("Bring in a file"), this, [this, set] {
-        const QString file =
-            QFileDialog::getOpenFileName(this, tr("Bring in a map"), {}, tr("Images (*.png *.jpg *.jpeg *.tga *.tif *.tiff *.exr *.hdr)"));
+        const QString file = QFileDialog::getOpenFileName(this, tr("Bring in a map"), {}, imageFilter());
         if (!file.isEmpty())
             if (const auto id = importFile(m_session, file)) set(*id);
     });
@@ -175,11 +175,6 @@ void ParameterRow::dropEvent(QDropEvent* e) {
 
 void ParameterRow::mouseDoubleClickEvent(QMouseEvent*) { editParameter(m_session, m_id, window()); }
 
-void ParameterRow::keyPressEvent(QKeyEvent* e) {
-    if (e->key() == Qt::Key_F2) editParameter(m_session, m_id, window());
-    else QWidget::keyPressEvent(e);
-}
-
 void ParameterRow::contextMenuEvent(QContextMenuEvent* e) {
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
@@ -204,7 +199,7 @@ void ParameterRow::contextMenuEvent(QContextMenuEvent* e) {
     menu->popup(e->globalPos());
 }
 
-ParameterSheet::ParameterSheet(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+ParameterSheet::ParameterSheet(Session& session, Commands& commands, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName("panel");
     setAttribute(Qt::WA_StyledBackground);
     setFixedWidth(232);
@@ -221,7 +216,7 @@ ParameterSheet::ParameterSheet(Session& session, QWidget* parent) : QWidget(pare
     m_target->setObjectName("sheetTarget");
     auto* add = new QToolButton;
     add->setText("+");
-    add->setToolTip(tr("New instance of what is shown (Ctrl+I)"));
+    commands.explain(add, "instance.new", tr("New instance of what is shown"));
     add->setAccessibleName(tr("New instance"));
     top->addWidget(m_target, 1);
     top->addWidget(add);
@@ -287,42 +282,32 @@ ParameterSheet::ParameterSheet(Session& session, QWidget* parent) : QWidget(pare
     column->addWidget(scroll, 1);
     connect(m_target, &QComboBox::activated, this,
             [this](int index) { m_session.setTarget(m_target->itemData(index).toString().toStdString()); });
-    connect(add, &QToolButton::clicked, this, &ParameterSheet::newInstance);
-    connect(&session, &Session::changed, this, &ParameterSheet::refresh);
+    connect(add, &QToolButton::clicked, this, [this] { m_session.deriveInstance(); });
+    connect(&session, &Session::changed, this, [this](Changes what) {
+        if (what.any(Change::Graph | Change::Values | Change::Surface | Change::Names | Change::Maps | Change::Lineup)) refresh();
+    });
     connect(&session, &Session::masterShown, this, &ParameterSheet::refresh);
     connect(&session, &Session::targetChanged, this, &ParameterSheet::refresh);
     refresh();
 }
 
-void ParameterSheet::newInstance() {
-    const Id parent = m_session.target();
-    Instance instance;
-    instance.id = newId('i');
-    instance.parent = parent;
-    instance.name = m_session.project().instance(parent) ? m_session.project().instance(parent)->name : "Instance";
-    const Id id = instance.id;
-    if (!m_session.apply(tr("new instance"), [&](const Project& p) -> Result<Project> {
-            Result<Project> next = edit::addInstance(p, instance);
-            // A specimen that shows what the instance was made from shows the instance, so that tuning is seen.
-            if (next && !next->lineup.specimens.empty())
-                for (Id& worn : next->lineup.specimens[0].wears)
-                    if (worn == parent && p.master(parent)) worn = id;
-            return next;
-        }))
-        return;
-    m_session.setTarget(id);
-}
-
-/// What decides which rows there are.
-std::string ParameterSheet::structure() const {
-    std::string out = m_session.masterId();
-    if (const Master* m = m_session.master())
-        for (const Parameter& p : m->parameters) out += "|" + p.id + "/" + p.group + "/" + std::to_string(int(p.type));
-    return out;
+bool ParameterSheet::rowsFit() const {
+    const Master* m = m_session.master();
+    if (!m) return m_rows.empty();
+    // Rows stand by groups, in the order in which groups first come.
+    std::vector<const Parameter*> wanted;
+    for (const Parameter& p : m->parameters)
+        if (std::none_of(wanted.begin(), wanted.end(), [&](const Parameter* w) { return w->group == p.group; }))
+            for (const Parameter& q : m->parameters)
+                if (q.group == p.group) wanted.push_back(&q);
+    return m_hasHint == wanted.empty() &&
+           std::equal(m_rows.begin(), m_rows.end(), wanted.begin(), wanted.end(),
+                      [](const ParameterRow* row, const Parameter* p) { return row->parameter() == p->id && row->group() == p->group; });
 }
 
 void ParameterSheet::rebuild() {
     m_rows.clear();
+    m_hasHint = false;
     while (QLayoutItem* item = m_column->takeAt(0)) {
         if (QWidget* w = item->widget()) {
             w->hide();
@@ -345,12 +330,13 @@ void ParameterSheet::rebuild() {
         }
         for (const Parameter& p : master->parameters) {
             if (p.group != group) continue;
-            auto* row = new ParameterRow(m_session, p.id, m_body);
+            auto* row = new ParameterRow(m_session, p, m_body);
             m_rows.push_back(row);
             m_column->addWidget(row);
         }
     }
-    if (master->parameters.empty()) {
+    m_hasHint = master->parameters.empty();
+    if (m_hasHint) {
         auto* hint = new QLabel(
             tr("Nothing is exposed yet.\n\nSelect a constant card and press Ctrl+E, or type on the board:\n\ngrout width = 6 mm, 0 to 20"));
         hint->setWordWrap(true);
@@ -377,11 +363,7 @@ void ParameterSheet::refresh() {
         addWithChildren(addWithChildren, m->id, 1);
     }
     m_target->setCurrentIndex(m_target->findData(text(m_session.target())));
-    const std::string now = structure();
-    if (now != m_built) {
-        m_built = now;
-        rebuild();
-    }
+    if (!rowsFit()) rebuild();
     for (ParameterRow* row : m_rows) row->refresh();
     const Instance* instance = p.instance(m_session.target());
     const auto wearers = wearersOf(p, m_session.target());

@@ -1,5 +1,6 @@
 #pragma once
 // The parameters of the shown master, for itself or for one of its instances.
+#include "app/parts/commands.h"
 #include "app/session/session.h"
 
 #include <QWidget>
@@ -20,14 +21,14 @@ class ParameterSheet : public QWidget {
     Q_OBJECT
 
   public:
-    explicit ParameterSheet(Session& session, QWidget* parent = nullptr);
+    ParameterSheet(Session& session, Commands& commands, QWidget* parent = nullptr);
     ParameterRow* row(const Id& parameter) const;
-    void newInstance();
 
   private:
     void rebuild();
     void refresh();
-    std::string structure() const;
+    /// Whether the rows are those of the shown master.
+    bool rowsFit() const;
 
     Session& m_session;
     QComboBox* m_target;
@@ -35,7 +36,7 @@ class ParameterSheet : public QWidget {
     QWidget* m_body;
     QVBoxLayout* m_column;
     std::vector<ParameterRow*> m_rows;
-    std::string m_built;
+    bool m_hasHint = false; ///< in the place of rows
     QWidget* m_ownSurface;
     QToolButton *m_alphaMode, *m_sides;
     ValueField* m_cutoff;
@@ -46,8 +47,9 @@ class ParameterRow : public QWidget {
     Q_OBJECT
 
   public:
-    ParameterRow(Session& session, const Id& parameter, QWidget* parent);
+    ParameterRow(Session& session, const Parameter& parameter, QWidget* parent);
     const Id& parameter() const { return m_id; }
+    const std::string& group() const { return m_group; }
     void refresh();
     ValueField* field() const { return m_field; }
     /// Gives the value back to the parent; hidden where it is inherited.
@@ -59,7 +61,6 @@ class ParameterRow : public QWidget {
     void mouseMoveEvent(QMouseEvent*) override;
     void mouseDoubleClickEvent(QMouseEvent*) override;
     void contextMenuEvent(QContextMenuEvent*) override;
-    void keyPressEvent(QKeyEvent*) override;
     void resizeEvent(QResizeEvent*) override;
     /// Another row that is dropped here comes to stand before this one, in its group.
     void dragEnterEvent(QDragEnterEvent*) override;
@@ -70,6 +71,7 @@ class ParameterRow : public QWidget {
 
     Session& m_session;
     Id m_id;
+    std::string m_group; ///< under whose heading the row stands
     QString m_name;
     bool m_own = false;
     QPoint m_press;

@@ -248,7 +248,9 @@ SurfaceRail::SurfaceRail(Session& session, BoardService& service, QWidget* paren
     m_announced->setMinimumWidth(340);
     m_announced->setTextFormat(Qt::PlainText);
     words->addWidget(m_announced);
-    connect(&session, &Session::changed, this, &SurfaceRail::refresh);
+    connect(&session, &Session::changed, this, [this](Changes what) {
+        if (what.any(Change::Graph | Change::Surface | Change::Names)) refresh();
+    });
     connect(&session, &Session::masterShown, this, &SurfaceRail::refresh);
     connect(&service, &BoardService::factsChanged, this, &SurfaceRail::refresh);
     refresh();

@@ -9,9 +9,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
-#include <QPointer>
 #include <QPushButton>
-#include <QThreadPool>
 #include <QToolButton>
 #include <QVBoxLayout>
 #include <cmath>
@@ -185,7 +183,7 @@ void SharesPlot::paintEvent(QPaintEvent*) {
     p.drawText(QRectF(b.left(), b.bottom() + 1, b.width(), 14), Qt::AlignRight, number(m_facts.high));
 }
 
-TapPanel::TapPanel(Session& session, QWidget* parent) : QWidget(parent), m_session(session) {
+TapPanel::TapPanel(Session& session, Commands& commands, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName("panel");
     setAttribute(Qt::WA_StyledBackground);
     setFixedWidth(248);
@@ -204,7 +202,7 @@ TapPanel::TapPanel(Session& session, QWidget* parent) : QWidget(parent), m_sessi
     auto* close = new QToolButton;
     close->setText("\u00D7");
     close->setAccessibleName(tr("Close the tap"));
-    close->setToolTip(tr("Close (F3)"));
+    commands.explain(close, "graph.tap", tr("Close"));
     head->addWidget(close);
     column->addLayout(head);
     auto* row = new QHBoxLayout;
@@ -239,7 +237,9 @@ TapPanel::TapPanel(Session& session, QWidget* parent) : QWidget(parent), m_sessi
     connect(m_plot, &CoursePlot::scrubbed, this, [this](double share) {
         if (m_facts.axisName == "time") m_session.setTime(share * double(m_session.project().loopSeconds) * 0.99999);
     });
-    connect(&session, &Session::changed, this, &TapPanel::ask);
+    connect(&session, &Session::changed, this, [this](Changes what) {
+        if (what.any(Change::Graph | Change::Values | Change::Maps | Change::Files)) ask();
+    });
     connect(&session, &Session::targetChanged, this, &TapPanel::ask);
     connect(&session, &Session::timeChanged, this, [this] {
         if (m_facts.movesWithTime) ask();
@@ -287,27 +287,21 @@ void TapPanel::tap(const Source& wire) {
     ask();
 }
 
+bool TapPanel::upToDate() const { return !m_session.runner().running(this, "tap"); }
+
 void TapPanel::ask() {
-    ++m_wanted;
-    if (!isVisible() || m_busy || m_wire.node.empty()) return;
+    if (!isVisible() || m_wire.node.empty()) return;
     const Master* master = m_session.master();
     if (!master) return;
     m_title->setText(m_title->fontMetrics().elidedText(titleOf(*master, m_wire), Qt::ElideRight, 140));
-    m_busy = true;
-    QPointer<TapPanel> self(this);
-    QThreadPool::globalInstance()->start([self, serial = m_wanted, snapshot = m_session.snapshot(), worn = m_session.target(),
-                                          wire = m_wire, over = axis(), time = m_session.time(), assets = &m_session.assets()] {
-        const TapFacts facts = tapFacts(*snapshot, *assets, worn, wire, over, time);
-        if (!self) return;
-        QMetaObject::invokeMethod(self, [self, serial, facts] {
-            if (self) self->receive(serial, facts);
-        });
-    });
+    m_session.runner().run(
+        {.owner = this, .kind = "tap", .newer = Newer::Waits, .priority = 5},
+        [files = m_session.files(), snapshot = m_session.snapshot(), worn = m_session.target(), wire = m_wire, over = axis(),
+         time = m_session.time()](const Work&) { return tapFacts(*snapshot, files->assets, worn, wire, over, time); },
+        [this](const TapFacts& facts) { receive(facts); });
 }
 
-void TapPanel::receive(quint64 serial, const TapFacts& facts) {
-    m_busy = false;
-    m_shown = serial;
+void TapPanel::receive(const TapFacts& facts) {
     m_facts = facts;
     if (const Master* master = m_session.master(); master && facts.axisName == axis().other.node && !facts.axisName.empty())
         m_facts.axisName = titleOf(*master, axis().other).toStdString();
@@ -320,9 +314,8 @@ void TapPanel::receive(quint64 serial, const TapFacts& facts) {
     if (!m_axisChosen && facts.width && !facts.movesWithTime && m_axis->currentIndex() == 0) {
         m_axisChosen = true;
         m_axis->setCurrentIndex(1);
-        ++m_wanted;
+        ask();
     }
-    if (serial != m_wanted) ask();
 }
 
 QString TapPanel::numbers() const {

@@ -1,5 +1,6 @@
 #pragma once
 // Shows what a wire carries: flat, as histogram, as plot, in numbers.
+#include "app/parts/commands.h"
 #include "app/session/session.h"
 #include "core/tap/tap.h"
 
@@ -57,11 +58,11 @@ class TapPanel : public QWidget {
     Q_OBJECT
 
   public:
-    explicit TapPanel(Session& session, QWidget* parent = nullptr);
+    TapPanel(Session& session, Commands& commands, QWidget* parent = nullptr);
     void tap(const Source& wire);
     const Source& wire() const { return m_wire; }
     const TapFacts& facts() const { return m_facts; }
-    bool upToDate() const { return m_shown == m_wanted; }
+    bool upToDate() const;
     QComboBox* axisBox() const { return m_axis; }
     CoursePlot* plot() const { return m_plot; }
     QString numbers() const;
@@ -76,15 +77,14 @@ class TapPanel : public QWidget {
 
   private:
     void ask();
-    void receive(quint64 serial, const TapFacts& facts);
+    void receive(const TapFacts& facts);
     void fillAxes();
     TapAxis axis() const;
 
     Session& m_session;
     Source m_wire;
     TapFacts m_facts;
-    quint64 m_wanted = 0, m_shown = 0;
-    bool m_busy = false, m_axisChosen = false;
+    bool m_axisChosen = false;
     QLabel *m_title, *m_picture, *m_numbers;
     QComboBox* m_axis;
     SharesPlot* m_shares;

@@ -26,6 +26,8 @@ QString text(std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(
 
 // Places of the picture service beyond those of the lineup.
 constexpr int kFirstPlace = 1000;
+// What the rows show: names, values, who wears what.
+constexpr Changes kRows = Change::Names | Change::Values | Change::Surface | Change::Graph | Change::Lineup | Change::Maps;
 
 /// Own values in ink, inherited ones in second ink; colors with a patch.
 class ValueDelegate : public QStyledItemDelegate {
@@ -80,37 +82,45 @@ class ValueDelegate : public QStyledItemDelegate {
 } // namespace
 
 InstanceModel::InstanceModel(Session& session, QObject* parent) : QAbstractItemModel(parent), m_session(session) {
-    connect(&session, &Session::changed, this, &InstanceModel::refresh);
-    rebuild();
+    connect(&session, &Session::changed, this, [this](Changes what) {
+        if (what.any(kRows)) refresh();
+    });
+    refresh();
 }
 
-void InstanceModel::rebuild() {
-    m_entries.assign(1, {});
+std::vector<InstanceModel::Entry> InstanceModel::entries() const {
+    std::vector<Entry> out(1);
     const Project& p = m_session.project();
     std::function<void(const Id&, int)> add = [&](const Id& id, int parent) {
-        const int at = int(m_entries.size());
-        m_entries.push_back({id, parent, {}});
-        m_entries[size_t(parent)].children.push_back(at);
+        const int at = int(out.size());
+        out.push_back({id, parent, {}});
+        out[size_t(parent)].children.push_back(at);
         for (const auto& i : p.instances)
             if (i->parent == id) add(i->id, at);
     };
     for (const auto& m : p.masters) add(m->id, 0);
+    return out;
 }
 
 void InstanceModel::refresh() {
-    const Project& p = m_session.project();
-    std::string now;
-    for (const auto& m : p.masters) now += m->id + "|" + std::to_string(m->parameters.size());
-    for (const auto& i : p.instances) now += i->id + ">" + i->parent + "|";
-    if (now != m_built) {
-        m_built = now;
+    std::vector<Entry> now = entries();
+    size_t columns = 0;
+    for (const auto& m : m_session.project().masters) columns = std::max(columns, m->parameters.size());
+    if (now != m_entries || columns != m_columns) {
         beginResetModel();
-        rebuild();
+        m_entries = std::move(now);
+        m_columns = columns;
         endResetModel();
-    } else {
-        // Values only: every row may have changed by inheritance.
-        Q_EMIT layoutChanged();
+        return;
     }
+    // Values only: every row may have changed by inheritance.
+    std::function<void(const QModelIndex&)> tell = [&](const QModelIndex& parent) {
+        const int rows = rowCount(parent);
+        if (!rows) return;
+        Q_EMIT dataChanged(index(0, 0, parent), index(rows - 1, columnCount() - 1, parent));
+        for (int r = 0; r < rows; ++r) tell(index(r, 0, parent));
+    };
+    tell({});
 }
 
 QModelIndex InstanceModel::index(int row, int column, const QModelIndex& parent) const {
@@ -131,11 +141,7 @@ int InstanceModel::rowCount(const QModelIndex& parent) const {
     return int(m_entries[parent.isValid() ? size_t(parent.internalId()) : 0].children.size());
 }
 
-int InstanceModel::columnCount(const QModelIndex&) const {
-    size_t most = 0;
-    for (const auto& m : m_session.project().masters) most = std::max(most, m->parameters.size());
-    return FirstParameter + int(most);
-}
+int InstanceModel::columnCount(const QModelIndex&) const { return FirstParameter + int(m_columns); }
 
 Id InstanceModel::idAt(const QModelIndex& index) const { return index.isValid() ? m_entries[size_t(index.internalId())].id : Id{}; }
 
@@ -283,10 +289,12 @@ QMimeData* InstanceModel::mimeData(const QModelIndexList& indexes) const {
     return data;
 }
 
-InstancesPage::InstancesPage(Session& session, PictureService& pictures, QWidget* parent)
-    : QWidget(parent), m_session(session), m_pictures(pictures) {
-    setObjectName("page");
-    setAttribute(Qt::WA_StyledBackground);
+InstancesPage::InstancesPage(Workplace& workplace)
+    : Station(workplace, kRows | Change::Graph | Change::Maps | Change::Files | Change::Camera),
+      m_session(workplace.session),
+      m_pictures(workplace.pictures) {
+    Session& session = m_session;
+    PictureService& pictures = m_pictures;
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(12, 10, 12, 10);
     auto* bar = new QHBoxLayout;
@@ -297,14 +305,9 @@ InstancesPage::InstancesPage(Session& session, PictureService& pictures, QWidget
         bar->addWidget(b);
         return b;
     };
-    button(tr("New instance"), tr("A child of the chosen row (Ctrl+I)"), [this] {
-        Instance i;
-        i.id = newId('i');
-        i.parent = m_model->idAt(m_table->currentIndex());
-        if (i.parent.empty()) i.parent = m_session.masterId();
-        const Id id = i.id;
-        if (m_session.apply(tr("new instance"), [&](const Project& p) { return edit::addInstance(p, i); })) select(id);
-    });
+    QPushButton* fresh =
+        button(tr("New instance"), {}, [this] { select(m_session.deriveInstance(m_model->idAt(m_table->currentIndex()))); });
+    workplace.commands.explain(fresh, "instance.new", tr("A child of the chosen row"));
     button(tr("Own copy"), tr("A sibling with the same own values"), [this] {
         const Instance* from = m_session.project().instance(m_model->idAt(m_table->currentIndex()));
         if (!from) return m_session.say(tr("Choose an instance to copy."));
@@ -359,7 +362,6 @@ InstancesPage::InstancesPage(Session& session, PictureService& pictures, QWidget
     };
     connect(m_model, &QAbstractItemModel::modelReset, this, layOut);
     layOut();
-    connect(&session, &Session::changed, this, &InstancesPage::requestPictures);
     connect(&pictures, &PictureService::ready, this, [this](int place, const FinishedPicture& finished) {
         const int at = place - kFirstPlace;
         if (at >= 0 && at < int(m_pictured.size()) && !finished.picture.isNull())
@@ -368,6 +370,17 @@ InstancesPage::InstancesPage(Session& session, PictureService& pictures, QWidget
     connect(m_table->selectionModel(), &QItemSelectionModel::currentChanged, this, [this](const QModelIndex& now) {
         if (now.isValid()) m_session.setTarget(m_model->idAt(now));
     });
+}
+
+void InstancesPage::arrive() { m_table->setFocus(); }
+
+void InstancesPage::projectChanged(Changes) { requestPictures(); }
+
+void InstancesPage::addCommands() {
+    place().commands.add(
+        {.id = "instance.rename", .text = tr("Rename"), .menu = tr("Edit"), .keys = {Qt::Key_F2}, .where = {"instances"}, .act = [this] {
+             m_table->edit(m_table->currentIndex());
+         }});
 }
 
 void InstancesPage::showEvent(QShowEvent*) {
@@ -383,6 +396,7 @@ void InstancesPage::requestPictures() {
     static quint64 serial = 0;
     for (size_t i = 0; i < m_pictured.size(); ++i) {
         PictureRequest r;
+        r.files = m_session.files();
         r.snapshot = m_session.snapshot();
         r.specimen.wears = {m_pictured[i]};
         r.settings = settingsFor(p, r.specimen, m_session.lights(), m_session.assets().folder(), false);

@@ -1,6 +1,7 @@
 #pragma once
 // The station Instances: all instances as a tree under their masters, their values in a table.
 #include "app/lineup/picture_service.h"
+#include "app/stations/station.h"
 
 #include <QAbstractItemModel>
 #include <QWidget>
@@ -41,25 +42,29 @@ class InstanceModel : public QAbstractItemModel {
         Id id;
         int parent = -1;
         std::vector<int> children;
+        bool operator==(const Entry&) const = default;
     };
-    void rebuild();
+    std::vector<Entry> entries() const;
     void refresh();
 
     Session& m_session;
     std::map<Id, QImage> m_pictures;
     std::vector<Entry> m_entries; ///< [0] is the root
-    std::string m_built;
+    size_t m_columns = 0;         ///< of parameters
 };
 
-class InstancesPage : public QWidget {
+class InstancesPage : public Station {
     Q_OBJECT
 
   public:
-    InstancesPage(Session& session, PictureService& pictures, QWidget* parent = nullptr);
+    explicit InstancesPage(Workplace& place);
+    void arrive() override;
+    void addCommands() override;
     QTreeView* table() const { return m_table; }
     InstanceModel* model() const { return m_model; }
 
   protected:
+    void projectChanged(Changes) override;
     void showEvent(QShowEvent*) override;
 
   private:

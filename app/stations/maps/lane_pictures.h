@@ -12,7 +12,6 @@ class LanePictures : public QObject {
 
   public:
     explicit LanePictures(Session& session, QObject* parent = nullptr);
-    ~LanePictures() override;
     /// Asks for pictures soon; further wishes within a moment take the place of this one.
     void ask(const Packing& packing);
 
@@ -26,8 +25,6 @@ class LanePictures : public QObject {
     Session& m_session;
     Packing m_wanted;
     QTimer m_settle;
-    std::shared_ptr<std::atomic<bool>> m_job; ///< set to cancel it; null while nothing runs
-    bool m_again = false;
 };
 
 } // namespace hue

@@ -12,15 +12,8 @@
 namespace hue {
 namespace {
 
-constexpr const char* kImages[] = {"png", "jpg", "jpeg", "tga", "tif", "tiff", "exr", "hdr", "bmp", "webp", "ktx2", "dds"};
-
 QString text(const std::string& s) { return QString::fromStdString(s); }
 QString text(std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(s.size())); }
-
-bool isImageFile(const QString& file) {
-    const QString suffix = QFileInfo(file).suffix().toLower();
-    return std::any_of(std::begin(kImages), std::end(kImages), [&](const char* s) { return suffix == QLatin1String(s); });
-}
 
 } // namespace
 
@@ -30,7 +23,7 @@ void bringInMaps(Session& session, MapService& service, const QStringList& wante
         if (QFileInfo(f).isDir()) {
             QDirIterator it(f, QDir::Files, QDirIterator::Subdirectories);
             while (it.hasNext())
-                if (const QString file = it.next(); isImageFile(file)) files << file;
+                if (const QString file = it.next(); isImageFile(file.toStdString())) files << file;
         } else {
             files << f;
         }
@@ -40,16 +33,16 @@ void bringInMaps(Session& session, MapService& service, const QStringList& wante
         if (!wanted.isEmpty()) session.say(QObject::tr("There are no images in %1.").arg(wanted[0]));
         return;
     }
-    const bool saved = !session.file().isEmpty();
     service.start(QObject::tr("Bringing in %1").arg(counted(int(files.size()), QObject::tr("map"), QObject::tr("maps"))),
-                  [chosen, files, saved, &session, &index = service.index()](const Work& control) -> std::function<void()> {
+                  [chosen, files, held = session.files(), &session,
+                   index = service.sharedIndex()](const Work& control, const Runner::Tell&) -> std::function<void()> {
                       std::vector<MapFile> maps;
                       std::vector<SetCandidate> candidates;
                       QStringList refused, reasons;
-                      for (qsizetype i = 0; i < files.size() && !*control.cancelled; ++i) {
+                      for (qsizetype i = 0; i < files.size() && !control.stopped(); ++i) {
                           const std::filesystem::path path = QFileInfo(files[i]).absoluteFilePath().toStdString();
-                          const auto k = index.look(path);
-                          control.progress(float(i + 1) / float(files.size()));
+                          const auto k = index->look(path);
+                          if (control.progress) control.progress(float(i + 1) / float(files.size()));
                           if (!k->problem.empty()) {
                               refused << text(k->problem);
                               continue;
@@ -57,7 +50,7 @@ void bringInMaps(Session& session, MapService& service, const QStringList& wante
                           MapFile m;
                           m.id = newId('t');
                           m.name = QFileInfo(files[i]).completeBaseName().replace('_', ' ').toStdString();
-                          m.path = saved ? path.lexically_relative(session.assets().folder()).generic_string() : path.string();
+                          m.path = held->assets.stored(path);
                           m.kind = k->guess.kind;
                           m.role = k->guess.role;
                           m.hash = contentHash(path);

@@ -205,38 +205,39 @@ void MapCompressPane::attemptAll() {
     const MapFile* m = map();
     if (!m || !m_image) return;
     QPointer<MapCompressPane> self(this);
-    m_service.start(tr("Trying formats"),
-                    [self, image = m_image, kind = m->kind, id = m_map](const Work& control) -> std::function<void()> {
-                        // Of a large map its middle is judged, at its full resolution: all formats of the whole would not fit in memory.
-                        const auto part = std::make_shared<Image>(judgedPart(*image, 2048));
-                        const std::vector<BlockFormat> formats = formatsFor(*image, kind);
-                        std::string problem;
-                        for (size_t i = 0; i < formats.size() && problem.empty(); ++i) {
-                            EncodeOptions options;
-                            options.srgb = kind == MapKind::Color;
-                            options.cancelled = control.cancelled;
-                            auto report = reportOn(*image, kind, formats[i], options, 2048);
-                            if (report) {
-                                // Each shows as soon as it is there.
-                                auto one = std::make_shared<FormatReport>(std::move(*report));
-                                QMetaObject::invokeMethod(qApp, [self, one, part, image, id] {
-                                    if (!self || self->m_map != id || self->m_image != image) return;
-                                    self->m_reports[one->format] = std::move(*one);
-                                    self->m_part = part;
-                                    self->show(id);
-                                });
-                            } else {
-                                problem = report.error().sentence;
-                            }
-                            control.progress(float(i + 1) / float(formats.size()));
-                        }
-                        return [self, problem, id] {
-                            if (!self || self->m_map != id) return;
-                            if (!problem.empty()) self->m_session.say(QString::fromStdString(problem));
-                            else self->m_said->setText(tr("Choose a row to see it; Space compares with the original."));
-                            self->show(id);
-                        };
+    m_service.start(
+        tr("Trying formats"),
+        [self, image = m_image, kind = m->kind, id = m_map](const Work& control, const Runner::Tell& tell) -> std::function<void()> {
+            // Of a large map its middle is judged, at its full resolution: all formats of the whole would not fit in memory.
+            const auto part = std::make_shared<Image>(judgedPart(*image, 2048));
+            const std::vector<BlockFormat> formats = formatsFor(*image, kind);
+            std::string problem;
+            for (size_t i = 0; i < formats.size() && problem.empty(); ++i) {
+                EncodeOptions options;
+                options.srgb = kind == MapKind::Color;
+                options.cancelled = control.cancelled;
+                auto report = reportOn(*image, kind, formats[i], options, 2048);
+                if (report) {
+                    // Each shows as soon as it is there.
+                    auto one = std::make_shared<FormatReport>(std::move(*report));
+                    tell([self, one, part, image, id] {
+                        if (!self || self->m_map != id || self->m_image != image) return;
+                        self->m_reports[one->format] = std::move(*one);
+                        self->m_part = part;
+                        self->show(id);
                     });
+                } else {
+                    problem = report.error().sentence;
+                }
+                control.progress(float(i + 1) / float(formats.size()));
+            }
+            return [self, problem, id] {
+                if (!self || self->m_map != id) return;
+                if (!problem.empty()) self->m_session.say(QString::fromStdString(problem));
+                else self->m_said->setText(tr("Choose a row to see it; Space compares with the original."));
+                self->show(id);
+            };
+        });
 }
 
 void MapCompressPane::propose() {
@@ -248,18 +249,19 @@ void MapCompressPane::propose() {
     request.leastPsnr = m_least->value();
     if (m_most->value() > 0) request.mostBytes = size_t(m_most->value() * 1e6);
     QPointer<MapCompressPane> self(this);
-    m_service.start(
-        tr("Choosing a format"),
-        [self, request, image = m_image, facts = known->facts, kind = m->kind, id = m_map](const Work&) -> std::function<void()> {
-            const auto choice = chooseFormat(*image, facts, kind, request);
-            return [self, choice, id] {
-                if (!self || self->m_map != id) return;
-                if (!choice) return self->m_session.say(QString::fromStdString(choice.error().sentence));
-                self->m_said->setText(QString::fromStdString(choice->reason));
-                for (int r = 0; r < self->m_model->rowCount(); ++r)
-                    if (BlockFormat(self->m_model->item(r, Format)->data().toInt()) == choice->format) self->m_table->selectRow(r);
-            };
-        });
+    m_service.start(tr("Choosing a format"),
+                    [self, request, image = m_image, facts = known->facts, kind = m->kind,
+                     id = m_map](const Work&, const Runner::Tell&) -> std::function<void()> {
+                        const auto choice = chooseFormat(*image, facts, kind, request);
+                        return [self, choice, id] {
+                            if (!self || self->m_map != id) return;
+                            if (!choice) return self->m_session.say(QString::fromStdString(choice.error().sentence));
+                            self->m_said->setText(QString::fromStdString(choice->reason));
+                            for (int r = 0; r < self->m_model->rowCount(); ++r)
+                                if (BlockFormat(self->m_model->item(r, Format)->data().toInt()) == choice->format)
+                                    self->m_table->selectRow(r);
+                        };
+                    });
 }
 
 void MapCompressPane::use() {
@@ -278,12 +280,12 @@ void MapCompressPane::write() {
                                                       tr("Maps for engines (*.ktx2 *.dds)"));
     if (file.isEmpty()) return;
     m_service.start(tr("Writing %1").arg(file),
-                    [image = m_image, map_ = *m, snapshot = m_session.snapshot(), format = chosen(), file,
-                     &session = m_session](const Work& control) -> std::function<void()> {
+                    [image = m_image, map_ = *m, snapshot = m_session.snapshot(), format = chosen(), file, files = m_session.files(),
+                     &session = m_session](const Work& control, const Runner::Tell&) -> std::function<void()> {
                         EncodeOptions options;
                         options.srgb = map_.kind == MapKind::Color;
                         options.cancelled = control.cancelled;
-                        const auto map = compressed(levelsOf(*snapshot, session.assets(), map_, *image), format, options);
+                        const auto map = compressed(levelsOf(*snapshot, files->assets, map_, *image), format, options);
                         Outcome written = map ? writeBlockFile(file.toStdString(), *map, {.zstd = true}) : Outcome(map.error());
                         return [written, file, &session] {
                             session.say(written ? tr("%1 was written.").arg(file) : QString::fromStdString(written.error().sentence));

@@ -7,7 +7,6 @@
 #include <QDoubleSpinBox>
 #include <QFormLayout>
 #include <QLabel>
-#include <QPointer>
 #include <QPushButton>
 
 namespace hue {
@@ -216,19 +215,18 @@ void MapConvertPane::refresh() {
     m_keep->setEnabled(false);
     if (!m_image || !isVisible()) return m_after->setImage({});
     // The preview is made from a smaller map, so that turning a value is seen at once.
-    const quint64 serial = ++m_serial;
-    QPointer<MapConvertPane> self(this);
-    QThreadPool::globalInstance()->start([self, serial, image = m_service.shown(m_image), convert = conversion()] {
-        Image small = *image;
-        while (std::max(small.width, small.height) > 512) small = resized(small, small.width / 2, small.height / 2, Filter::Box);
-        auto made = std::make_shared<Result<Image>>(convert(small));
-        QMetaObject::invokeMethod(qApp, [self, serial, made] {
-            if (!self || serial != self->m_serial) return;
-            self->m_after->setEmptyText(*made ? QString() : QString::fromStdString(made->error().sentence));
-            self->m_after->setImage(*made ? imageOfScreen(colorPicture(**made)) : QImage());
-            self->m_keep->setEnabled(bool(*made));
+    m_session.runner().run(
+        {.owner = this, .kind = "convert"},
+        [image = m_service.shown(m_image), convert = conversion()](const Work&) {
+            Image small = *image;
+            while (std::max(small.width, small.height) > 512) small = resized(small, small.width / 2, small.height / 2, Filter::Box);
+            return std::make_shared<Result<Image>>(convert(small));
+        },
+        [this](const std::shared_ptr<Result<Image>>& made) {
+            m_after->setEmptyText(*made ? QString() : QString::fromStdString(made->error().sentence));
+            m_after->setImage(*made ? imageOfScreen(colorPicture(**made)) : QImage());
+            m_keep->setEnabled(bool(*made));
         });
-    });
 }
 
 void MapConvertPane::keep() {

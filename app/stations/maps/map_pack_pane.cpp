@@ -316,14 +316,15 @@ void MapPackPane::packAllSets() {
         return m_session.say(tr("No map set has all that %1 needs, or all are packed. Make sets first.").arg(text(pattern.recipe.name)));
     const Snapshot snapshot = m_session.snapshot();
     m_service.start(tr("Packing %1 sets").arg(all.size()),
-                    [all, snapshot, &session = m_session](const Work& control) mutable -> std::function<void()> {
+                    [all, snapshot, files = m_session.files(), &session = m_session](const Work& control,
+                                                                                     const Runner::Tell&) mutable -> std::function<void()> {
                         Project now = *snapshot;
                         std::vector<std::pair<MapFile, Packing>> done;
                         std::string problem;
                         for (size_t i = 0; i < all.size() && problem.empty(); ++i) {
                             Work one;
                             one.cancelled = control.cancelled;
-                            auto made = packMap(now, session.assets(), all[i], one);
+                            auto made = packMap(now, files->assets, all[i], one);
                             if (!made) {
                                 problem = made.error().sentence;
                                 break;
@@ -376,30 +377,30 @@ void MapPackPane::takeApart() {
     if (!m) return;
     const Packing p = current();
     const std::filesystem::path file = m_service.path(*m), folder = m_session.assets().folder() / "maps";
-    QPointer<MapPackPane> self(this);
-    m_service.start(tr("Taking %1 apart").arg(text(m->name)),
-                    [file, folder, recipe = p.recipe, set = m->name, &session = m_session](const Work&) -> std::function<void()> {
-                        const auto written = unpack(file, &recipe, folder);
-                        return [written, set, &session] {
-                            if (!written) return session.say(text(written.error().sentence));
-                            session.apply(QObject::tr("take apart"), [&](const Project& project) -> Result<Project> {
-                                Result<Project> next = project;
-                                for (const auto& path : *written) {
-                                    const Guess g = guessOfName(path.filename().string());
-                                    MapFile map;
-                                    map.name = path.stem().string();
-                                    std::replace(map.name.begin(), map.name.end(), '_', ' ');
-                                    map.path = path.lexically_relative(session.assets().folder()).generic_string();
-                                    map.kind = g.role.empty() ? MapKind::Data : g.kind;
-                                    map.role = g.role;
-                                    map.set = set + " apart";
-                                    map.hash = contentHash(path);
-                                    if (next) next = edit::addMap(*next, map);
-                                }
-                                return next;
-                            });
-                        };
-                    });
+    m_service.start(
+        tr("Taking %1 apart").arg(text(m->name)),
+        [file, folder, recipe = p.recipe, set = m->name, &session = m_session](const Work&, const Runner::Tell&) -> std::function<void()> {
+            const auto written = unpack(file, &recipe, folder);
+            return [written, set, &session] {
+                if (!written) return session.say(text(written.error().sentence));
+                session.apply(QObject::tr("take apart"), [&](const Project& project) -> Result<Project> {
+                    Result<Project> next = project;
+                    for (const auto& path : *written) {
+                        const Guess g = guessOfName(path.filename().string());
+                        MapFile map;
+                        map.name = path.stem().string();
+                        std::replace(map.name.begin(), map.name.end(), '_', ' ');
+                        map.path = session.assets().stored(path);
+                        map.kind = g.role.empty() ? MapKind::Data : g.kind;
+                        map.role = g.role;
+                        map.set = set + " apart";
+                        map.hash = contentHash(path);
+                        if (next) next = edit::addMap(*next, map);
+                    }
+                    return next;
+                });
+            };
+        });
 }
 
 void MapPackPane::openRecipe() {

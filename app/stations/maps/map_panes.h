@@ -100,7 +100,6 @@ class MapTilePane : public MapPane {
     QCheckBox *m_set, *m_after;
     QLabel* m_numbers;
     QPushButton *m_try, *m_keep;
-    quint64 m_serial = 0;
 };
 
 /// Normals, heights and gloss: one map made of another, seen before it is kept.
@@ -125,7 +124,6 @@ class MapConvertPane : public MapPane {
     QDoubleSpinBox *m_strength, *m_width, *m_depth;
     QLabel *m_strengthName, *m_widthName, *m_depthName, *m_otherName, *m_said;
     QPushButton* m_keep;
-    quint64 m_serial = 0;
 };
 
 /// Block formats: what each costs and does.

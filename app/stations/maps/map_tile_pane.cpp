@@ -117,30 +117,32 @@ void MapTilePane::measure() {
     m_numbers->setText(tr("measuring"));
     if (!m_image) return;
     const ImagePtr image = m_after->isChecked() && !m_made.empty() ? std::make_shared<Image>(m_made[0]) : m_image;
-    const quint64 serial = ++m_serial;
-    QPointer<MapTilePane> self(this);
-    QThreadPool::globalInstance()->start([self, image, serial] {
-        const SeamMeter seam = seamMeter(*image);
-        const RepetitionMeter again = repetitionMeter(*image);
-        QMetaObject::invokeMethod(qApp, [self, seam, again, serial] {
-            if (!self || serial != self->m_serial) return;
+    struct Measured {
+        SeamMeter seam;
+        RepetitionMeter again;
+    };
+    m_session.runner().run(
+        {.owner = this, .kind = "measure"},
+        [image](const Work&) {
+            return Measured{seamMeter(*image), repetitionMeter(*image)};
+        },
+        [this](const Measured& m) {
             auto judged = [](float v) { return v < 1.5f ? tr("nothing shows") : v < 2.5f ? tr("may show") : tr("shows"); };
             QString words = tr("Seam left to right %1: %2\nSeam top to bottom %3: %4\n")
-                                .arg(double(seam.vertical), 0, 'f', 2)
-                                .arg(judged(seam.vertical))
-                                .arg(double(seam.horizontal), 0, 'f', 2)
-                                .arg(judged(seam.horizontal));
-            words += again.strength > 0.75f ? tr("Repeats within the tile every %1 % across, %2 % down (%3).")
-                                                  .arg(int(again.stepX * 100))
-                                                  .arg(int(again.stepY * 100))
-                                                  .arg(double(again.strength), 0, 'f', 2)
-                                            : tr("Little repeats within the tile (%1).").arg(double(again.strength), 0, 'f', 2);
-            if (again.landmark > 3.5f)
+                                .arg(double(m.seam.vertical), 0, 'f', 2)
+                                .arg(judged(m.seam.vertical))
+                                .arg(double(m.seam.horizontal), 0, 'f', 2)
+                                .arg(judged(m.seam.horizontal));
+            words += m.again.strength > 0.75f ? tr("Repeats within the tile every %1 % across, %2 % down (%3).")
+                                                    .arg(int(m.again.stepX * 100))
+                                                    .arg(int(m.again.stepY * 100))
+                                                    .arg(double(m.again.strength), 0, 'f', 2)
+                                              : tr("Little repeats within the tile (%1).").arg(double(m.again.strength), 0, 'f', 2);
+            if (m.again.landmark > 3.5f)
                 words += tr("\nOne spot stands out (%1 deviations): the eye will find it in every repetition. Hex-tiled image breaks that.")
-                             .arg(double(again.landmark), 0, 'f', 1);
-            self->m_numbers->setText(words);
+                             .arg(double(m.again.landmark), 0, 'f', 1);
+            m_numbers->setText(words);
         });
-    });
 }
 
 void MapTilePane::attempt() {
@@ -156,7 +158,7 @@ void MapTilePane::attempt() {
         request.normals.push_back(m->kind == MapKind::Normal);
     }
     QPointer<MapTilePane> self(this);
-    m_service.start(tr("Making seamless"), [self, files, request, id = m_map](const Work&) -> std::function<void()> {
+    m_service.start(tr("Making seamless"), [self, files, request, id = m_map](const Work&, const Runner::Tell&) -> std::function<void()> {
         std::vector<Image> set;
         Result<std::vector<Image>> made = std::vector<Image>{};
         for (const auto& file : files) {

@@ -1,6 +1,7 @@
 #include "app/stations/maps/maps_page.h"
 
 #include "app/parts/theme.h"
+#include "app/session/drops.h"
 #include "app/stations/maps/map_actions.h"
 #include "app/stations/maps/map_draw_pane.h"
 #include "app/stations/maps/map_pack_pane.h"
@@ -80,9 +81,12 @@ class MapDelegate : public QStyledItemDelegate {
 
 } // namespace
 
-MapsPage::MapsPage(Session& session, MapService& service, QWidget* parent) : QWidget(parent), m_session(session), m_service(service) {
-    setObjectName("page");
-    setAttribute(Qt::WA_StyledBackground);
+MapsPage::MapsPage(Workplace& workplace)
+    : Station(workplace, Change::Maps | Change::Files | Change::Graph | Change::Values | Change::Names),
+      m_session(workplace.session),
+      m_service(workplace.maps) {
+    Session& session = m_session;
+    MapService& service = m_service;
     setAcceptDrops(true);
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
@@ -101,10 +105,8 @@ MapsPage::MapsPage(Session& session, MapService& service, QWidget* parent) : QWi
     bring->setPopupMode(QToolButton::InstantPopup);
     bring->setToolTip(tr("Image files, or a folder of them; or drop them here"));
     auto* bringMenu = new QMenu(bring);
-    bringMenu->addAction(tr("Files"), this, [this] {
-        bringIn(QFileDialog::getOpenFileNames(this, tr("Bring in maps"), {},
-                                              tr("Images (*.png *.jpg *.jpeg *.tga *.tif *.tiff *.exr *.hdr *.bmp *.webp *.ktx2 *.dds)")));
-    });
+    bringMenu->addAction(tr("Files"), this,
+                         [this] { bringIn(QFileDialog::getOpenFileNames(this, tr("Bring in maps"), {}, imageFilter())); });
     bringMenu->addAction(tr("A folder"), this, [this] {
         const QString folder = QFileDialog::getExistingDirectory(this, tr("Bring in a folder of maps"));
         if (!folder.isEmpty()) bringIn({folder});
@@ -285,13 +287,6 @@ MapsPage::MapsPage(Session& session, MapService& service, QWidget* parent) : QWi
         if (id.toStdString() == m_current) refresh();
     });
     connect(&service, &MapService::knowledgeChanged, this, &MapsPage::refresh);
-    connect(&session, &Session::changed, this, [this] {
-        // Every turn of the orbit is a change too, and changes nothing here.
-        const Project& p = m_session.project();
-        if (p.maps == m_seen.maps && p.packings == m_seen.packings && p.masters == m_seen.masters && p.instances == m_seen.instances)
-            return;
-        refresh();
-    });
     auto* remove = new QAction(tr("Remove map"), this);
     remove->setShortcut(Qt::Key_Delete);
     remove->setShortcutContext(Qt::WidgetWithChildrenShortcut);
@@ -316,11 +311,20 @@ void MapsPage::choose(const Id& map) {
 
 void MapsPage::showEvent(QShowEvent*) { refresh(); }
 
+void MapsPage::arrive() { m_list->setFocus(); }
+
+void MapsPage::projectChanged(Changes) { refresh(); }
+
+bool MapsPage::showPlace(const Place& to) {
+    if (!m_session.project().map(to.port)) return false;
+    place().show("maps");
+    choose(to.port);
+    return true;
+}
+
 void MapsPage::refresh() {
     // Closed, it has nothing to follow.
     if (!isVisible()) return;
-    const Project& p = m_session.project();
-    m_seen = {p.maps, p.packings, p.masters, p.instances};
     fillList();
     if (!m_session.project().map(m_current)) {
         m_current = m_session.project().maps.empty() ? Id{} : m_session.project().maps[0]->id;
@@ -330,50 +334,75 @@ void MapsPage::refresh() {
     static_cast<MapPane*>(m_panes->currentWidget())->show(m_current);
 }
 
+/// What a row says of a map.
+void MapsPage::fillItem(QStandardItem* item, const MapFile& m) const {
+    const auto k = m_service.knowledge(m);
+    QString second = text(m.role.empty() ? std::string(nameOf(m.kind)) : m.role);
+    if (k && k->problem.empty()) {
+        second += tr("  %1 x %2  %3 MB")
+                      .arg(k->facts.width)
+                      .arg(k->facts.height)
+                      .arg(double(cardBytes(m.format, k->facts.width, k->facts.height, k->facts.channels, k->facts.type)) / 1e6, 0, 'f', 1);
+    } else if (k) {
+        second = tr("cannot be used");
+    }
+    item->setText(text(m.name));
+    item->setData(text(m.id), IdRole);
+    item->setData(second, SecondRole);
+    if (k) item->setData(m_service.thumbnail(m), Qt::DecorationRole);
+    item->setToolTip(text(m.path));
+}
+
 void MapsPage::fillList() {
     const Project& p = m_session.project();
-    std::string now = m_current;
-    for (const auto& m : p.maps)
-        now += "|" + m->id + m->name + m->set + m->role + m->format + std::to_string(int(m->kind)) + (m_service.knowledge(*m) ? "k" : "");
-    if (now == m_listed) return;
-    m_listed = now;
-    const QSignalBlocker block(m_list->selectionModel());
-    m_model->clear();
-    std::map<std::string, QStandardItem*> sets;
-    QStandardItem* chosen = nullptr;
-    auto item = [&](const MapFile& m) {
-        auto* i = new QStandardItem(text(m.name));
-        i->setData(text(m.id), IdRole);
-        const auto k = m_service.knowledge(m);
-        QString second = text(m.role.empty() ? std::string(nameOf(m.kind)) : m.role);
-        if (k && k->problem.empty()) {
-            second +=
-                tr("  %1 x %2  %3 MB")
-                    .arg(k->facts.width)
-                    .arg(k->facts.height)
-                    .arg(double(cardBytes(m.format, k->facts.width, k->facts.height, k->facts.channels, k->facts.type)) / 1e6, 0, 'f', 1);
-        } else if (k) {
-            second = tr("cannot be used");
-        }
-        i->setData(second, SecondRole);
-        i->setData(m_service.thumbnail(m), Qt::DecorationRole);
-        i->setToolTip(text(m.path));
-        if (m.id == m_current) chosen = i;
-        return i;
-    };
+    // Rows by sets, then those without one: an empty id is a set's head, with its name.
+    std::vector<std::pair<QString, std::vector<const MapFile*>>> wanted;
     for (const std::string& name : p.mapSets()) {
-        auto* head = new QStandardItem(text(name));
-        head->setSelectable(false);
+        wanted.push_back({text(name), {}});
         for (const auto& m : p.maps)
-            if (m->set == name) head->appendRow(item(*m));
-        m_model->appendRow(head);
+            if (m->set == name) wanted.back().second.push_back(m.get());
     }
     for (const auto& m : p.maps)
-        if (m->set.empty()) m_model->appendRow(item(*m));
-    m_list->expandAll();
-    if (chosen) {
-        m_list->selectionModel()->setCurrentIndex(chosen->index(), QItemSelectionModel::ClearAndSelect);
-        m_list->scrollTo(chosen->index());
+        if (m->set.empty()) wanted.push_back({{}, {m.get()}});
+    const auto fits = [&] {
+        if (m_model->rowCount() != int(wanted.size())) return false;
+        for (int r = 0; r < m_model->rowCount(); ++r) {
+            const auto& [head, maps] = wanted[size_t(r)];
+            const QStandardItem* item = m_model->item(r);
+            if (head.isNull()) {
+                if (item->data(IdRole).toString() != text(maps[0]->id)) return false;
+                continue;
+            }
+            if (item->text() != head || item->rowCount() != int(maps.size())) return false;
+            for (int c = 0; c < item->rowCount(); ++c)
+                if (item->child(c)->data(IdRole).toString() != text(maps[size_t(c)]->id)) return false;
+        }
+        return true;
+    };
+    const QSignalBlocker block(m_list->selectionModel());
+    if (!fits()) {
+        m_model->clear();
+        for (const auto& [head, maps] : wanted) {
+            if (head.isNull()) {
+                m_model->appendRow(new QStandardItem);
+                continue;
+            }
+            auto* item = new QStandardItem(head);
+            item->setSelectable(false);
+            for (size_t c = 0; c < maps.size(); ++c) item->appendRow(new QStandardItem);
+            m_model->appendRow(item);
+        }
+        m_list->expandAll();
+    }
+    for (int r = 0; r < m_model->rowCount(); ++r) {
+        const auto& [head, maps] = wanted[size_t(r)];
+        for (size_t c = 0; c < maps.size(); ++c) {
+            QStandardItem* item = head.isNull() ? m_model->item(r) : m_model->item(r)->child(int(c));
+            fillItem(item, *maps[c]);
+            if (maps[c]->id != m_current || m_list->currentIndex() == item->index()) continue;
+            m_list->selectionModel()->setCurrentIndex(item->index(), QItemSelectionModel::ClearAndSelect);
+            m_list->scrollTo(item->index());
+        }
     }
     m_hint->setVisible(p.maps.empty());
 }
@@ -442,10 +471,13 @@ void MapsPage::showJob() {
     m_progress->setRange(0, 0);
 }
 
-void MapsPage::bringIn(const QStringList& wanted) {
+bool MapsPage::bringIn(const QStringList& wanted) {
+    if (wanted.isEmpty()) return false;
+    place().show("maps");
     bringInMaps(m_session, m_service, wanted, [self = QPointer<MapsPage>(this)](const Id& first) {
         if (self) self->choose(first);
     });
+    return true;
 }
 
 void MapsPage::removeMap() {

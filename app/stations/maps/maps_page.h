@@ -1,6 +1,7 @@
 #pragma once
 // The station Maps: the maps and sets of the project, the chosen one under several aspects, and what can be made of it.
 #include "app/stations/maps/map_panes.h"
+#include "app/stations/station.h"
 
 class QButtonGroup;
 class QStackedWidget;
@@ -15,12 +16,14 @@ namespace hue {
 class MapDrawPane;
 class MapPackPane;
 
-class MapsPage : public QWidget {
+class MapsPage : public Station {
     Q_OBJECT
 
   public:
     enum Pane { Channels, Tiling, Convert, Compress, Pack, Draw };
-    MapsPage(Session& session, MapService& service, QWidget* parent = nullptr);
+    explicit MapsPage(Workplace& place);
+    void arrive() override;
+    bool showPlace(const Place& place) override;
     Id current() const { return m_current; }
     void choose(const Id& map);
     void showPane(Pane pane);
@@ -31,9 +34,10 @@ class MapsPage : public QWidget {
     MapPackPane* pack() const { return m_pack; }
     MapDrawPane* draw() const { return m_draw; }
     /// Files and folders: read in the background, brought in as one step of undo, sets and all.
-    void bringIn(const QStringList& files);
+    bool bringIn(const QStringList& files) override;
 
   protected:
+    void projectChanged(Changes) override;
     void showEvent(QShowEvent*) override;
     void dragEnterEvent(QDragEnterEvent*) override;
     void dropEvent(QDropEvent*) override;
@@ -41,6 +45,7 @@ class MapsPage : public QWidget {
   private:
     void refresh();
     void fillList();
+    void fillItem(QStandardItem* item, const MapFile& map) const;
     void fillFacts();
     void showJob();
     void removeMap();
@@ -49,14 +54,6 @@ class MapsPage : public QWidget {
     Session& m_session;
     MapService& m_service;
     Id m_current;
-    std::string m_listed;
-    /// What the page shows of the document, as it was when it was last shown.
-    struct Seen {
-        decltype(Project::maps) maps;
-        decltype(Project::packings) packings;
-        decltype(Project::masters) masters;
-        decltype(Project::instances) instances;
-    } m_seen;
     QTreeView* m_list;
     QStandardItemModel* m_model;
     QStackedWidget* m_panes;

@@ -1,0 +1,143 @@
+#include "app/stations/graph/graph_page.h"
+
+#include "app/parts/fields.h"
+#include "app/stations/graph/board.h"
+#include "app/stations/graph/make_map_dialog.h"
+#include "app/stations/graph/parameter_sheet.h"
+#include "app/stations/graph/surface_rail.h"
+#include "app/stations/graph/tap_panel.h"
+
+#include <QApplication>
+#include <QHBoxLayout>
+#include <QPointer>
+
+namespace hue {
+
+GraphPage::GraphPage(Workplace& workplace) : Station(workplace, {}) {
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(1);
+    m_sheet = new ParameterSheet(workplace.session, workplace.commands);
+    m_board = new Board(workplace.session, workplace.board, workplace.commands);
+    m_rail = new SurfaceRail(workplace.session, workplace.board);
+    m_tap = new TapPanel(workplace.session, workplace.commands);
+    m_tap->hide();
+    m_board->setChannelTargets(m_rail);
+    row->addWidget(m_sheet);
+    row->addWidget(m_board, 1);
+    row->addWidget(m_tap);
+    row->addWidget(m_rail);
+    LineupView& lineup = workplace.lineup;
+    connect(m_rail, &SurfaceRail::viewWanted, &lineup, &LineupView::setView);
+    connect(m_rail, &SurfaceRail::moved, m_board, qOverload<>(&QWidget::update));
+    connect(m_tap, &TapPanel::closed, m_tap, &QWidget::hide);
+    connect(m_tap, &TapPanel::meshWanted, &lineup, &LineupView::showWire);
+    connect(m_board, &Board::selectionChanged, this, [this] {
+        // An open tap follows what is chosen.
+        if (m_tap->isVisible())
+            if (const auto wire = m_board->tapTarget()) m_tap->tap(*wire);
+    });
+    connect(&workplace.session, &Session::projectOpened, m_tap, &QWidget::hide);
+}
+
+void GraphPage::arrive() { m_board->setFocus(); }
+
+bool GraphPage::showPlace(const Place& to) {
+    if (to.master.empty() && to.node.empty()) return false;
+    if (!to.master.empty()) session().showMaster(to.master);
+    place().show("graph");
+    if (!to.node.empty()) m_board->showCard(to.node);
+    return true;
+}
+
+void GraphPage::addCommands() {
+    Commands& c = place().commands;
+    const QString edit = tr("Edit"), view = tr("View");
+    const auto selected = [this] { return !m_board->selection().empty(); };
+    const QString selectFirst = tr("Select a card first.");
+    const auto onBoard = [&](const char* id, const QString& text, QList<QKeySequence> keys, std::function<void()> act, bool needsSelection,
+                             bool separated = false) {
+        c.add({.id = id,
+               .text = text,
+               .menu = edit,
+               .keys = std::move(keys),
+               .where = {"graph"},
+               .act = std::move(act),
+               .valid = needsSelection ? std::function<bool()>(selected) : std::function<bool()>(),
+               .whyNot = selectFirst,
+               .separated = separated});
+    };
+    onBoard(
+        "board.cut", tr("Cut"), QKeySequence::keyBindings(QKeySequence::Cut),
+        [this] {
+            m_board->copySelection();
+            m_board->removeSelection();
+        },
+        true, true);
+    onBoard(
+        "board.copy", tr("Copy"), QKeySequence::keyBindings(QKeySequence::Copy), [this] { m_board->copySelection(); }, true);
+    onBoard(
+        "board.paste", tr("Paste"), QKeySequence::keyBindings(QKeySequence::Paste), [this] { m_board->paste(); }, false);
+    onBoard(
+        "board.duplicate", tr("Duplicate"), {QKeySequence("Ctrl+D")}, [this] { m_board->duplicateSelection(); }, true);
+    onBoard(
+        "board.select-all", tr("Select all"), QKeySequence::keyBindings(QKeySequence::SelectAll), [this] { m_board->selectAll(); }, false);
+    onBoard(
+        "board.rename", tr("Rename"), {Qt::Key_F2},
+        [this] {
+            if (const auto* row = qobject_cast<ParameterRow*>(QApplication::focusWidget()))
+                editParameter(session(), row->parameter(), window());
+            else m_board->renameSelection();
+        },
+        false);
+    onBoard(
+        "board.mute", tr("Mute"), {Qt::Key_F10}, [this] { m_board->muteSelection(); }, true);
+    onBoard(
+        "board.expose", tr("Expose as parameter"), {QKeySequence("Ctrl+E")}, [this] { m_board->exposeSelection(); }, false);
+    onBoard(
+        "board.make-map", tr("Make a map of the wire"), {QKeySequence("Ctrl+Shift+M")}, [this] { makeMapOfWire(); }, false);
+    onBoard(
+        "board.bay", tr("Put a bay around"), {QKeySequence("Ctrl+B")}, [this] { m_board->baySelection(); }, true);
+    onBoard(
+        "board.tidy", tr("Tidy"), {Qt::Key_F4}, [this] { m_board->tidy(); }, false);
+    const auto inView = [&](const char* id, const QString& text, const QKeySequence& key, std::function<void()> act) {
+        c.add({.id = id, .text = text, .menu = view, .keys = {key}, .where = {"graph"}, .act = std::move(act)});
+    };
+    inView("board.fit", tr("Fit the selection"), Qt::Key_F9, [this] { m_board->fit(!m_board->selection().empty()); });
+    inView("graph.tap", tr("Tap the selected wire"), Qt::Key_F3, [this] { toggleTap(); });
+    inView("graph.on-mesh", tr("Show the selected wire on the mesh"), QKeySequence("Shift+F3"), [this] {
+        if (const auto wire = m_board->tapTarget()) place().lineup.showWire(*wire);
+        else session().say(tr("Select a wire or a card first."));
+    });
+    inView("graph.take-color", tr("Take a color from a specimen"), QKeySequence("Ctrl+K"), [this] { pickColor(); });
+}
+
+void GraphPage::makeMapOfWire() {
+    const auto wire = m_board->tapTarget();
+    if (!wire) return session().say(tr("Select a wire or a card first; then a map can be made of it."));
+    auto* dialog = new MakeMapDialog(session(), place().maps, *wire, window());
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->open();
+}
+
+void GraphPage::toggleTap() {
+    const auto wire = m_board->tapTarget();
+    if (m_tap->isVisible() && (!wire || *wire == m_tap->wire())) return m_tap->hide();
+    if (!wire) return session().say(tr("Select a wire or a card first; then it can be tapped."));
+    m_tap->show();
+    m_tap->tap(*wire);
+    m_board->showCard(wire->node);
+}
+
+void GraphPage::pickColor() {
+    LineupView& lineup = place().lineup;
+    if (m_board->hasFocus() && m_board->hasColor()) return lineup.pickColor([this](const Value& v) { m_board->takeColor(v); });
+    auto* field = qobject_cast<ValueField*>(QApplication::focusWidget());
+    if (!field || !field->isColor())
+        return session().say(tr("Put the focus on a color, or select a card with one; then a click on a specimen takes its color."));
+    lineup.pickColor([field = QPointer<ValueField>(field)](const Value& v) {
+        if (field) field->take(v);
+    });
+}
+
+} // namespace hue

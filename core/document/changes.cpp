@@ -1,0 +1,98 @@
+#include "core/document/changes.h"
+
+namespace hue {
+namespace {
+
+bool sameDrawing(const Node& a, const Node& b) { return a.title == b.title && a.position == b.position; }
+bool sameWork(const Node& a, const Node& b) {
+    return a.kind == b.kind && a.muted == b.muted && a.constants == b.constants && a.settings == b.settings && a.wires == b.wires &&
+           a.extra == b.extra;
+}
+
+bool sameBays(const std::vector<Bay>& a, const std::vector<Bay>& b) {
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(), [](const Bay& x, const Bay& y) {
+        return x.id == y.id && x.name == y.name && x.nodes == y.nodes && x.extra == y.extra;
+    });
+}
+
+Changes between(const Graph& a, const Graph& b) {
+    Changes out;
+    if (a.channelWires != b.channelWires || a.channelConstants != b.channelConstants || a.mutedChannels != b.mutedChannels ||
+        a.nodes.size() != b.nodes.size())
+        out |= Change::Graph;
+    if (!sameBays(a.bays, b.bays)) out |= Change::Board;
+    for (auto x = a.nodes.begin(), y = b.nodes.begin(); x != a.nodes.end() && y != b.nodes.end(); ++x, ++y) {
+        if (x->first != y->first) return out | Change::Graph;
+        if (x->second == y->second) continue;
+        if (!sameWork(*x->second, *y->second)) out |= Change::Graph;
+        if (!sameDrawing(*x->second, *y->second)) out |= Change::Board;
+    }
+    return out;
+}
+
+bool sameBut(const Parameter& a, const Parameter& b) {
+    return a.id == b.id && a.name == b.name && a.codeName == b.codeName && a.type == b.type && a.mapKind == b.mapKind &&
+           a.softMin == b.softMin && a.softMax == b.softMax && a.hardMin == b.hardMin && a.hardMax == b.hardMax && a.unit == b.unit &&
+           a.group == b.group && a.description == b.description && a.extra == b.extra;
+}
+
+Changes between(const Master& a, const Master& b) {
+    Changes out = between(a.graph, b.graph);
+    if (a.name != b.name || a.id != b.id) out |= Change::Names;
+    if (!(a.surface == b.surface)) out |= Change::Surface;
+    if (a.silencedAdvice != b.silencedAdvice || a.extra != b.extra) out |= Change::Graph;
+    if (!std::equal(a.parameters.begin(), a.parameters.end(), b.parameters.begin(), b.parameters.end(), sameBut))
+        return out | Change::Graph;
+    for (size_t i = 0; i < a.parameters.size(); ++i)
+        if (!(a.parameters[i].standard == b.parameters[i].standard)) out |= Change::Values;
+    return out;
+}
+
+Changes between(const Instance& a, const Instance& b) {
+    Changes out;
+    if (a.name != b.name || a.id != b.id || a.parent != b.parent) out |= Change::Names | Change::Values;
+    if (a.own != b.own || a.extra != b.extra) out |= Change::Values;
+    if (a.alphaMode != b.alphaMode || a.alphaCutoff != b.alphaCutoff || a.doubleSided != b.doubleSided) out |= Change::Surface;
+    return out;
+}
+
+/// Entries that are shared are the same; `whenListed` is what it means that there are others, or in another order.
+template <class List> Changes betweenLists(const List& a, const List& b, Changes whenListed) {
+    if (a.size() != b.size()) return whenListed;
+    Changes out;
+    for (size_t i = 0; i < a.size(); ++i)
+        if (a[i] != b[i]) out |= a[i]->id == b[i]->id ? between(*a[i], *b[i]) : whenListed;
+    return out;
+}
+
+} // namespace
+
+Lineup withCameraOf(Lineup of, const Lineup& from) {
+    of.view = from.view;
+    of.wire = from.wire;
+    of.wireMaster = from.wireMaster;
+    of.viewLow = from.viewLow;
+    of.viewHigh = from.viewHigh;
+    of.orbit = from.orbit;
+    of.yardstick.split = from.yardstick.split;
+    of.yardstick.gain = from.yardstick.gain;
+    for (size_t i = 0; i < of.specimens.size() && i < from.specimens.size(); ++i) of.specimens[i].orbit = from.specimens[i].orbit;
+    return of;
+}
+
+Changes changesBetween(const Project& a, const Project& b) {
+    Changes out = betweenLists(a.masters, b.masters, Change::Graph | Change::Names | Change::Surface | Change::Values);
+    out |= betweenLists(a.instances, b.instances, Change::Values | Change::Names | Change::Surface);
+    if (a.maps != b.maps || a.packings != b.packings) out |= Change::Maps;
+    if (a.meshes != b.meshes) out |= Change::Meshes;
+    if (a.name != b.name || a.extra != b.extra) out |= Change::Names;
+    if (a.loopSeconds != b.loopSeconds) out |= Change::Values;
+    if (!(a.lineup == b.lineup)) {
+        const Lineup turned = withCameraOf(a.lineup, b.lineup);
+        if (!(turned == a.lineup)) out |= Change::Camera;
+        if (!(turned == b.lineup)) out |= Change::Lineup;
+    }
+    return out;
+}
+
+} // namespace hue

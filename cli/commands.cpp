@@ -197,7 +197,7 @@ int bakeMaps(const Options& o) {
         if (set->emissiveStrength > 1) print(fmt::format("emissive strength {:.4g}", set->emissiveStrength));
         for (const std::string& c : set->cautions) fmt::print(stderr, "caution: {}\n", c);
     }
-    return std::any_of(set->maps.begin(), set->maps.end(), [](const BakedMap& m) { return m.invalid > 0; }) ? 1 : 0;
+    return set->invalid() ? 1 : 0;
 }
 
 int dispatchFile(const Options& o) {
@@ -216,7 +216,7 @@ int dispatchFile(const Options& o) {
         for (const std::string& l : report->lines) print(l);
         for (const std::string& c : report->cautions) fmt::print(stderr, "caution: {}\n", c);
     }
-    return 0;
+    return report->invalid ? 1 : 0;
 }
 
 } // namespace hue::cli

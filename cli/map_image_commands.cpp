@@ -8,7 +8,7 @@
 #include "core/make/made_maps.h"
 #include "core/maps/map_sets.h"
 #include "core/maps/mask.h"
-#include "core/maps/normal_tools.h"
+#include "core/maps/conversions.h"
 #include "core/maps/tiling.h"
 
 #include <fmt/format.h>
@@ -139,27 +139,23 @@ int makeSeamlessMaps(const MapOptions& o) {
 int normalMaps(const MapOptions& o) {
     auto image = readImage(o.files[0]);
     if (!image) return fail(image.error());
-    const HeightScale scale{float(o.width), float(o.depth)};
-    Image out;
-    if (o.operation == "flip-green") out = image->channels >= 3 ? flippedGreen(*image) : *image;
-    else if (o.operation == "renormalise") out = renormalised(*image);
-    else if (o.operation == "rebuild-z") out = renormalised(*image, true);
-    else if (o.operation == "strength") out = withStrength(*image, float(o.strength));
-    else if (o.operation == "join") {
-        const auto detail = readImage(o.join);
+    const ConversionDef* def = findConversion(o.operation);
+    if (!def) return fail(fmt::format("There is no conversion {}.", o.operation));
+    ConversionSettings settings{float(o.strength), {float(o.width), float(o.depth)}, nullptr};
+    Result<Image> detail = Image{};
+    if (def->other) {
+        detail = readImage(o.join);
         if (!detail) return fail(detail.error());
-        auto joined = joinedNormals(*image, *detail);
-        if (!joined) return fail(joined.error());
-        out = std::move(*joined);
-    } else if (o.operation == "from-height")
-        out = normalsFromHeight(planeOf(*image, 0), scale, image->type == SampleType::U16 ? SampleType::U16 : SampleType::U8);
-    else if (o.operation == "to-height") {
+        settings.other = &*detail;
+    }
+    if (def->what == Conversion::ToHeight) {
         float depth = 0;
-        out = imageOf({heightFromNormals(*image, scale.width, &depth)}, SampleType::U16);
-        print(fmt::format("depth {:.4g} m over {:.4g} m", depth, scale.width));
-    } else if (o.operation == "occlusion") out = imageOf({occlusionFromHeight(planeOf(*image, 0), scale)}, SampleType::U8);
-    else if (o.operation == "curvature") out = imageOf({curvatureFromHeight(planeOf(*image, 0), scale)}, SampleType::U8);
-    if (const Outcome written = writeImage(o.out, out, PixelEncoding::Data); !written) return fail(written.error());
+        (void)heightFromNormals(*image, settings.scale.width, &depth);
+        print(fmt::format("depth {:.4g} m over {:.4g} m", depth, settings.scale.width));
+    }
+    const auto out = convert(def->what, *image, settings);
+    if (!out) return fail(out.error());
+    if (const Outcome written = writeImage(o.out, *out, PixelEncoding::Data); !written) return fail(written.error());
     return 0;
 }
 

@@ -29,31 +29,28 @@ int listRecipes(const MapOptions& o) {
     return 0;
 }
 
-int packMaps(const MapOptions& o) {
-    if (!o.project.empty()) {
-        // All packings of a project whose sources have changed, or that were never made.
-        Options open_;
-        open_.project = o.project;
-        const auto opened = open(open_);
-        if (!opened) return fail(opened.error());
-        Opened& p = **opened;
-        int made = 0;
-        for (const auto& k : std::vector(p.project.packings)) {
-            Packing packing = *k;
-            if (!packing.map.empty() && fingerprintOf(p.project, p.assets, packing) == packing.fingerprint) continue;
-            const auto map = packMap(p.project, p.assets, packing, {});
-            if (!map) return fail(map.error());
-            auto next = p.project.map(map->file.id) ? edit::changeMap(p.project, map->file) : edit::addMap(p.project, map->file);
-            if (next) next = edit::changePacking(*next, packing);
-            if (!next) return fail(next.error());
-            p.project = std::move(*next);
-            print(map->file.path);
-            ++made;
-        }
-        if (!made) return 0;
-        if (const Outcome saved = saveProject(p.project, o.project); !saved) return fail(saved.error());
-        return 0;
+/// Made and packed maps of a project whose sources have changed, and packings that were never made. What could be made is kept when
+/// another fails. `packedOnly`: maps made of wires are left as they are.
+static int makeStale(const MapOptions& o, bool packedOnly) {
+    Options open_;
+    open_.project = o.project;
+    const auto opened = open(open_);
+    if (!opened) return fail(opened.error());
+    Opened& p = **opened;
+    const Remade remade = remakeStale(p.project, p.assets, {}, packedOnly ? Remake::Packed : Remake::All);
+    for (size_t i = 0; i < remade.failures.size(); ++i)
+        fmt::print(stderr, "hsk: {}: {}\n", remade.failed[i], remade.failures[i].sentence);
+    if (!remade.maps.empty()) {
+        const auto next = withRemade(p.project, remade);
+        if (!next) return fail(next.error());
+        if (const Outcome saved = saveProject(*next, o.project); !saved) return fail(saved.error());
+        for (const MadeMap& made : remade.maps) print(made.file.path);
     }
+    return remade.failures.empty() ? 0 : 1;
+}
+
+int packMaps(const MapOptions& o) {
+    if (!o.project.empty()) return makeStale(o, true);
     if (o.recipe.empty() || o.out.empty())
         return fail("Packing needs a --recipe and where to write, --out; or a --project whose packings are to be made.");
     auto recipe = findRecipe(o.recipe);
@@ -166,22 +163,6 @@ int makeFromWire(const MapOptions& o) {
     return 0;
 }
 
-int remake(const MapOptions& o) {
-    Options open_;
-    open_.project = o.project;
-    const auto opened = open(open_);
-    if (!opened) return fail(opened.error());
-    Opened& p = **opened;
-    const Stale stale = staleMaps(p.project, p.assets);
-    for (const Id& id : stale.maps) {
-        const auto made = makeMap(p.project, p.assets, *p.project.map(id), {});
-        if (!made) return fail(made.error());
-        p.project = *edit::changeMap(p.project, made->file);
-        print(made->file.path);
-    }
-    if (!stale.maps.empty())
-        if (const Outcome saved = saveProject(p.project, o.project); !saved) return fail(saved.error());
-    return packMaps(o);
-}
+int remake(const MapOptions& o) { return makeStale(o, false); }
 
 } // namespace hue::cli

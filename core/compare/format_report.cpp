@@ -179,6 +179,15 @@ Image errorPicture(const Image& a, const Image& b, float gain) {
     return out;
 }
 
+std::vector<BlockFormat> formatsFor(const Image& image, MapKind kind) {
+    if (image.type == SampleType::F16 || image.type == SampleType::F32) return {BlockFormat::Half};
+    std::vector<BlockFormat> out{BlockFormat::Plain8,  BlockFormat::Bc1,     BlockFormat::Bc3,     BlockFormat::Bc7,
+                                 BlockFormat::Astc4x4, BlockFormat::Astc5x5, BlockFormat::Astc6x6, BlockFormat::Astc8x8};
+    if (kind == MapKind::Normal || image.channels == 2) out.insert(out.begin() + 3, BlockFormat::Bc5);
+    if (image.channels == 1) out.insert(out.begin() + 3, BlockFormat::Bc4);
+    return out;
+}
+
 Result<Choice> chooseFormat(const Image& image, const MapFacts& facts, MapKind kind, const ChooseRequest& request, int threads) {
     const std::array<bool, 4> needed = meaningfulChannels(facts, kind);
     const bool alpha = facts.channels == 4 ? needed[3] : facts.channels == 2 && needed[1] && kind != MapKind::Normal;

@@ -30,6 +30,9 @@ struct FormatReport {
 /// middle, is compressed and judged. Errors: those of encodeBlocks.
 Result<FormatReport> reportOn(const Image& image, MapKind kind, BlockFormat format, const EncodeOptions& options, int side = 16384);
 
+/// Formats that can carry what a map holds, the plain one first.
+std::vector<BlockFormat> formatsFor(const Image& image, MapKind kind);
+
 /// The part of a map that is judged: at most `side` pixels a side, from the middle, on the borders of every format's blocks.
 Image judgedPart(const Image& image, int side);
 /// |original - compressed| * gain, as 8-bit RGB (or grey).

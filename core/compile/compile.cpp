@@ -16,8 +16,10 @@ GraphCompiler counted(const Project& project, const Master& master, Constants co
 
 int compilationsDone() { return g_compilations; }
 
-Compilation compileSurface(const Project& project, const Master& master, Constants constants) {
-    return counted(project, master, constants).surface();
+Compilation compileSurface(const Project& project, const Master& master, Constants constants, const PassOptions& passes) {
+    GraphCompiler compiler = counted(project, master, constants);
+    compiler.setPasses(passes);
+    return compiler.surface();
 }
 Compilation compileTaps(const Project& project, const Master& master, Constants constants) {
     return counted(project, master, constants).taps();

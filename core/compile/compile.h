@@ -3,6 +3,7 @@
 #include "core/base/diagnostic.h"
 #include "core/document/wires.h"
 #include "core/nodes/catalogue.h"
+#include "core/program/passes/passes.h"
 #include "core/program/program.h"
 
 namespace hue {
@@ -41,7 +42,8 @@ std::string structureKey(const Project& project, const Master& master);
 int compilationsDone();
 
 /// The surface: one output for each channel that is wired, set, or has a default; named by the channel's key.
-Compilation compileSurface(const Project& project, const Master& master, Constants constants = Constants::Folded);
+Compilation compileSurface(const Project& project, const Master& master, Constants constants = Constants::Folded,
+                           const PassOptions& passes = {});
 /// Every numeric output of every node, named "node.port"; for swatches, widths and rates of the whole board.
 Compilation compileTaps(const Project& project, const Master& master, Constants constants = Constants::Folded);
 /// One wire, as the output "tap".

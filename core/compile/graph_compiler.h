@@ -42,6 +42,8 @@ class GraphCompiler {
         m_shifts.push_back({});
     }
 
+    void setPasses(const PassOptions& passes) { m_passes = passes; }
+
     Compilation surface() {
         lowerInOrder(reachableFromChannels());
         for (const ChannelDef& channel : channels()) {
@@ -277,14 +279,14 @@ class GraphCompiler {
         for (const auto& [key, brought] : m_outputs)
             if (std::get<0>(key) == 0 && brought.value)
                 m_out.ports[{std::get<1>(key), std::get<2>(key)}].rate = m_program->code[brought.value.id].rate;
-        optimise(*m_program);
+        optimise(*m_program, m_passes);
         assert(validate(*m_program).empty());
         for (const Instruction& i : m_program->code) {
             if (i.origin < 0) continue;
             CardCost& cost = m_out.cards[m_program->origins[i.origin]];
-            const OpInfo& info = infoOf(i.op);
-            cost.operations += info.elementwise ? info.cost * i.width : info.cost * (i.op == Op::Fractal2 ? int(i.imm) : 1);
-            cost.fetches += isFetch(i.op);
+            const OpCost its = costOf(i);
+            cost.operations += its.operations;
+            cost.fetches += its.fetches;
             cost.rate = std::max(cost.rate, i.rate);
         }
         m_out.program = m_program;
@@ -304,6 +306,7 @@ class GraphCompiler {
     std::map<Id, bool> m_broken;
     std::vector<Val> m_shifts; ///< UV offset in force; 0 is none
     int m_depth = 0;
+    PassOptions m_passes;
 };
 
 } // namespace hue

@@ -1,6 +1,7 @@
 // How one card becomes operations: widths of its ports, its inputs, and what its definition makes of them.
 #include "core/base/diagnostic.h"
 #include "core/compile/graph_compiler.h"
+#include "core/document/parameter_kinds.h"
 
 namespace hue {
 
@@ -92,9 +93,7 @@ class NodeLowering final : public Lowering {
             meaning = m_c.m_program->maps[size_t(m_slot)].kind == MapKind::Color ? Meaning::Color : Meaning::Vector;
         if (m_node.kind == "parameter")
             if (const Parameter* p = parameter())
-                meaning = p->type == ParameterType::Color    ? Meaning::Color
-                          : p->type == ParameterType::Number ? Meaning::Number
-                                                             : Meaning::Vector;
+                meaning = kindOf(p->type).meaning;
         if (b.width(value) == 1) meaning = Meaning::Number;
         m_c.m_outputs[{m_shift, m_node.id, std::string(port)}] = {value, -1, meaning, true};
     }

@@ -10,20 +10,14 @@ Cost costOf(const Program& p, const std::function<CardMap(const MapSlot&)>& map)
     std::set<uint32_t> slots;
     for (size_t n = 0; n < p.code.size(); ++n) {
         const Instruction& i = p.code[n];
-        const OpInfo& info = infoOf(i.op);
-        const int times = info.elementwise ? i.width : i.op == Op::Fractal2 ? int(i.imm) : 1;
-        cost.operations[size_t(i.rate)] += info.cost * times;
+        const OpCost its = costOf(i);
+        cost.operations[size_t(i.rate)] += its.operations;
         for (int a = 0; a < i.operands; ++a) afterFetch[n] |= afterFetch[size_t(i.args[size_t(a)])];
-        if (isFetch(i.op)) {
-            ++cost.fetches;
-            cost.dependentFetches += afterFetch[n];
-            afterFetch[n] = 1;
-            slots.insert(i.imm);
-        } else if (i.op == Op::Behind || i.op == Op::Around) {
-            ++cost.fetches;
-            cost.dependentFetches += afterFetch[n];
-            afterFetch[n] = 1;
-        }
+        if (!its.fetches) continue;
+        ++cost.fetches;
+        cost.dependentFetches += afterFetch[n];
+        afterFetch[n] = 1;
+        if (isFetch(i.op)) slots.insert(i.imm);
     }
     cost.samplers = int(slots.size());
     std::set<const void*> counted;

@@ -20,6 +20,7 @@ Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const
     GltfWriter writer;
     DispatchReport report;
     report.cautions = set.cautions;
+    report.invalid = set.invalid();
     auto texture = [&](const BakedMap& map) -> Result<int> {
         const std::vector<unsigned char> png = encodePng(map.picture, map.encoding);
         report.lines.push_back(

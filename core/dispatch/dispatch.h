@@ -6,6 +6,7 @@ namespace hue {
 struct DispatchReport {
     std::vector<std::string> lines; ///< what was written, with sizes
     std::vector<std::string> cautions;
+    size_t invalid = 0; ///< values that were not finite and became 0
 };
 
 /// A mesh with the baked maps of what is worn embedded, as one GLB: factors, alpha mode, double sided, unlit and glow.

@@ -1,5 +1,7 @@
 #include "core/document/project.h"
 
+#include "core/document/parameter_kinds.h"
+
 #include <algorithm>
 
 #include <fmt/format.h>
@@ -19,16 +21,7 @@ constexpr int kMostParents = 64;
 
 } // namespace
 
-int Parameter::width() const {
-    switch (type) {
-    case ParameterType::Number: return 1;
-    case ParameterType::Vector2: return 2;
-    case ParameterType::Vector3:
-    case ParameterType::Color: return 3;
-    case ParameterType::Map: return 0;
-    }
-    return 1;
-}
+int Parameter::width() const { return kindOf(type).width; }
 
 const Parameter* Master::parameter(const Id& parameterId) const {
     for (const Parameter& p : parameters)

@@ -20,6 +20,7 @@ struct Source {
     Id node;
     std::string port;
     std::string take;
+    std::string extra{};
     bool operator==(const Source&) const = default;
 };
 
@@ -145,6 +146,7 @@ struct MapOrigin {
     SampleType type = SampleType::U8;
     bool seamless = false;   ///< its edges are made to meet
     std::string fingerprint; ///< of what it was made from
+    std::string extra{};
     bool operator==(const MapOrigin&) const = default;
 };
 
@@ -186,6 +188,7 @@ struct Thing {
     std::array<float, 3> position{}; ///< metres, from the specimen's place
     float size = 1;
     bool castsShadow = true;
+    std::string extra{};
     bool operator==(const Thing&) const = default;
 };
 
@@ -194,6 +197,7 @@ struct Orbit {
     float yaw = 30, pitch = 18; ///< degrees
     float standOff = 1;         ///< distance as a multiple of the one at which the mesh fits
     float panX = 0, panY = 0;   ///< in heights of the picture; positive moves the specimen right and up
+    std::string extra{};
     bool operator==(const Orbit&) const = default;
 };
 
@@ -207,6 +211,7 @@ struct Specimen {
     std::string light = {};          ///< own; empty: the lineup's
     int subdivisions = 0;            ///< each makes four triangles of one, for displacement; 0..5
     bool castsShadow = true;
+    std::string extra{};
     bool operator==(const Specimen&) const = default;
 };
 
@@ -222,6 +227,7 @@ struct Yardstick {
     Show show = Show::Split;
     float split = 0.5f; ///< 0..1 from the left
     float gain = 4;     ///< of the difference
+    std::string extra{};
     bool operator==(const Yardstick&) const = default;
 };
 
@@ -240,6 +246,7 @@ struct Lineup {
     std::string backdrop = "surround"; ///< "surround", "environment", "depot"
     Orbit orbit;                       ///< shared
     Yardstick yardstick;
+    std::string extra{};
     bool operator==(const Lineup&) const = default;
 };
 

@@ -22,6 +22,7 @@ struct LaneOp {
     } kind = Kind::Invert;
     float low = 0, high = 1, newLow = 0, newHigh = 1, amount = 4;
     std::vector<std::pair<float, float>> points{};
+    std::string extra{};
     bool operator==(const LaneOp&) const = default;
 };
 std::string_view nameOf(LaneOp::Kind);
@@ -38,6 +39,7 @@ struct Lane {
     std::vector<LaneOp> ops;
     /// What the lane holds, which decides how its smaller levels are made: "", "normal x", "normal y", "coverage", "roughness".
     std::string meaning;
+    std::string extra{};
     bool operator==(const Lane&) const = default;
 };
 

@@ -1,5 +1,6 @@
 // Edits of parameters, instances, files and the lineup.
 #include "core/document/names.h"
+#include "core/document/parameter_kinds.h"
 #include "core/edits/edit_parts.h"
 #include "core/nodes/catalogue.h"
 
@@ -139,10 +140,7 @@ Result<Project> expose(const Project& project, const Id& master, const Id& nodeI
         const Value value = constantOf(*it->second, *portDef);
         parameter.standard.value = value;
         const bool color = portDef->meaning == Meaning::Color || (portDef->meaning == Meaning::Any && value.width >= 3);
-        parameter.type = value.width == 1   ? ParameterType::Number
-                         : value.width == 2 ? ParameterType::Vector2
-                         : color            ? ParameterType::Color
-                                            : ParameterType::Vector3;
+        parameter.type = parameterTypeFor(value.width, color);
         if (value.width == 1) {
             parameter.softMin = std::min(parameter.softMin, value[0]);
             parameter.softMax = std::max(parameter.softMax, value[0]);

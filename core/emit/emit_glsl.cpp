@@ -111,16 +111,12 @@ class Emitter {
             for (int a = 0; a < i.operands; ++a) out += (a ? ", " : "") + operand(i.args[size_t(a)]);
             return out + ")";
         }
-        case Op::Sample: return fmt::format("texture(u_map{}, {})", i.imm, operand(i.args[0]));
-        case Op::SampleLevel: return fmt::format("textureLod(u_map{}, {}, {})", i.imm, operand(i.args[0]), operand(i.args[1]));
-        case Op::SampleGuided:
-            return fmt::format("textureGrad(u_map{0}, {1}, dFdx({2}), dFdy({2}))", i.imm, operand(i.args[0]), operand(i.args[1]));
         default: break;
         }
         const OpInfo& info = infoOf(i.op);
         std::string args[3];
         for (int a = 0; a < i.operands; ++a)
-            args[a] = info.elementwise ? spreadOperand(i.args[size_t(a)], i.width) : operand(i.args[size_t(a)]);
+            args[a] = info.is(kElementwise) ? spreadOperand(i.args[size_t(a)], i.width) : operand(i.args[size_t(a)]);
         return fmt::format(fmt::runtime(info.glsl), args[0], args[1], args[2], fmt::arg("imm", i.imm));
     }
 };

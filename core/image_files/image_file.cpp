@@ -233,6 +233,11 @@ class PlainWriter final : public ImageWriter {
     }
     Outcome finish() override {
         if (!m_output->close()) return m_file.failed(firstLine(m_output->geterror()));
+        // The writer of this format does not look at what the disk takes; what ends too early cannot be read to its end.
+        if (lower(m_file.file().extension().string()) == ".tga") {
+            const auto back = readImage(m_file.temporary());
+            if (!back || back->height != m_facts.height) return m_file.failed();
+        }
         return m_file.keep();
     }
 

@@ -66,6 +66,12 @@ Picture blank(int size, int channels) { return {size, size, channels, std::vecto
 
 } // namespace
 
+size_t BakedSet::invalid() const {
+    size_t sum = 0;
+    for (const BakedMap& m : maps) sum += m.invalid;
+    return sum;
+}
+
 Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest& request) {
     const auto prepared = prepare(project, assets, request.worn, request.size, request.time);
     if (!prepared) return prepared.error();
@@ -100,9 +106,8 @@ Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest&
     if (!p.evaluator->grid(p.frame, outputs, request.size, request.size, square, sink, request.control))
         return refuse("bake.cancelled", "The bake was cancelled; nothing was written.");
 
-    size_t invalid = 0;
-    for (BakedMap& m : set.maps) invalid += m.invalid = dropInvalid(m.picture);
-    if (invalid)
+    for (BakedMap& m : set.maps) m.invalid = dropInvalid(m.picture);
+    if (const size_t invalid = set.invalid())
         set.cautions.push_back(
             fmt::format("{} values were not finite and were written as 0. Look at the view of invalid pixels.", invalid));
     float brightest = 0;

@@ -21,6 +21,7 @@ struct BakedSet {
     SurfaceSettings surface;
     bool normalIsFlat = false, emissiveIsBlack = false;
     std::vector<std::string> cautions; ///< sentences on what a flat map cannot hold
+    size_t invalid() const;            ///< values of all maps that were not finite and became 0
 };
 
 struct BakeRequest {

@@ -310,32 +310,32 @@ std::vector<Image> levelsOf(const Project& project, const Assets& assets, const 
     return levelsOf(std::move(image), map.kind, assets.levels(project, map));
 }
 
-Stale staleMaps(const Project& project, Assets& assets) {
+Stale staleMaps(const Project& project, Assets& assets, Remake what) {
     Stale out;
     for (const auto& m : project.maps) {
-        if (m->origin.from != MapOrigin::From::Wire) continue;
+        if (what == Remake::Packed || m->origin.from != MapOrigin::From::Wire) continue;
         const std::string now = fingerprintOf(project, assets, m->origin);
         if (!now.empty() && now != m->origin.fingerprint) out.maps.push_back(m->id);
     }
     for (const auto& k : project.packings)
-        if (!k->map.empty() && fingerprintOf(project, assets, *k) != k->fingerprint) out.packings.push_back(k->id);
+        if (k->map.empty() ? what != Remake::Changed : fingerprintOf(project, assets, *k) != k->fingerprint) out.packings.push_back(k->id);
     return out;
 }
 
-Remade remakeStale(Project project, Assets& assets, const Work& work) {
+Remade remakeStale(Project project, Assets& assets, const Work& work, Remake what) {
     Remade out;
     std::set<Id> given; // up: made again, or failed
     // Whatever is made may make others stale: what reads it, directly or through others. Each round makes what does not depend on
     // something that is stale itself; who was made once is not made again, so it ends.
     while (!work.stopped()) {
-        Stale stale = staleMaps(project, assets);
+        Stale stale = staleMaps(project, assets, what);
         std::erase_if(stale.maps, [&](const Id& id) { return given.contains(id); });
         std::erase_if(stale.packings, [&](const Id& id) { return given.contains(id); });
         if (stale.maps.empty() && stale.packings.empty()) return out;
-        std::set<Id> unmade(stale.maps.begin(), stale.maps.end());
-        for (const Id& id : stale.packings) unmade.insert(project.packing(id)->map);
+        std::set<Id> old(stale.maps.begin(), stale.maps.end());
+        for (const Id& id : stale.packings) old.insert(project.packing(id)->map);
         const auto waits = [&](const std::set<Id>& reads) {
-            return std::any_of(reads.begin(), reads.end(), [&](const Id& id) { return unmade.contains(id); });
+            return std::any_of(reads.begin(), reads.end(), [&](const Id& id) { return old.contains(id); });
         };
         const auto take = [&](Result<MadeMap> made, const Id& id, const std::string& name, const Packing* packing) {
             given.insert(id);
@@ -380,8 +380,16 @@ Remade remakeStale(Project project, Assets& assets, const Work& work) {
 
 Result<Project> withRemade(const Project& project, const Remade& remade) {
     Result<Project> next = project;
-    for (const MadeMap& made : remade.maps)
+    const auto isNew = [&](const Id& map) {
+        return std::any_of(remade.packings.begin(), remade.packings.end(), [&](const Packing& k) {
+            const Packing* there = project.packing(k.id);
+            return k.map == map && there && there->map.empty();
+        });
+    };
+    for (const MadeMap& made : remade.maps) {
         if (next && next->map(made.file.id)) next = edit::changeMap(*next, made.file);
+        else if (next && isNew(made.file.id)) next = edit::addMap(*next, made.file);
+    }
     for (const Packing& packing : remade.packings)
         if (next && next->packing(packing.id)) next = edit::changePacking(*next, packing);
     return next;

@@ -54,7 +54,13 @@ struct Stale {
     std::vector<Id> maps; ///< made from wires
     std::vector<Id> packings;
 };
-Stale staleMaps(const Project& project, Assets& assets);
+/// What is made again.
+enum class Remake {
+    Changed, ///< what has changed since it was made
+    All,     ///< and packings that were never made
+    Packed   ///< packings only, those that were never made too
+};
+Stale staleMaps(const Project& project, Assets& assets, Remake what = Remake::Changed);
 
 /// Makes all stale maps again, in the order in which they depend on each other, until nothing is stale. One that fails is told and holds
 /// up no other.
@@ -65,8 +71,8 @@ struct Remade {
     std::vector<std::string> failed{}; ///< their names
     bool stopped = false;
 };
-Remade remakeStale(Project project, Assets& assets, const Work& work);
-/// The project with what was made. Maps and packings that it has no more are passed over.
+Remade remakeStale(Project project, Assets& assets, const Work& work, Remake what = Remake::Changed);
+/// The project with what was made. Maps and packings that it has no more are passed over; the map of a packing that had none comes in.
 Result<Project> withRemade(const Project& project, const Remade& remade);
 
 /// How often a fingerprint was taken since the program started; turning the camera must not change it.

@@ -152,7 +152,8 @@ Plane heightFromNormals(const Image& normals, float width, float* depth) {
     return out;
 }
 
-Plane occlusionFromHeight(const Plane& height, const HeightScale& scale, float reach) {
+Plane occlusionFromHeight(const Plane& height, const HeightScale& scale) {
+    const float reach = scale.width * 0.1f;
     Plane out(height.width, height.height);
     const float pixel = scale.width / float(height.width);
     const int far = std::clamp(int(reach / pixel), 1, std::max(height.width, height.height) / 2);

@@ -26,8 +26,8 @@ Image normalsFromHeight(const Plane& height, const HeightScale& scale, SampleTyp
 /// Integrability in Shape from Shading Algorithms", 1988. `depth` receives the metres from the lowest to the highest
 /// point.
 Plane heightFromNormals(const Image& normals, float width, float* depth = nullptr);
-/// How much of the sky is seen over the horizon of the height, 0..1; `reach` in metres.
-Plane occlusionFromHeight(const Plane& height, const HeightScale& scale, float reach = 0.1f);
+/// How much of the sky is seen over the horizon of the height, 0..1. Looks as far as a tenth of the map's width.
+Plane occlusionFromHeight(const Plane& height, const HeightScale& scale);
 /// 0.5 where flat, above on ridges, below in hollows; `radius` in pixels.
 Plane curvatureFromHeight(const Plane& height, const HeightScale& scale, int radius = 2);
 

@@ -27,38 +27,19 @@ std::string_view nameOf(Attribute a) {
 }
 
 const OpInfo& infoOf(Op op) {
-    static const OpInfo table[] = {
-        {"constant", 0, 0, "", false},
-        {"parameter", 0, 0, "", false},
-        {"time", 0, 0, "", false},
-        {"texel size", 0, 0, "", false},
-        {"placement random", 0, 0, "", false},
-        {"attribute", 0, 0, "", false},
-#define HUE_ELEMENTWISE(name, operands, cost, glsl, cpu) {#name, operands, cost, glsl, true},
+    static constexpr OpInfo table[] = {
+#define HUE_OPERATION(name, text, operands, cost, glsl, flags) {text, operands, cost, glsl, flags},
+#define HUE_ELEMENTWISE(name, operands, cost, glsl, cpu) {#name, operands, cost, glsl, kElementwise},
 #include "core/program/ops.def"
-#undef HUE_ELEMENTWISE
-        {"phase", 1, 3, "fract(u_time * {0})", true},
-        {"swizzle", 1, 0, "", false},
-        {"compose", -1, 0, "", false},
-        {"dot", 2, 5, "dot({0}, {1})", false},
-        {"magnitude", 1, 6, "length({0})", false},
-        {"normalize", 1, 8, "hs_normalize({0})", false},
-        {"cross", 2, 9, "cross({0}, {1})", false},
-        {"noise 2D", 1, 48, "hs_noise2({0})", false},
-        {"cell 2D", 1, 12, "hs_cell2({0})", false},
-        {"worley 2D", 2, 160, "hs_worley2({0}, {1})", false},
-        {"fractal 2D", 3, 52, "hs_fractal2({0}, {1}, {2}, {imm})", false},
-        {"seamless noise 2D", 2, 60, "hs_noise2s({0}, {1})", false},
-        {"seamless cell 2D", 2, 18, "hs_cell2s({0}, {1})", false},
-        {"seamless worley 2D", 3, 200, "hs_worley2s({0}, {1}, {2})", false},
-        {"sample", 1, 0, "", false},
-        {"sample level", 2, 0, "", false},
-        {"sample guided", 2, 2, "", false},
-        {"behind", 2, 4, "hs_behind({0}, {1})", false},
-        {"around", 2, 4, "hs_aroundAt({0}, {1})", false},
     };
     static_assert(std::size(table) == size_t(Op::Count));
     return table[int(op)];
+}
+
+OpCost costOf(const Instruction& i) {
+    const OpInfo& info = infoOf(i.op);
+    const int times = info.is(kElementwise) ? i.width : info.is(kTimesImm) ? int(i.imm) : 1;
+    return {info.cost * times, info.is(kFetch)};
 }
 
 int32_t Program::output(std::string_view name) const {
@@ -75,7 +56,7 @@ bool Program::reads(Attribute a) const {
 
 bool Program::readsTime() const {
     for (const Instruction& i : code)
-        if (i.op == Op::Time || i.op == Op::Phase) return true;
+        if (infoOf(i.op).is(kTime)) return true;
     return false;
 }
 
@@ -107,12 +88,12 @@ std::string validate(const Program& program) {
         for (int a = 0; a < i.operands; ++a) {
             if (i.args[a] < 0 || i.args[a] >= n) return bad("operand does not come before its user");
             const int width = program.code[i.args[a]].width;
-            if (infoOf(i.op).elementwise && width != 1 && width != i.width) return bad("operand width does not fit");
+            if (infoOf(i.op).is(kElementwise) && width != 1 && width != i.width) return bad("operand width does not fit");
             if (i.op == Op::Compose && width != 1) return bad("composed of something wider than a number");
         }
         if (i.op == Op::Constant && i.imm >= program.constants.size()) return bad("no such constant");
         if (i.op == Op::Parameter && i.imm >= program.parameters.size()) return bad("no such parameter");
-        if ((isFetch(i.op) || i.op == Op::TexelSize) && i.imm >= program.maps.size()) return bad("no such map");
+        if (infoOf(i.op).is(kMap) && i.imm >= program.maps.size()) return bad("no such map");
         if (i.op == Op::Attribute && i.imm >= uint32_t(Attribute::Count)) return bad("no such attribute");
         if (i.op == Op::Swizzle)
             for (int c = 0; c < i.width; ++c)

@@ -12,42 +12,30 @@
 
 namespace hue {
 
+/// See ops.def for what each does.
 enum class Op : uint8_t {
-    Constant,        ///< imm: index into Program::constants
-    Parameter,       ///< imm: index into Program::parameters
-    Time,            ///< seconds
-    TexelSize,       ///< imm: map slot; width 2: one texel in UV units
-    PlacementRandom, ///< 0..1, one number for each placement
-    Attribute,       ///< imm: an Attribute
+#define HUE_OPERATION(name, text, operands, cost, glsl, flags) name,
 #define HUE_ELEMENTWISE(name, operands, cost, glsl, cpu) name,
 #include "core/program/ops.def"
-#undef HUE_ELEMENTWISE
-    Phase,   ///< fract(time * a), from time in double precision when a does not vary per pixel
-    Swizzle, ///< imm: two bits per component of the result
-    Compose, ///< one number per operand
-    Dot,
-    Magnitude,
-    Normalize, ///< a zero vector stays zero
-    Cross,
-    Noise2,          ///< gradient noise at a UV, about -1..1
-    Cell2,           ///< random number 0..1 of the unit cell at a UV
-    Worley2,         ///< (uv, jitter): distance to the nearest feature point
-    Fractal2,        ///< (uv, lacunarity, diminish): sum of imm octaves of Noise2
-    Noise2Seamless,  ///< (uv, period): Noise2 that repeats after whole cells
-    Cell2Seamless,   ///< (uv, period)
-    Worley2Seamless, ///< (uv, jitter, period)
-    Sample,          ///< (uv); imm: map slot; width 4, filtered
-    SampleLevel,     ///< (uv, level): at a given level, 0 the largest
-    SampleGuided,    ///< (uv, guide): at the level that reading at `guide` would have; for UVs that jump
-    Behind,          ///< (offset on screen, blur 0..1): radiance of what was drawn before; width 3
-    Around,          ///< (direction, roughness): radiance of the environment; width 3
     Count
+};
+
+/// What passes and readers need to know of an operation.
+enum OpFlag : uint16_t {
+    kElementwise = 1 << 0, ///< component by component; a number spreads
+    kFromOutside = 1 << 1,     ///< has no operands: comes from outside
+    kTime = 1 << 2,        ///< depends on time
+    kNotConstant = 1 << 3, ///< not even with constant operands
+    kPlacement = 1 << 4,   ///< differs between placements
+    kMap = 1 << 5,         ///< imm is a map slot
+    kFetch = 1 << 6,       ///< reads a map or a picture of the scene: once a pixel
+    kScene = 1 << 7,       ///< reads what was drawn, or the environment
+    kKeepsRate = 1 << 8,   ///< only puts components together: what is interpolated stays so
+    kTimesImm = 1 << 9,    ///< costs as many times as imm says
 };
 
 enum class Rate : uint8_t { Frame, Placement, Vertex, Pixel };
 std::string_view nameOf(Rate);
-/// Reads a map; imm is its slot.
-constexpr bool isFetch(Op op) { return op == Op::Sample || op == Op::SampleLevel || op == Op::SampleGuided; }
 
 /// What a mesh gives at a point of its surface. World space unless it says object; normals and tangents unit length.
 enum class Attribute : uint32_t {
@@ -113,9 +101,19 @@ struct OpInfo {
     int operands;
     int cost; ///< scalar operations per component of the result (whole for operations with a fixed shape)
     std::string_view glsl;
-    bool elementwise;
+    uint16_t flags; ///< of OpFlag
+    bool is(uint16_t any) const { return (flags & any) != 0; }
 };
 const OpInfo& infoOf(Op);
+/// Reads a map; imm is its slot.
+inline bool isFetch(Op op) { return infoOf(op).is(kMap) && infoOf(op).is(kFetch); }
+
+/// What an instruction costs on the machine it is made for: scalar operations, and whether it fetches (a map, or a picture of the scene).
+struct OpCost {
+    int operations = 0;
+    bool fetches = false;
+};
+OpCost costOf(const Instruction&);
 
 /// A text for each instruction, for tests and bug reports.
 std::string describe(const Program&);

@@ -21,6 +21,9 @@ Result<Loaded> loadProject(const std::filesystem::path& file);
 Result<Loaded> parseProject(const std::string& text, const std::string& name);
 /// The text of a project file; the same project gives the same text.
 std::string projectText(const Project& project);
+/// The JSON schema of project files, and tables of their fields for the docs; both made of the descriptions that read and write them.
+std::string projectSchema();
+std::string projectFieldsTable();
 /// Atomic. Refuses to write over a file that is not a project, or of a newer format. Error: file.cannot-write,
 /// file.not-ours.
 Outcome saveProject(const Project& project, const std::filesystem::path& file);

@@ -352,7 +352,7 @@ TEST(Normals, HollowsAreOccludedAndRidgesBendUp) {
     Plane pit(64, 64, 1);
     for (int y = 24; y < 40; ++y)
         for (int x = 24; x < 40; ++x) pit.at(x, y) = 0;
-    const Plane open = occlusionFromHeight(pit, {1, 0.3f}, 0.3f);
+    const Plane open = occlusionFromHeight(pit, {1, 0.3f});
     EXPECT_GT(open.at(4, 4), 0.98f);
     EXPECT_LT(open.at(26, 32), 0.75f);
     const Plane bend = curvatureFromHeight(pit, {1, 0.3f}, 2);

@@ -22,16 +22,6 @@ enum Column { Format, Memory, Bits, Decibels, Visible, Turn, Marks };
 
 QString nameOfFormat(BlockFormat f) { return QString::fromUtf8(infoOf(f).name.data(), qsizetype(infoOf(f).name.size())); }
 
-/// Those that can carry what the map holds.
-std::vector<BlockFormat> formatsFor(const Image& image, MapKind kind) {
-    if (image.type == SampleType::F16 || image.type == SampleType::F32) return {BlockFormat::Half};
-    std::vector<BlockFormat> out{BlockFormat::Plain8,  BlockFormat::Bc1,     BlockFormat::Bc3,     BlockFormat::Bc7,
-                                 BlockFormat::Astc4x4, BlockFormat::Astc5x5, BlockFormat::Astc6x6, BlockFormat::Astc8x8};
-    if (kind == MapKind::Normal || image.channels == 2) out.insert(out.begin() + 3, BlockFormat::Bc5);
-    if (image.channels == 1) out.insert(out.begin() + 3, BlockFormat::Bc4);
-    return out;
-}
-
 } // namespace
 
 MapCompressPane::MapCompressPane(Session& session, MapService& service) : MapPane(session, service) {

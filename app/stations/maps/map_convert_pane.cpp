@@ -1,7 +1,7 @@
 #include "app/parts/theme.h"
 #include "app/stations/maps/map_panes.h"
 #include "core/edits/edits.h"
-#include "core/maps/normal_tools.h"
+#include "core/maps/conversions.h"
 
 #include <QComboBox>
 #include <QDoubleSpinBox>
@@ -12,39 +12,10 @@
 namespace hue {
 namespace {
 
-enum What { FlipGreen, Renormalise, RebuildZ, Strength, Join, FromHeight, ToHeight, Occlusion, Curvature, Gloss };
+QString text(std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(s.size())); }
 
-struct WhatDef {
-    const char* name;
-    const char* help;
-    bool strength, width, depth, other;
-    const char* suffix;
-    MapKind kind;
-    const char* role;
-};
-constexpr WhatDef kWhats[] = {
-    {QT_TR_NOOP("flip green"), QT_TR_NOOP("Green up becomes green down, and back."), false, false, false, false, "flipped", MapKind::Normal,
-     "normal"},
-    {QT_TR_NOOP("renormalise"), QT_TR_NOOP("Every vector gets length 1 and looks out of the surface."), false, false, false, false,
-     "renormalised", MapKind::Normal, "normal"},
-    {QT_TR_NOOP("rebuild Z"), QT_TR_NOOP("Blue is made anew from red and green."), false, false, false, false, "rebuilt", MapKind::Normal,
-     "normal"},
-    {QT_TR_NOOP("strength"), QT_TR_NOOP("Slopes are multiplied; 0 is flat."), true, false, false, false, "strength", MapKind::Normal,
-     "normal"},
-    {QT_TR_NOOP("join with"), QT_TR_NOOP("The other normal map lies on this one as its detail."), false, false, false, true, "joined",
-     MapKind::Normal, "normal"},
-    {QT_TR_NOOP("normals from height"), QT_TR_NOOP("By the size that the map covers and its depth."), false, true, true, false, "normal",
-     MapKind::Normal, "normal"},
-    {QT_TR_NOOP("height from normals"), QT_TR_NOOP("The height whose slopes fit the normals best; 16 bits."), false, true, false, false,
-     "height", MapKind::Height, "height"},
-    {QT_TR_NOOP("occlusion from height"), QT_TR_NOOP("How much of the sky each point sees."), false, true, true, false, "occlusion",
-     MapKind::Data, "occlusion"},
-    {QT_TR_NOOP("curvature from height"), QT_TR_NOOP("Light on ridges, dark in hollows, grey where flat."), false, true, true, false,
-     "curvature", MapKind::Data, "mask"},
-    {QT_TR_NOOP("metallic set from gloss set"),
-     QT_TR_NOOP("Base color, metallic and roughness from the diffuse (base color), specular and gloss maps of this map's set."), false,
-     false, false, false, "metallic", MapKind::Color, "base color"},
-};
+/// Behind the conversions of one map stands that of a whole set.
+int glossIndex() { return int(conversions().size()); }
 
 /// Diffuse, specular and gloss (or none, when it stands in specular's alpha) of a set, at most `side` pixels a side.
 Result<MetallicSet> metallicOf(const std::array<std::filesystem::path, 3>& files, int side) {
@@ -99,7 +70,8 @@ MapConvertPane::MapConvertPane(Session& session, MapService& service) : MapPane(
     m_what = new QComboBox;
     m_what->setObjectName("convertWhat");
     m_what->setAccessibleName(tr("What is made"));
-    for (const WhatDef& w : kWhats) m_what->addItem(tr(w.name));
+    for (const ConversionDef& c : conversions()) m_what->addItem(text(c.name));
+    m_what->addItem(tr("metallic set from gloss set"));
     form->addRow(tr("Make"), m_what);
     m_said = new QLabel;
     m_said->setProperty("second", true);
@@ -145,10 +117,8 @@ void MapConvertPane::show(const Id& id) {
     if (other && m) {
         // What one wants of such a map as a rule.
         const QSignalBlocker block(m_what);
-        m_what->setCurrentIndex(m->kind == MapKind::Height   ? FromHeight
-                                : m->kind == MapKind::Normal ? FlipGreen
-                                : m->role == "gloss"         ? Gloss
-                                                             : m_what->currentIndex());
+        if (m->role == "gloss") m_what->setCurrentIndex(glossIndex());
+        else if (m->kind == MapKind::Height || m->kind == MapKind::Normal) m_what->setCurrentIndex(int(usualConversion(m->kind)));
     }
     refresh();
 }
@@ -163,45 +133,32 @@ std::array<std::filesystem::path, 3> MapConvertPane::glossFiles() const {
 }
 
 std::function<Result<Image>(const Image&)> MapConvertPane::conversion() const {
-    const int what = m_what->currentIndex();
-    const auto strength = float(m_strength->value());
-    const HeightScale scale{float(m_width->value()), float(m_depth->value())};
-    std::filesystem::path other;
-    if (const MapFile* m = m_session.project().map(m_other->currentData().toString().toStdString())) other = m_service.path(*m);
-    return [what, strength, scale, other, gloss = glossFiles()](const Image& image) -> Result<Image> {
-        const bool normals = what <= Join || what == ToHeight;
-        if (normals && image.channels < 2)
-            return Error{"convert.channels", "This map has one channel, so it holds no normals. Choose a normal map.", {}};
-        switch (what) {
-        case FlipGreen: return flippedGreen(image);
-        case Renormalise: return renormalised(image);
-        case RebuildZ: return renormalised(image, true);
-        case Strength: return withStrength(image, strength);
-        case Join: {
-            if (other.empty()) return Error{"convert.other", "There is no other normal map to join with. Bring one in.", {}};
-            auto detail = readImage(other);
-            if (!detail) return detail.error();
-            if (detail->width != image.width || detail->height != image.height)
-                *detail = renormalised(resized(*detail, image.width, image.height, Filter::Triangle));
-            return joinedNormals(image, *detail);
-        }
-        case FromHeight:
-            return normalsFromHeight(planeOf(image, 0), scale, image.type == SampleType::U8 ? SampleType::U8 : SampleType::U16);
-        case ToHeight: return imageOf({heightFromNormals(image, scale.width)}, SampleType::U16);
-        case Occlusion: return imageOf({occlusionFromHeight(planeOf(image, 0), scale, scale.width * 0.1f)}, SampleType::U8);
-        case Curvature: return imageOf({curvatureFromHeight(planeOf(image, 0), scale)}, SampleType::U8);
-        default: {
+    if (m_what->currentIndex() == glossIndex())
+        return [gloss = glossFiles()](const Image&) -> Result<Image> {
             auto made = metallicOf(gloss, 512);
             if (!made) return made.error();
             return made->baseColor;
+        };
+    ConversionSettings settings{float(m_strength->value()), {float(m_width->value()), float(m_depth->value())}, nullptr};
+    std::filesystem::path other;
+    if (const MapFile* m = m_session.project().map(m_other->currentData().toString().toStdString())) other = m_service.path(*m);
+    return [what = Conversion(m_what->currentIndex()), settings, other](const Image& image) mutable -> Result<Image> {
+        Result<Image> detail = Image{};
+        if (conversionDef(what).other && !other.empty()) {
+            detail = readImage(other);
+            if (!detail) return detail;
+            settings.other = &*detail;
         }
-        }
+        return convert(what, image, settings);
     };
 }
 
 void MapConvertPane::refresh() {
-    const WhatDef& w = kWhats[size_t(std::max(0, m_what->currentIndex()))];
-    m_said->setText(tr(w.help));
+    ConversionDef w{};
+    if (const int index = m_what->currentIndex(); index >= 0 && index < glossIndex()) w = conversions()[size_t(index)];
+    m_said->setText(!w.help.empty() ? text(w.help)
+                                    : tr("Base color, metallic and roughness from the diffuse (base color), specular and gloss maps of this "
+                                         "map's set."));
     auto visible = [](QLabel* label, QWidget* field, bool on) {
         label->setVisible(on);
         field->setVisible(on);
@@ -232,8 +189,7 @@ void MapConvertPane::refresh() {
 void MapConvertPane::keep() {
     const MapFile* m = map();
     if (!m || !m_image) return;
-    const WhatDef& w = kWhats[size_t(m_what->currentIndex())];
-    if (m_what->currentIndex() == Gloss) {
+    if (m_what->currentIndex() == glossIndex()) {
         const auto files = glossFiles();
         const std::string name = m->set;
         m_service.addMade(tr("make metallic set"), [files, name](const Work&) -> Result<std::vector<NewMap>> {
@@ -247,9 +203,10 @@ void MapConvertPane::keep() {
         });
         return;
     }
-    m_service.addMade(tr(w.name),
-                      [image = m_image, convert = conversion(), name = m->name + " " + w.suffix, kind = w.kind,
-                       role = std::string(w.role)](const Work&) -> Result<std::vector<NewMap>> {
+    const ConversionDef& w = conversionDef(Conversion(m_what->currentIndex()));
+    m_service.addMade(text(w.name),
+                      [image = m_image, convert = conversion(), name = m->name + " " + std::string(w.suffix), kind = w.kind,
+                       role = w.role](const Work&) -> Result<std::vector<NewMap>> {
                           auto made = convert(*image);
                           if (!made) return made.error();
                           return std::vector<NewMap>{{name, kind, std::move(*made), {}, role}};

@@ -4,6 +4,7 @@
 #include "app/parts/theme.h"
 #include "core/base/files.h"
 #include "core/edits/edits.h"
+#include "core/pack/recipe_sources.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -148,27 +149,10 @@ void MapPackPane::fillRecipes() {
 }
 
 std::map<std::string, Id> MapPackPane::sourcesFor(const Recipe& recipe) const {
-    std::map<std::string, Id> out;
-    const Project& p = m_session.project();
-    const MapFile* m = map();
-    for (const std::string& role : recipe.sources()) {
-        const MapFile* found = m && !m->set.empty() ? p.mapOfSet(m->set, role) : nullptr;
-        if (!found && m && m->role == role) found = m;
-        if (!found && m)
-            if (const auto k = m_service.knowledge(*m); k && k->guess.role == role) found = m;
-        // Outside of a set what is alone in its role is meant.
-        if (!found && (!m || m->set.empty())) {
-            int count = 0;
-            for (const auto& other : p.maps) {
-                const auto k = m_service.knowledge(*other);
-                const std::string its = !other->role.empty() ? other->role : k ? k->guess.role : std::string();
-                if (its == role && ++count == 1) found = other.get();
-            }
-            if (count > 1) found = nullptr;
-        }
-        if (found) out[role] = found->id;
-    }
-    return out;
+    return recipeSources(m_session.project(), recipe, m_map, [this](const MapFile& m) {
+        const auto k = m_service.knowledge(m);
+        return k ? k->guess.role : std::string();
+    });
 }
 
 void MapPackPane::load(const Recipe& recipe, const std::map<std::string, Id>& sources, const Id& packing) {
@@ -300,18 +284,7 @@ void MapPackPane::pack() {
 
 void MapPackPane::packAllSets() {
     const Packing pattern = current();
-    std::vector<Packing> all;
-    for (const std::string& set : m_session.project().mapSets()) {
-        Packing p = pattern;
-        p.id = newId('k');
-        p.map.clear();
-        p.sources.clear();
-        for (const std::string& role : p.recipe.sources())
-            if (const MapFile* m = m_session.project().mapOfSet(set, role)) p.sources[role] = m->id;
-        bool there = false;
-        for (const auto& k : m_session.project().packings) there = there || (k->sources == p.sources && k->recipe == p.recipe);
-        if (!there && p.sources.size() == p.recipe.sources().size()) all.push_back(p);
-    }
+    std::vector<Packing> all = packingsForSets(m_session.project(), pattern.recipe);
     if (all.empty())
         return m_session.say(tr("No map set has all that %1 needs, or all are packed. Make sets first.").arg(text(pattern.recipe.name)));
     const Snapshot snapshot = m_session.snapshot();

@@ -2,6 +2,9 @@
 // Passes over a Program. Each says whether it changed anything, keeps the Program valid, and can be run alone.
 #include "core/program/program.h"
 
+#include <functional>
+#include <span>
+
 namespace hue {
 
 /// Evaluates what has only constant operands and drops operations that change nothing (x*1, x+0).
@@ -13,7 +16,20 @@ bool removeDead(Program&);
 /// Gives every instruction its rate.
 void assignRates(Program&);
 
-/// All of the above until nothing changes.
-void optimise(Program&);
+struct PassDef {
+    std::string_view name;
+    std::string_view help;
+    bool (*run)(Program&);
+};
+/// By name, in the order in which they first run.
+std::span<const PassDef> passes();
+
+struct PassOptions {
+    std::vector<std::string> without; ///< names of passes that are left out
+    /// After each pass: what stands then, and whether the pass changed anything.
+    std::function<void(std::string_view pass, const Program&, bool changed)> log;
+};
+/// All passes until nothing changes, then the rates.
+void optimise(Program&, const PassOptions& options = {});
 
 } // namespace hue

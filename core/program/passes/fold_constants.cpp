@@ -48,7 +48,7 @@ std::optional<int32_t> sameAsOperand(const Program& p, const Instruction& i) {
     return {};
 }
 
-bool dependsOnlyOnOperands(Op op) { return op > Op::Attribute && op != Op::Phase && op < Op::Sample; }
+bool dependsOnlyOnOperands(Op op) { return !infoOf(op).is(kFromOutside | kNotConstant | kFetch); }
 
 } // namespace
 

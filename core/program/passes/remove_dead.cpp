@@ -1,7 +1,5 @@
 #include "core/program/passes/passes.h"
 
-#include <cassert>
-
 namespace hue {
 namespace {
 
@@ -43,7 +41,7 @@ bool removeDead(Program& p) {
         for (int a = 0; a < i.operands; ++a) i.args[a] = now[i.args[a]];
         if (i.op == Op::Constant) i.imm = constants.use(i.imm);
         if (i.op == Op::Parameter) i.imm = parameters.use(i.imm);
-        if (isFetch(i.op) || i.op == Op::TexelSize) i.imm = maps.use(i.imm);
+        if (infoOf(i.op).is(kMap)) i.imm = maps.use(i.imm);
         now[n] = int32_t(kept.size());
         kept.push_back(i);
     }
@@ -54,36 +52,6 @@ bool removeDead(Program& p) {
     maps.finish();
     for (auto& o : p.outputs) o.value = now[o.value];
     return changed;
-}
-
-void assignRates(Program& p) {
-    for (Instruction& i : p.code) {
-        i.rate = Rate::Frame;
-        if (i.op == Op::PlacementRandom) i.rate = Rate::Placement;
-        // The eye and what lies behind are known per pixel; the other attributes come from the vertices.
-        if (i.op == Op::Attribute) i.rate = i.imm >= uint32_t(Attribute::View) ? Rate::Pixel : Rate::Vertex;
-        if (i.op >= Op::Sample) i.rate = Rate::Pixel;
-        for (int a = 0; a < i.operands; ++a) {
-            Rate from = p.code[i.args[a]].rate;
-            if (from == Rate::Vertex && i.op != Op::Swizzle && i.op != Op::Compose) from = Rate::Pixel;
-            i.rate = std::max(i.rate, from);
-        }
-    }
-}
-
-void optimise(Program& p) {
-    const auto run = [&p](bool (*pass)(Program&)) {
-        const bool changed = pass(p);
-        assert(validate(p).empty());
-        return changed;
-    };
-    run(removeDead);
-    for (bool changed = true; changed;) {
-        changed = run(foldConstants);
-        changed = run(mergeCommon) || changed;
-        changed = run(removeDead) && changed;
-    }
-    assignRates(p);
 }
 
 } // namespace hue

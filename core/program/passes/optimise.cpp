@@ -1,0 +1,35 @@
+#include "core/program/passes/passes.h"
+
+#include <algorithm>
+#include <cassert>
+
+namespace hue {
+
+std::span<const PassDef> passes() {
+    static constexpr PassDef all[] = {
+        {"remove-dead", "drops what no output needs", removeDead},
+        {"fold-constants", "evaluates what has only constant operands", foldConstants},
+        {"merge-common", "lets equal operations stand once", mergeCommon},
+    };
+    return all;
+}
+
+void optimise(Program& p, const PassOptions& options) {
+    const auto run = [&](const PassDef& pass) {
+        if (std::find(options.without.begin(), options.without.end(), pass.name) != options.without.end()) return false;
+        const bool changed = pass.run(p);
+        assert(validate(p).empty());
+        if (options.log) options.log(pass.name, p, changed);
+        return changed;
+    };
+    run(passes()[0]);
+    // What is dead is dropped once more after each round; that alone is no reason for another.
+    for (bool changed = true; changed;) {
+        changed = run(passes()[1]);
+        changed = run(passes()[2]) || changed;
+        changed = run(passes()[0]) && changed;
+    }
+    assignRates(p);
+}
+
+} // namespace hue

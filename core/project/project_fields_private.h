@@ -1,0 +1,273 @@
+#pragma once
+// The fields of the project file, each described once; see described_private.h.
+#include "core/base/described_private.h"
+#include "core/document/parameter_kinds.h"
+#include "core/document/project.h"
+#include "core/images/map.h"
+#include "core/pack/recipe_json_private.h"
+#include "core/surface/channels.h"
+
+namespace hue {
+
+inline constexpr Word<MapKind> kMapKinds[] = {
+    {"color", MapKind::Color}, {"data", MapKind::Data}, {"normal", MapKind::Normal}, {"height", MapKind::Height}};
+inline constexpr Word<Wrap> kWraps[] = {{"repeat", Wrap::Repeat}, {"mirror", Wrap::Mirror}, {"clamp", Wrap::Clamp}};
+inline constexpr Word<AlphaMode> kAlphaModes[] = {{"opaque", AlphaMode::Opaque}, {"mask", AlphaMode::Mask}, {"blend", AlphaMode::Blend}};
+inline constexpr Word<MapOrigin::From> kOrigins[] = {{"wire", MapOrigin::From::Wire}, {"packing", MapOrigin::From::Packing}};
+inline constexpr Word<Yardstick::What> kWhats[] = {
+    {"none", Yardstick::What::None}, {"specimen", Yardstick::What::Specimen}, {"worn", Yardstick::What::Worn},
+    {"maps", Yardstick::What::Maps}, {"picture", Yardstick::What::Picture},   {"original", Yardstick::What::Original}};
+inline constexpr Word<Yardstick::Show> kShows[] = {
+    {"beside", Yardstick::Show::Beside}, {"split", Yardstick::Show::Split}, {"difference", Yardstick::Show::Difference}};
+constexpr float kAny = 1e9f; ///< a range without an end
+
+template <class F> void describe(F& f, Source& s) {
+    f.text("from", s.node, "id of the card that it starts at", Written::Always);
+    f.text("port", s.port, "output there", Written::Always, "out");
+    f.text("take", s.take, "letters of rgba or xyzw, or luma; all components when missing");
+    f.rest(s.extra);
+}
+
+template <class F> void describe(F& f, MapOrigin& o) {
+    f.choice("from", o.from, MapOrigin::From::File, wordsOf(kOrigins), "what it is made from");
+    if (F::kReads || o.from == MapOrigin::From::Wire) {
+        f.text("worn", o.worn, "the master or instance whose wire it is", Written::Always);
+        f.object("wire", o.wire, true, "a wire", "of that master");
+        float width = float(o.width), height = float(o.height);
+        float* const size[] = {&width, &height};
+        static constexpr float standard[] = {1024, 1024};
+        f.numbers("size", size, standard, 1, float(kLargestSide), "pixels", Written::Always);
+        o.width = int(width), o.height = int(height);
+        f.choice("samples", o.type, SampleType::U8, wordsOf(kSampleTypes), "of each pixel", Written::Always);
+        f.truth("seamless", o.seamless, false, "its edges are made to meet", Written::Always);
+    }
+    f.text("fingerprint", o.fingerprint, "of what it was made from; it is made again when that differs");
+    f.rest(o.extra);
+}
+
+template <class F> void describe(F& f, MapFile& m) {
+    f.id(m.id, 't');
+    f.text("name", m.name, "for people", Written::Always, m.id);
+    f.text("path", m.path, "relative to the file's folder", Written::Always);
+    f.choice("kind", m.kind, MapKind::Color, wordsOf(kMapKinds), "decides its decoding", Written::Always);
+    f.choice("wrap", m.wrap, Wrap::Repeat, wordsOf(kWraps), "beyond its edges", Written::Always);
+    f.text("hash", m.hash, "of its content when it was last seen (XXH3, 64 bit)");
+    f.text("set", m.set, "name of the map set that it belongs to");
+    f.text("role", m.role, "what it holds there: base color, normal, height, roughness, metallic, occlusion, emissive, opacity, gloss, "
+                           "specular, mask, packed");
+    f.text("format", m.format, "of the graphics card: bc1 ... astc-8x8; plain when missing");
+    f.object("madeFrom", m.origin, m.origin.from != MapOrigin::From::File, "an origin", "of a map that the project makes itself");
+    f.rest(m.extra);
+}
+
+template <class F> void describe(F& f, Packing& p) {
+    f.id(p.id, 'k');
+    f.object("recipe", p.recipe, true, "a recipe", "as in a recipe file");
+    f.textsByName("sources", p.sources, "map ids by role", Written::Always);
+    f.text("map", p.map, "that it makes");
+    f.text("fingerprint", p.fingerprint, "of what it was made from");
+    f.rest(p.extra);
+}
+
+template <class F> void describe(F& f, MeshFile& m) {
+    f.id(m.id, 'g');
+    f.text("name", m.name, "for people", Written::Always, m.id);
+    f.text("path", m.path, "of a glTF or GLB file, relative to the file's folder", Written::Always);
+    f.rest(m.extra);
+}
+
+template <class F> void describe(F& f, Node& n) {
+    f.id(n.id, 'n');
+    f.text("kind", n.kind, "a node; hsk nodes lists them", Written::Always);
+    f.text("title", n.title, "the node's name when missing");
+    float* const at[] = {&n.position.x, &n.position.y};
+    static constexpr float origin[] = {0, 0};
+    f.numbers("at", at, origin, -kAny, kAny, "of its top left corner on the board", Written::Always);
+    f.truth("muted", n.muted, false, "passes its first fitting input through");
+    f.values("values", n.constants, "of unwired ports");
+    f.textsByName("settings", n.settings, "choices that are compiled in");
+    f.objectsByName("wires", n.wires, "a wire", "by input port");
+    f.rest(n.extra);
+}
+
+template <class F> void describe(F& f, Bay& b) {
+    f.id(b.id, 'b');
+    f.text("name", b.name, "for people", Written::Always);
+    f.texts("cards", b.nodes, "ids of the cards within", Written::Always);
+    f.rest(b.extra);
+}
+
+template <class F> void describe(F& f, Parameter& p) {
+    static const std::vector<Word<ParameterType>> types = [] {
+        std::vector<Word<ParameterType>> out;
+        for (const ParameterKind& k : parameterKinds()) out.push_back({k.key, k.type});
+        return out;
+    }();
+    f.id(p.id, 'p');
+    f.text("name", p.name, "for people", Written::Always, p.id);
+    f.text("code", p.codeName, "for code", Written::Always, p.name);
+    f.choice("type", p.type, ParameterType::Number, wordsOf(types), "", Written::Always);
+    const bool map = p.type == ParameterType::Map;
+    if (F::kReads || map) f.choice("kind", p.mapKind, MapKind::Color, wordsOf(kMapKinds), "of a map", Written::Always);
+    f.own(
+        "default",
+        [&](const Json* j) {
+            if (j && map && j->is_string()) p.standard.map = j->get<std::string>();
+            else if (j && !map) Fields::readValue(*j, p.standard.value);
+            p.standard.value.width = std::max(1, p.width());
+        },
+        [&]() -> Json { return map ? Json(p.standard.map) : FieldWriter::of(p.standard.value); },
+        R"({"oneOf": [{"type": "number"}, {"type": "array", "items": {"type": "number"}, "minItems": 1, "maxItems": 4}, {"type": "string"}]})",
+        "a number, a list, or the id of a map");
+    if (F::kReads || !map) {
+        float* const soft[] = {&p.softMin, &p.softMax};
+        float* const hard[] = {&p.hardMin, &p.hardMax};
+        static constexpr float range[] = {0, 1}, limits[] = {-kAny, kAny};
+        f.numbers("range", soft, range, -3e38f, 3e38f, "of the slider", Written::Always);
+        f.numbers("limits", hard, limits, -3e38f, 3e38f, "never left", Written::Always);
+    }
+    f.text("unit", p.unit, "behind its figure");
+    f.text("group", p.group, "on the sheet");
+    f.text("description", p.description, "one sentence");
+    f.rest(p.extra);
+}
+
+template <class F> void describe(F& f, Master& m) {
+    static const std::vector<Word<uint32_t>> layerWords = [] {
+        std::vector<Word<uint32_t>> out;
+        for (const LayerDef& l : layers()) out.push_back({l.key, uint32_t(l.layer)});
+        return out;
+    }();
+    f.id(m.id, 'm');
+    f.text("name", m.name, "for people", Written::Always, m.id);
+    f.choice("alphaMode", m.surface.alphaMode, AlphaMode::Opaque, wordsOf(kAlphaModes), "", Written::Always);
+    f.number("alphaCutoff", m.surface.alphaCutoff, 0.5f, 0, 1, "of the alpha mode mask", Written::Always);
+    f.truth("doubleSided", m.surface.doubleSided, false, "", Written::Always);
+    f.truth("unlit", m.surface.unlit, false, "shows its base color, whatever the light", Written::Always);
+    f.truth("simpleDiffuse", m.surface.simpleDiffuse, false, "scatters evenly, reflects nothing");
+    f.truth("highlightsFade", m.surface.highlightsFade, true, "with blend: reflections go with alpha");
+    f.bits("layers", m.surface.layers, wordsOf(layerWords), "what the surface has beyond the core");
+    f.texts("silencedAdvice", m.silencedAdvice, "codes of advice that is not given for this master");
+    f.list("parameters", m.parameters, "a parameter", "in the order of the sheet");
+    f.objectsByName("channels", m.graph.channelWires, "a wire", "into the surface", Written::Always);
+    f.values("channelValues", m.graph.channelConstants, "of unwired channels");
+    f.texts("mutedChannels", m.graph.mutedChannels, "that show their defaults");
+    f.keyed("cards", m.graph.nodes, "a card", "nodes on the board", m.name);
+    f.list("bays", m.graph.bays, "a bay", "boxes around cards", Written::WhenSet);
+    f.rest(m.extra);
+}
+
+template <class F> void describe(F& f, Instance& i) {
+    f.id(i.id, 'i');
+    f.text("name", i.name, "for people", Written::Always, i.id);
+    f.text("parent", i.parent, "a master or another instance", Written::Always);
+    f.own(
+        "values",
+        [&](const Json* j) {
+            if (!j || !j->is_object()) return;
+            for (const auto& [id, its] : j->items()) {
+                ParameterValue v;
+                if (its.is_string()) v.map = its.template get<std::string>();
+                else if (!Fields::readValue(its, v.value)) continue;
+                i.own[id] = v;
+            }
+        },
+        [&]() -> Json {
+            Json values = Json::object();
+            for (const auto& [id, v] : i.own) values[id] = v.value.width == 0 || !v.map.empty() ? Json(v.map) : FieldWriter::of(v.value);
+            return values;
+        },
+        R"({"type": "object", "additionalProperties": {"oneOf": [{"type": "number"}, {"type": "array", "items": {"type": "number"}, "minItems": 1, "maxItems": 4}, {"type": "string"}]}})",
+        "its own, by parameter id");
+    f.optionalChoice("alphaMode", i.alphaMode, wordsOf(kAlphaModes), "its own");
+    f.optionalNumber("alphaCutoff", i.alphaCutoff, 0.5f, 0, 1, "its own");
+    f.optionalTruth("doubleSided", i.doubleSided, "its own");
+    f.rest(i.extra);
+}
+
+template <class F> void describeOrbit(F& f, Orbit& o) {
+    f.number("yaw", o.yaw, 30, -kAny, kAny, "degrees", Written::Always);
+    f.number("pitch", o.pitch, 18, -89, 89, "degrees", Written::Always);
+    f.number("standOff", o.standOff, 1, 0.2f, 10, "distance as a multiple of the one at which the mesh fits", Written::Always);
+    float* const pan[] = {&o.panX, &o.panY};
+    static constexpr float middle[] = {0, 0};
+    f.numbers("pan", pan, middle, -4, 4, "in heights of the picture");
+}
+template <class F> void describe(F& f, Orbit& o) {
+    describeOrbit(f, o);
+    f.rest(o.extra);
+}
+
+template <class F> void describe(F& f, Thing& t) {
+    f.text("kind", t.kind, "signs, bolt, steps, tubes or rail", Written::Always);
+    float* const at[] = {&t.position[0], &t.position[1], &t.position[2]};
+    static constexpr float origin[] = {0, 0, 0};
+    f.numbers("at", at, origin, -kAny, kAny, "metres from the specimen's place", Written::Always);
+    f.number("size", t.size, 1, 0.05f, 20, "");
+    f.truth("castsShadow", t.castsShadow, true, "");
+    f.rest(t.extra);
+}
+
+template <class F> void describe(F& f, Specimen& s) {
+    f.text("mesh", s.mesh, "an id, or shape:sphere and the like, with /1 to /5 for the density", Written::Always, "shape:sphere");
+    f.texts("wears", s.wears, "ids of masters or instances, by slot", Written::Always);
+    f.list("things", s.things, "a thing", "around it", Written::WhenSet);
+    f.optionalObject("orbit", s.orbit, "an orbit", "its own");
+    f.text("light", s.light, "its own");
+    f.integer("subdivisions", s.subdivisions, 0, 0, 5, "each makes four triangles of one");
+    f.truth("castsShadow", s.castsShadow, true, "");
+    f.rest(s.extra);
+}
+
+template <class F> void describe(F& f, Yardstick& y) {
+    f.choice("what", y.what, Yardstick::What::None, wordsOf(kWhats), "", Written::Always);
+    f.choice("show", y.show, Yardstick::Show::Split, wordsOf(kShows), "", Written::Always);
+    f.number("split", y.split, 0.5f, 0, 1, "share from the left", Written::Always);
+    f.number("gain", y.gain, 4, 0.1f, 100, "of the difference", Written::Always);
+    if (F::kReads || y.what == Yardstick::What::Specimen) f.integer("specimen", y.specimen, 0, 0, 5, "counted from 0", Written::Always);
+    if (F::kReads || y.what == Yardstick::What::Worn) f.text("worn", y.worn, "a master or instance", Written::Always);
+    if (F::kReads || y.what == Yardstick::What::Maps) {
+        std::vector<std::string> maps(y.maps.begin(), F::kReads ? y.maps.begin() : y.maps.end());
+        f.texts("maps", maps, "base color, occlusion-roughness-metallic, normal, height; empty for none", Written::Always);
+        for (size_t i = 0; i < y.maps.size() && i < maps.size(); ++i) y.maps[i] = maps[i];
+    }
+    if (F::kReads || y.what == Yardstick::What::Picture) f.text("picture", y.picture, "path of a picture", Written::Always);
+    f.rest(y.extra);
+}
+
+template <class F> void describe(F& f, Lineup& l) {
+    f.list("specimens", l.specimens, "a specimen", "at most six");
+    f.text("view", l.view, "what the specimens show", Written::Always, "lit");
+    f.object("wire", l.wire, !l.wire.node.empty(), "a wire", "what the view wire shows");
+    f.text("wireMaster", l.wireMaster, "whose wire that is");
+    float* const range[] = {&l.viewLow, &l.viewHigh};
+    static constexpr float whole[] = {0, 1};
+    f.numbers("viewRange", range, whole, -kAny, kAny, "from black to white");
+    if (!(l.viewHigh > l.viewLow)) l.viewLow = 0, l.viewHigh = 1;
+    f.text("light", l.light, "of a light made by code, or the path of an HDR or EXR file", Written::Always, "sodium-shed");
+    f.number("rotation", l.rotation, 0, -kAny, kAny, "of the light, degrees");
+    l.rotation = std::fmod(l.rotation, 360.f);
+    f.number("sun", l.sun, 1, 0, 8, "strength of the light's sun");
+    f.number("exposure", l.exposure, 0, -8, 8, "stops", Written::Always);
+    f.text("tone", l.tone, "curve: linear, filmic, neutral", Written::Always, "neutral");
+    f.number("glare", l.glare, 0.1f, 0, 1, "", Written::Always);
+    f.text("backdrop", l.backdrop, "surround, environment, depot", Written::Always, "surround");
+    describeOrbit(f, l.orbit);
+    f.object("yardstick", l.yardstick, l.yardstick.what != Yardstick::What::None || !l.yardstick.extra.empty(), "a yardstick",
+             "what the specimens are compared against");
+    f.rest(l.extra);
+}
+
+template <class F> void describe(F& f, Project& p) {
+    f.text("name", p.name, "for people", Written::Always, "Untitled");
+    f.list("maps", p.maps, "a map", "image files");
+    f.list("packings", p.packings, "a packing", "maps that recipes make", Written::WhenSet);
+    f.list("meshes", p.meshes, "a mesh", "glTF files");
+    f.list("masters", p.masters, "a master", "");
+    f.list("instances", p.instances, "an instance", "");
+    f.object("lineup", p.lineup, true, "the lineup", "specimens, scene, camera");
+    f.number("loop", p.loopSeconds, 8, 0.1f, 3600, "seconds", Written::Always);
+    f.rest(p.extra);
+}
+
+} // namespace hue

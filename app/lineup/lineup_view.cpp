@@ -4,6 +4,7 @@
 #include "app/lineup/yardstick_panel.h"
 #include "app/parts/theme.h"
 #include "app/session/drops.h"
+#include "core/document/names.h"
 #include "core/edits/edits.h"
 #include "core/image_files/image_file.h"
 #include "core/mesh/things.h"
@@ -464,19 +465,37 @@ bool LineupView::dropMapSet(size_t index, const QMimeData* mime) {
     for (const QUrl& url : mime->urls())
         if (isImageFile(url.toLocalFile().toStdString())) files << url.toLocalFile();
     if (files.size() < 2) return false;
-    std::array<Id, 4> maps;
-    for (const QString& file : files) {
-        const auto id = importFile(m_session, file);
-        if (!id) continue;
-        const MapKind kind = m_session.project().map(*id)->kind;
-        Id& place = maps[kind == MapKind::Color ? 0 : kind == MapKind::Data ? 1 : kind == MapKind::Normal ? 2 : 3];
-        if (place.empty()) place = *id;
-    }
     const QString name = QFileInfo(files[0]).completeBaseName().section('_', 0, 0);
-    const Id master = newId('m');
-    m_session.apply(tr("wear map set"),
-                    [&](const Project& p) { return edit::wear(withMapSet(p, maps, master, name.toStdString()), index, 0, master); });
-    m_session.say(tr("The map set became the master %1.").arg(name));
+    std::vector<MapFile> maps;
+    for (const QString& file : files) {
+        const Result<MapFile> map = mapFromFile(m_session, file);
+        if (!map) m_session.say(text(map.error().sentence));
+        else maps.push_back(*map);
+    }
+    if (maps.size() < 2) return true;
+    Master master;
+    master.id = newId('m');
+    master.name = name.toStdString();
+    std::vector<std::string> left;
+    const bool good = m_session.apply(tr("wear map set"), [&](const Project& p) -> Result<Project> {
+        // Maps, set, master, cards and what the specimen wears: one step.
+        std::vector<std::string> taken = p.mapSets();
+        const std::string set = freeName(taken, master.name);
+        Result<Project> next = p;
+        std::vector<edit::SetMember> members;
+        for (const MapFile& m : maps) {
+            if (next) next = edit::addMap(*next, m);
+            members.push_back({m.id, m.role});
+        }
+        if (next) next = edit::makeSet(*next, set, members);
+        if (next) next = edit::addMaster(*next, master);
+        if (next) next = edit::placeSet(*next, master.id, set, &left);
+        if (next) next = edit::wear(*next, index, 0, master.id);
+        return next;
+    });
+    if (good)
+        m_session.say(left.empty() ? tr("The map set became the master %1.").arg(name)
+                                   : tr("The map set became the master %1. No channel reads %2.").arg(name, text(left[0])));
     return true;
 }
 

@@ -44,33 +44,39 @@ void importMesh(Session& session, const QString& file, const std::function<void(
         });
 }
 
-std::optional<Id> importFile(Session& session, const QString& file) {
+Result<MapFile> mapFromFile(const Session& session, const QString& file) {
     const QFileInfo info(file);
     const std::filesystem::path path = info.absoluteFilePath().toStdString();
-    const QString suffix = info.suffix().toLower();
-    const std::string stored = session.assets().stored(path);
-    std::string name = info.completeBaseName().replace('_', ' ').toStdString();
+    // The head of the file tells whether it can be used; its pixels are looked at in the background, and what does not fit the
+    // guess by its name is reported then.
+    if (const Result<ImageFacts> facts = imageFacts(path); !facts) return facts.error();
+    const Guess guess = guessOfName(path.filename().string());
+    MapFile map{newId('t'),
+                info.completeBaseName().replace('_', ' ').toStdString(),
+                session.files()->assets.stored(path),
+                guess.kind,
+                Wrap::Repeat,
+                contentHash(path),
+                {}};
+    map.role = guess.role;
+    return map;
+}
+
+std::optional<Id> importFile(Session& session, const QString& file) {
+    const QString suffix = QFileInfo(file).suffix().toLower();
     if (suffix == "glb" || suffix == "gltf") {
         importMesh(session, file, {});
         return {};
     }
-    // The head of the file tells whether it can be used; its pixels are looked at in the background, and what does not fit the
-    // guess by its name is reported then.
-    if (const Result<ImageFacts> facts = imageFacts(path); !facts) {
-        session.say(QString::fromStdString(facts.error().sentence));
+    const Result<MapFile> map = mapFromFile(session, file);
+    if (!map) {
+        session.say(QString::fromStdString(map.error().sentence));
         return {};
     }
-    const Guess guess = guessOfName(path.filename().string());
-    const MapKind kind = guess.kind;
-    const Id id = newId('t');
-    if (!session.apply(QObject::tr("bring in map"), [&](const Project& p) {
-            MapFile map{id, name, stored, kind, Wrap::Repeat, contentHash(path), {}};
-            map.role = guess.role;
-            return edit::addMap(p, map);
-        }))
-        return {};
-    session.say(QObject::tr("%1 was brought in as a %2 map.").arg(QString::fromStdString(name), QString::fromUtf8(nameOf(kind).data())));
-    return id;
+    if (!session.apply(QObject::tr("bring in map"), [&](const Project& p) { return edit::addMap(p, *map); })) return {};
+    session.say(
+        QObject::tr("%1 was brought in as a %2 map.").arg(QString::fromStdString(map->name), QString::fromUtf8(nameOf(map->kind).data())));
+    return map->id;
 }
 
 } // namespace hue

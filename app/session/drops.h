@@ -14,6 +14,8 @@ QString meshFilter();
 
 /// Reads a glTF file in the background and brings it into the project; `done` gets its id. Says why not where it cannot.
 void importMesh(Session& session, const QString& file, const std::function<void(const Id&)>& done);
+/// An entry for an image file, its kind and role guessed by its name, not yet in the project. Errors: those of imageFacts.
+Result<MapFile> mapFromFile(const Session& session, const QString& file);
 /// Brings an image file (its id as a map) or a mesh (nothing, see importMesh) into the project; says why not where it cannot.
 std::optional<Id> importFile(Session& session, const QString& file);
 

@@ -5,6 +5,7 @@
 #include "core/compile/compile.h"
 #include "core/edits/edits.h"
 #include "core/edits/starting_points.h"
+#include "core/project/map_library.h"
 #include "core/project/store.h"
 
 #include <QDateTime>

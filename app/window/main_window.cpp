@@ -7,6 +7,7 @@
 #include "app/window/keys_dialog.h"
 #include "app/window/status_bar.h"
 #include "app/window/top_bar.h"
+#include "core/project/map_library.h"
 
 #include <QApplication>
 #include <QCloseEvent>

@@ -2,6 +2,7 @@
 // Objects of files, described once. A description is a function template `describe(F& f, T& object)` that names each field with its
 // default, its range and a few words; reader, writer, schema and tables of the docs are visitors of it. So none can forget a field, and
 // every object keeps the fields that it does not know.
+#include "core/base/diagnostic.h"
 #include "core/base/fields_private.h"
 
 #include <memory>

@@ -1,9 +1,32 @@
 #pragma once
 #include <array>
+#include <glm/geometric.hpp>
+#include <glm/vec3.hpp>
+#include <optional>
 
 namespace hue {
 
-/// Red, green and blue of linear light, Rec. 709 primaries; or a direction.
+/// Red, green and blue of linear light, Rec. 709 primaries; or a direction or a place, metres.
 using Rgb = std::array<float, 3>;
+
+// What GLM computes, for the arrays that images, meshes and project files hold.
+inline glm::vec3 vectorOf(const Rgb& a) { return {a[0], a[1], a[2]}; }
+inline Rgb arrayOf(const glm::vec3& v) { return {v.x, v.y, v.z}; }
+
+inline float dot(const Rgb& a, const Rgb& b) { return glm::dot(vectorOf(a), vectorOf(b)); }
+inline float lengthOf(const Rgb& a) { return glm::length(vectorOf(a)); }
+inline Rgb cross(const Rgb& a, const Rgb& b) { return arrayOf(glm::cross(vectorOf(a), vectorOf(b))); }
+inline Rgb sum(const Rgb& a, const Rgb& b) { return arrayOf(vectorOf(a) + vectorOf(b)); }
+inline Rgb difference(const Rgb& a, const Rgb& b) { return arrayOf(vectorOf(a) - vectorOf(b)); }
+inline Rgb scaled(const Rgb& a, float by) { return arrayOf(vectorOf(a) * by); }
+
+/// The direction of `a`; none of a length that is not above `least`, nor of one that is no number.
+inline std::optional<Rgb> directionOf(const Rgb& a, float least = 0) {
+    const float length = lengthOf(a);
+    if (!(length > least)) return {};
+    return arrayOf(vectorOf(a) / length);
+}
+/// The direction of `a`, which has a length; no numbers where it has none.
+inline Rgb unit(const Rgb& a) { return arrayOf(vectorOf(a) / lengthOf(a)); }
 
 } // namespace hue

@@ -106,8 +106,8 @@ Result<Project> makeSet(const Project&, const std::string& name, const std::vect
 /// Refused when none fits: set.no-parameter.
 Result<Project> wearSet(const Project&, const Id& worn, const std::string& set);
 /// Cards for a set's maps on a master's board: each read through a map parameter, tiled together, wired to the channel for its role (a
-/// packed map by its recipe). Replaces the wires of those channels. `left` receives the names of maps that no channel reads, such as
-/// heights. Refused when that is all of them: set.nothing-to-place.
+/// packed map by its recipe; one packed elsewhere as glTF has it: occlusion, roughness, metallic). Replaces the wires of those channels.
+/// `left` receives the names of maps that no channel reads, such as heights. Refused when that is all of them: set.nothing-to-place.
 Result<Project> placeSet(const Project&, const Id& master, const std::string& set, std::vector<std::string>* left = nullptr);
 /// Wherever a map of one set is read, that of the other set with the same role is read instead. `worn`: only by this instance
 /// or master; empty: by all.

@@ -97,6 +97,15 @@ class Placer {
     float m_x, m_y;
 };
 
+/// What a packed map's lanes hold, by role: as its recipe says, or for a map that was packed elsewhere in glTF's order.
+std::vector<std::string> lanesOf(const Project& project, const MapFile& map) {
+    std::vector<std::string> lanes;
+    for (const auto& k : project.packings)
+        if (k->map == map.id)
+            for (const Lane& lane : k->recipe.lanes) lanes.push_back(lane.from == Lane::From::Map && lane.ops.empty() ? lane.source : "");
+    return lanes.empty() ? std::vector<std::string>{"occlusion", "roughness", "metallic"} : lanes;
+}
+
 } // namespace
 
 Result<Project> placeSet(const Project& project, const Id& master, const std::string& set, std::vector<std::string>* left) {
@@ -106,13 +115,7 @@ Result<Project> placeSet(const Project& project, const Id& master, const std::st
         for (const auto& map : project.maps) {
             if (map->set != set) continue;
             std::vector<Destination> to;
-            // A packed map goes where its recipe says its lanes belong.
-            std::vector<std::string> lanes;
-            if (map->role == "packed")
-                for (const auto& k : project.packings)
-                    if (k->map == map->id)
-                        for (const Lane& lane : k->recipe.lanes)
-                            lanes.push_back(lane.from == Lane::From::Map && lane.ops.empty() ? lane.source : "");
+            const std::vector<std::string> lanes = map->role == "packed" ? lanesOf(project, *map) : std::vector<std::string>{};
             for (const Destination& d : kDestinations) {
                 if (d.role == map->role) to.push_back(d);
                 for (size_t l = 0; l < lanes.size(); ++l)

@@ -1,6 +1,7 @@
 #include "core/maps/normal_tools.h"
 
 #include "core/base/value.h"
+#include "core/base/vectors.h"
 #include "core/images/fourier.h"
 
 #include <algorithm>
@@ -11,8 +12,6 @@ namespace hue {
 namespace {
 
 using Vec3 = std::array<float, 3>;
-
-float lengthOf(const Vec3& v) { return std::sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]); }
 
 Vec3 rebuilt(float x, float y) {
     const float length = std::sqrt(x * x + y * y);
@@ -46,11 +45,7 @@ template <class Change> Image changed(const Image& normals, Change change) {
     return out;
 }
 
-Vec3 normalized(const Vec3& v) {
-    const float l = lengthOf(v);
-    if (!(l > 1e-6f)) return {0, 0, 1};
-    return {v[0] / l, v[1] / l, v[2] / l};
-}
+Vec3 normalized(const Vec3& v) { return directionOf(v, 1e-6f).value_or(Vec3{0, 0, 1}); }
 
 } // namespace
 
@@ -86,8 +81,7 @@ Result<Image> joinedNormals(const Image& ground, const Image& detail) {
         const Vec3 d = normalized(decoded(row, detail.channels));
         n = normalized(n);
         const Vec3 t{n[0], n[1], std::max(n[2] + 1, 1e-4f)}, u{-d[0], -d[1], d[2]};
-        const float scale = (t[0] * u[0] + t[1] * u[1] + t[2] * u[2]) / t[2];
-        return normalized({t[0] * scale - u[0], t[1] * scale - u[1], t[2] * scale - u[2]});
+        return normalized(difference(scaled(t, dot(t, u) / t[2]), u));
     });
 }
 

@@ -1,9 +1,13 @@
+#include "core/base/vectors.h"
 #include "core/mesh/gltf_writer_private.h"
 #include "core/mesh/mesh.h"
 
 #include <cmath>
 #include <cstring>
 #include <fmt/format.h>
+#include <glm/gtc/matrix_transform.hpp>
+#include <glm/gtc/quaternion.hpp>
+#include <glm/gtc/type_ptr.hpp>
 #include <map>
 #include <tiny_gltf.h>
 
@@ -11,46 +15,13 @@ namespace hue {
 namespace {
 
 namespace fs = std::filesystem;
-using Matrix = std::array<double, 16>; // column-major
 
-Matrix multiply(const Matrix& a, const Matrix& b) {
-    Matrix out{};
-    for (size_t c = 0; c < 4; ++c)
-        for (size_t r = 0; r < 4; ++r)
-            for (size_t k = 0; k < 4; ++k) out[c * 4 + r] += a[k * 4 + r] * b[c * 4 + k];
-    return out;
-}
-
-Matrix localMatrix(const tinygltf::Node& n) {
-    Matrix m{1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1};
-    if (n.matrix.size() == 16) {
-        std::copy(n.matrix.begin(), n.matrix.end(), m.begin());
-        return m;
-    }
-    if (n.rotation.size() == 4) {
-        const double x = n.rotation[0], y = n.rotation[1], z = n.rotation[2], w = n.rotation[3];
-        m = {1 - 2 * (y * y + z * z),
-             2 * (x * y + z * w),
-             2 * (x * z - y * w),
-             0,
-             2 * (x * y - z * w),
-             1 - 2 * (x * x + z * z),
-             2 * (y * z + x * w),
-             0,
-             2 * (x * z + y * w),
-             2 * (y * z - x * w),
-             1 - 2 * (x * x + y * y),
-             0,
-             0,
-             0,
-             0,
-             1};
-    }
-    if (n.scale.size() == 3)
-        for (size_t c = 0; c < 3; ++c)
-            for (size_t r = 0; r < 3; ++r) m[c * 4 + r] *= n.scale[c];
-    if (n.translation.size() == 3)
-        for (size_t r = 0; r < 3; ++r) m[12 + r] = n.translation[r];
+glm::dmat4 localMatrix(const tinygltf::Node& n) {
+    if (n.matrix.size() == 16) return glm::make_mat4(n.matrix.data());
+    glm::dmat4 m(1);
+    if (n.rotation.size() == 4) m = glm::mat4_cast(glm::dquat(n.rotation[3], n.rotation[0], n.rotation[1], n.rotation[2]));
+    if (n.scale.size() == 3) m = glm::scale(m, glm::make_vec3(n.scale.data()));
+    if (n.translation.size() == 3) m[3] = glm::dvec4(glm::make_vec3(n.translation.data()), 1);
     return m;
 }
 
@@ -111,16 +82,16 @@ struct MeshBuilder {
     std::map<int, std::vector<uint32_t>> byMaterial;
     bool allNormals = true, allTangents = true;
 
-    void addNode(int index, const Matrix& parent, int depth) {
+    void addNode(int index, const glm::dmat4& parent, int depth) {
         if (index < 0 || index >= int(model.nodes.size()) || depth > 64) return;
         const auto& node = model.nodes[size_t(index)];
-        const Matrix world = multiply(parent, localMatrix(node));
+        const glm::dmat4 world = parent * localMatrix(node);
         if (node.mesh >= 0 && node.mesh < int(model.meshes.size()))
             for (const auto& p : model.meshes[size_t(node.mesh)].primitives) addPrimitive(p, world);
         for (int child : node.children) addNode(child, world, depth + 1);
     }
 
-    void addPrimitive(const tinygltf::Primitive& p, const Matrix& m) {
+    void addPrimitive(const tinygltf::Primitive& p, const glm::dmat4& m) {
         if (p.mode != TINYGLTF_MODE_TRIANGLES && p.mode != -1) return;
         auto attribute = [&](const char* name) {
             auto it = p.attributes.find(name);
@@ -136,23 +107,18 @@ struct MeshBuilder {
         mesh.hasUv1 = mesh.hasUv1 || uv1.count() == count;
         mesh.hasColors = mesh.hasColors || color.count() == count;
         auto turned = [&](const AccessorReader& from, size_t i, float w) {
-            std::array<float, 3> out{};
-            for (size_t r = 0; r < 3; ++r)
-                out[r] = float(m[r] * from.number(i, 0) + m[4 + r] * from.number(i, 1) + m[8 + r] * from.number(i, 2) + m[12 + r] * w);
-            return out;
+            return arrayOf(glm::vec3(m * glm::dvec4(from.number(i, 0), from.number(i, 1), from.number(i, 2), w)));
         };
-        auto unit = [](std::array<float, 3> v) {
-            const float l = std::sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
-            if (l > 1e-12f)
-                for (float& x : v) x /= l;
-            return v;
+        auto direction = [&](const AccessorReader& from, size_t i) {
+            const auto v = turned(from, i, 0);
+            return directionOf(v, 1e-12f).value_or(v);
         };
         for (size_t i = 0; i < count; ++i) {
             Vertex v;
             v.position = turned(position, i, 1);
-            if (normal.count() == count) v.normal = unit(turned(normal, i, 0));
+            if (normal.count() == count) v.normal = direction(normal, i);
             if (tangent.count() == count && tangent.components() == 4) {
-                const auto t = unit(turned(tangent, i, 0));
+                const auto t = direction(tangent, i);
                 v.tangent = {t[0], t[1], t[2], tangent.number(i, 3) < 0 ? -1.f : 1.f};
             }
             if (uv0.count() == count) v.uv0 = {uv0.number(i, 0), uv0.number(i, 1)};
@@ -200,10 +166,9 @@ Result<Mesh> readMesh(const fs::path& file) {
             {}};
     }
     MeshBuilder builder{model, {}, {}};
-    constexpr Matrix identity{1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1};
     if (!model.scenes.empty()) {
         const size_t scene = model.defaultScene >= 0 && model.defaultScene < int(model.scenes.size()) ? size_t(model.defaultScene) : 0;
-        for (int node : model.scenes[scene].nodes) builder.addNode(node, identity, 0);
+        for (int node : model.scenes[scene].nodes) builder.addNode(node, glm::dmat4(1), 0);
     }
     for (auto& [material, indices] : builder.byMaterial) {
         if (indices.empty()) continue;

@@ -1,3 +1,4 @@
+#include "core/base/vectors.h"
 #include "core/mesh/mesh.h"
 
 #include <algorithm>
@@ -8,14 +9,11 @@
 namespace hue {
 namespace {
 
-using V3 = std::array<float, 3>;
-V3 minus(const V3& a, const V3& b) { return {a[0] - b[0], a[1] - b[1], a[2] - b[2]}; }
-V3 cross(const V3& a, const V3& b) { return {a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]}; }
-float dot(const V3& a, const V3& b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
+using V3 = glm::vec3;
 bool toUnit(V3& v) {
-    const float l = std::sqrt(dot(v, v));
-    if (!(l > 1e-12f)) return false;
-    for (float& x : v) x /= l;
+    const float length = glm::length(v);
+    if (!(length > 1e-12f)) return false;
+    v /= length;
     return true;
 }
 
@@ -25,12 +23,11 @@ void makeNormals(Mesh& mesh) {
     std::vector<V3> sums(mesh.vertices.size());
     for (size_t t = 0; t + 2 < mesh.indices.size(); t += 3) {
         const uint32_t* i = &mesh.indices[t];
-        const V3& a = mesh.vertices[i[0]].position;
-        const V3 n = cross(minus(mesh.vertices[i[1]].position, a), minus(mesh.vertices[i[2]].position, a));
-        for (int k = 0; k < 3; ++k)
-            for (size_t c = 0; c < 3; ++c) sums[i[k]][c] += n[c];
+        const V3 a = vectorOf(mesh.vertices[i[0]].position);
+        const V3 n = cross(vectorOf(mesh.vertices[i[1]].position) - a, vectorOf(mesh.vertices[i[2]].position) - a);
+        for (int k = 0; k < 3; ++k) sums[i[k]] += n;
     }
-    for (size_t v = 0; v < sums.size(); ++v) mesh.vertices[v].normal = toUnit(sums[v]) ? sums[v] : V3{0, 1, 0};
+    for (size_t v = 0; v < sums.size(); ++v) mesh.vertices[v].normal = arrayOf(toUnit(sums[v]) ? sums[v] : V3{0, 1, 0});
 }
 
 namespace {
@@ -54,7 +51,7 @@ class TangentMaker {
 
   private:
     struct Face {
-        V3 s{}, t{};                                  ///< unit directions of growing U and V
+        V3 s{0}, t{0};                                ///< unit directions of growing U and V
         bool upright = true;                          ///< the UVs have the orientation of the face
         bool any = true;                              ///< without an area in UV: goes with any group
         bool flat = false;                            ///< without an area in space
@@ -74,7 +71,7 @@ class TangentMaker {
     std::vector<std::array<float, 4>> m_corner;
 
     uint32_t at(size_t face, int corner) const { return m_welded[m.indices[face * 3 + size_t(corner)]]; }
-    const V3& position(size_t face, int corner) const { return m.vertices[m.indices[face * 3 + size_t(corner)]].position; }
+    V3 position(size_t face, int corner) const { return vectorOf(m.vertices[m.indices[face * 3 + size_t(corner)]].position); }
 
     /// Vertices that agree in position, normal and UV are one.
     void weld() {
@@ -97,22 +94,16 @@ class TangentMaker {
             const uint32_t* i = &m.indices[f * 3];
             const Vertex &a = m.vertices[i[0]], &b = m.vertices[i[1]], &c = m.vertices[i[2]];
             face.flat = a.position == b.position || b.position == c.position || a.position == c.position;
-            const V3 e = minus(b.position, a.position), g = minus(c.position, a.position);
+            const V3 e = vectorOf(b.position) - vectorOf(a.position), g = vectorOf(c.position) - vectorOf(a.position);
             const float du1 = b.uv0[0] - a.uv0[0], dv1 = b.uv0[1] - a.uv0[1], du2 = c.uv0[0] - a.uv0[0], dv2 = c.uv0[1] - a.uv0[1];
             const float area = du1 * dv2 - dv1 * du2;
             face.upright = area > 0;
             if (!(std::fabs(area) > 1.1754944e-38f)) continue;
-            V3 s, t;
-            for (size_t k = 0; k < 3; ++k) {
-                s[k] = dv2 * e[k] - dv1 * g[k];
-                t[k] = -du2 * e[k] + du1 * g[k];
-            }
+            V3 s = dv2 * e - dv1 * g, t = -du2 * e + du1 * g;
             const float turn = face.upright ? 1.f : -1.f;
             const bool hasS = toUnit(s), hasT = toUnit(t);
-            for (size_t k = 0; k < 3; ++k) {
-                face.s[k] = hasS ? s[k] * turn : 0;
-                face.t[k] = hasT ? t[k] * turn : 0;
-            }
+            face.s = hasS ? s * turn : V3(0);
+            face.t = hasT ? t * turn : V3(0);
             face.any = !(hasS && hasT);
         }
     }
@@ -164,8 +155,7 @@ class TangentMaker {
     }
 
     static V3 across(V3 v, const V3& n) {
-        const float along = dot(v, n);
-        for (size_t k = 0; k < 3; ++k) v[k] -= along * n[k];
+        v -= dot(v, n) * n;
         toUnit(v);
         return v;
     }
@@ -173,24 +163,23 @@ class TangentMaker {
     void corners() {
         m_corner.assign(m_faces.size() * 3, {0, 0, 0, 0});
         for (Group& group : m_groups) {
-            const V3& n = m.vertices[group.vertex].normal;
+            const V3 n = vectorOf(m.vertices[group.vertex].normal);
             std::sort(group.faces.begin(), group.faces.end());
-            V3 sum{};
+            V3 sum(0);
             for (uint32_t f : group.faces) {
                 if (m_faces[f].any) continue;
                 int corner = 0;
                 while (corner < 3 && at(f, corner) != group.vertex) ++corner;
-                const V3 &middle = position(f, corner), &next = position(f, (corner + 1) % 3), &before = position(f, (corner + 2) % 3);
-                const V3 v1 = across(minus(before, middle), n), v2 = across(minus(next, middle), n);
+                const V3 middle = position(f, corner), next = position(f, (corner + 1) % 3), before = position(f, (corner + 2) % 3);
+                const V3 v1 = across(before - middle, n), v2 = across(next - middle, n);
                 const float angle = std::acos(std::clamp(dot(v1, v2), -1.f, 1.f));
-                const V3 s = across(m_faces[f].s, n);
-                for (size_t k = 0; k < 3; ++k) sum[k] += s[k] * angle;
+                sum += across(m_faces[f].s, n) * angle;
             }
             toUnit(sum);
             // glTF's V grows downward and green points up, so the sign turns.
             for (uint32_t f : group.faces)
                 for (int i = 0; i < 3; ++i)
-                    if (at(f, i) == group.vertex) m_corner[f * 3 + size_t(i)] = {sum[0], sum[1], sum[2], group.upright ? -1.f : 1.f};
+                    if (at(f, i) == group.vertex) m_corner[f * 3 + size_t(i)] = {sum.x, sum.y, sum.z, group.upright ? -1.f : 1.f};
         }
     }
 
@@ -222,10 +211,10 @@ class TangentMaker {
         }
         for (size_t v = 0; v < taken.size(); ++v) {
             if (taken[v]) continue;
-            const V3& n = m.vertices[v].normal;
-            V3 t = std::fabs(n[1]) < 0.9f ? cross({0, 1, 0}, n) : cross({0, 0, 1}, n);
+            const V3 n = vectorOf(m.vertices[v].normal);
+            V3 t = std::fabs(n.y) < 0.9f ? cross(V3(0, 1, 0), n) : cross(V3(0, 0, 1), n);
             if (!toUnit(t)) t = {1, 0, 0};
-            m.vertices[v].tangent = {t[0], t[1], t[2], 1};
+            m.vertices[v].tangent = {t.x, t.y, t.z, 1};
         }
     }
 };

@@ -1,3 +1,4 @@
+#include "core/base/diagnostic.h"
 #include "core/project/project_fields_private.h"
 #include "core/project/store.h"
 

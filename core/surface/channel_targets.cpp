@@ -1,5 +1,7 @@
 #include "core/surface/channel_targets.h"
 
+#include "core/base/vectors.h"
+
 #include <bit>
 #include <cmath>
 #include <numbers>
@@ -7,18 +9,11 @@
 namespace hue {
 namespace {
 
-using V3 = std::array<float, 3>;
+using V3 = Rgb;
 
 /// 16 bits of a number of 0..1; GLSL's packUnorm2x16 rounds the same.
 uint32_t unorm(float x) { return uint32_t(std::lround(std::clamp(std::isnan(x) ? 0.f : x, 0.f, 1.f) * 65535)); }
 uint32_t pair(float low, float high) { return unorm(low) | unorm(high) << 16; }
-
-float dot(const V3& a, const V3& b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
-V3 unit(V3 v) {
-    const float l = std::sqrt(dot(v, v));
-    for (float& x : v) x /= l;
-    return v;
-}
 
 /// Octahedral: the sphere unfolded onto a square (Meyer and others 2010), 0..1 each.
 uint32_t octahedral(V3 n) {
@@ -101,8 +96,7 @@ PackedPixel SurfacePacker::pack(const PixelGeometry& g, const std::vector<std::a
     w[10] = pair((v[filmIor][0] - 1) / 3, v[filmThick][0] / 2000);
     // The direction of the stretch: the mesh's tangent turned, laid into the surface, as an angle from a fixed basis.
     const float a = v[turn][0], cosine = std::cos(a), sine = std::sin(a);
-    V3 along;
-    for (size_t c = 0; c < 3; ++c) along[c] = g.tangent[c] * cosine + g.bitangent[c] * sine;
+    const V3 along = sum(scaled(g.tangent, cosine), scaled(g.bitangent, sine));
     const V3 n = unit({f[4], f[5], f[6]});
     const auto [b1, b2] = basisOf(n);
     constexpr float turnFull = 2 * std::numbers::pi_v<float>;

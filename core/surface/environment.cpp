@@ -13,13 +13,6 @@ namespace {
 
 constexpr float kPi = std::numbers::pi_v<float>;
 
-float dot(const Rgb& a, const Rgb& b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
-Rgb unit(Rgb v) {
-    const float l = std::sqrt(dot(v, v));
-    for (float& x : v) x /= l;
-    return v;
-}
-Rgb cross(const Rgb& a, const Rgb& b) { return {a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]}; }
 float smooth(float low, float high, float x) {
     const float t = std::clamp((x - low) / (high - low), 0.f, 1.f);
     return t * t * (3 - 2 * t);

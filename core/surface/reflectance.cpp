@@ -10,7 +10,6 @@ namespace {
 
 constexpr float kPi = std::numbers::pi_v<float>;
 
-float dot(const Rgb& a, const Rgb& b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
 float square(float x) { return x * x; }
 float mix(float a, float b, float t) { return a + (b - a) * t; }
 float saturate(float x) { return std::clamp(x, 0.f, 1.f); }
@@ -18,11 +17,9 @@ float fifth(float x) { return x * x * x * x * x; }
 float highest(const Rgb& c) { return std::max({c[0], c[1], c[2]}); }
 
 bool halfway(const Rgb& a, const Rgb& b, Rgb& out) {
-    out = {a[0] + b[0], a[1] + b[1], a[2] + b[2]};
-    const float length = std::sqrt(dot(out, out));
-    if (length <= 0) return false;
-    for (float& x : out) x /= length;
-    return true;
+    const auto between = directionOf(sum(a, b));
+    out = between.value_or(Rgb{});
+    return between.has_value();
 }
 
 float f0OfIor(float inside, float outside) { return square((inside - outside) / (inside + outside)); }

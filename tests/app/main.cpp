@@ -7,6 +7,8 @@
 
 int main(int argc, char** argv) {
     testing::InitGoogleTest(&argc, argv);
+    // Listing needs no display.
+    if (GTEST_FLAG_GET(list_tests)) return RUN_ALL_TESTS();
     // Nobody's own settings are read or written.
     QTemporaryDir settings;
     QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope, settings.path());

@@ -22,6 +22,7 @@
 #include "tests/test_maps.h"
 
 #include <fstream>
+#include <random>
 #include <rapidcheck/gtest.h>
 #include <sstream>
 #include <sys/stat.h>
@@ -47,9 +48,9 @@ class Floors : public InFolder {
     void SetUp() override {
         InFolder::SetUp();
         for (const char* part : {"core/base", "core/images", "preview", "cli", "demo", "app"}) fs::create_directories(folder / part);
-        std::ofstream(folder / "floors.txt") << "# words\ncore/base 0 ground\ncore/images 1 pixels\ncore/program 1\ncore/program/passes 2\n";
-        for (const char* part : {"preview", "cli", "demo", "app"})
-            std::ofstream(folder / "floors.txt", std::ios::app) << part << " 9\n";
+        std::ofstream(folder / "floors.txt")
+            << "# words\ncore/base 0 ground\ncore/images 1 pixels\ncore/program 1\ncore/program/passes 2\n";
+        for (const char* part : {"preview", "cli", "demo", "app"}) std::ofstream(folder / "floors.txt", std::ios::app) << part << " 9\n";
     }
     void file(const char* name, const std::string& text) {
         fs::create_directories((folder / name).parent_path());
@@ -177,14 +178,14 @@ TEST_F(NewFiles, OnAFullDiskEveryWriterSaysSoAndLeavesTheOldFileWhole) {
              if (!written) return written.error();
              return Done{};
          }},
-        {"a.ktx2",
-         [&](const fs::path& f) { return writeBlockFile(f, *compressed({image}, BlockFormat::Plain8, {}), {.zstd = false}); }},
+        {"a.ktx2", [&](const fs::path& f) { return writeBlockFile(f, *compressed({image}, BlockFormat::Plain8, {}), {.zstd = false}); }},
         {"a.glb", [&](const fs::path& f) { return writeMesh(f, makeSphere(32)); }},
         {"a.webp",
          [&](const fs::path& f) {
              AnimationWriter writer(256, 256, 0.1, true);
              std::vector<uint8_t> noise(256 * 256 * 4);
-             for (size_t i = 0; i < noise.size(); ++i) noise[i] = uint8_t(i * 2654435761u >> 13);
+             std::mt19937 random(1);
+             for (uint8_t& v : noise) v = uint8_t(random());
              (void)writer.add(noise);
              return writer.finish(f);
          }},
@@ -406,9 +407,7 @@ TEST(Conversions, StandInTheOrderOfTheirNumbersAndRefuseWhatTheyCannotUse) {
         EXPECT_EQ(findConversion(c.key), &c);
         const Image grey = sampleColors(16, 16, 1), normals = normalsFromHeight(sampleHeight(16, 16), {1, 0.05f});
         const auto fromGrey = convert(c.what, grey, {});
-        if (c.fromNormals) {
-            EXPECT_EQ(fromGrey.error().code, "convert.channels") << c.key;
-        }
+        if (c.fromNormals) { EXPECT_EQ(fromGrey.error().code, "convert.channels") << c.key; }
         ConversionSettings settings;
         settings.other = &normals;
         const auto made = convert(c.what, c.fromNormals ? normals : grey, settings);
@@ -441,7 +440,8 @@ TEST(RecipeSources, AreOfTheChosenMapsSetElseAloneInTheirRole) {
     put("a_rough", "a", "roughness"), put("a_metal", "a", "metallic"), put("a_occ", "a", "occlusion");
     put("b_rough", "b", "roughness"), put("lone", "", "height");
     const Recipe orm = *findRecipe("orm");
-    EXPECT_EQ(recipeSources(p, orm, "a_metal", {}), (std::map<std::string, Id>{{"roughness", "a_rough"}, {"metallic", "a_metal"}, {"occlusion", "a_occ"}}));
+    EXPECT_EQ(recipeSources(p, orm, "a_metal", {}),
+              (std::map<std::string, Id>{{"roughness", "a_rough"}, {"metallic", "a_metal"}, {"occlusion", "a_occ"}}));
     EXPECT_EQ(recipeSources(p, orm, "b_rough", {}), (std::map<std::string, Id>{{"roughness", "b_rough"}})) << "no set borrows from another";
     const auto alone = recipeSources(p, orm, "lone", {});
     EXPECT_EQ(alone.count("roughness"), 0u) << "two hold it";
@@ -460,9 +460,7 @@ TEST(ParameterKinds, SayTheSameEverywhere) {
         p.type = k.type;
         EXPECT_EQ(p.width(), k.width);
         // A constant of that width becomes that kind again.
-        if (k.width) {
-            EXPECT_EQ(parameterTypeFor(k.width, k.meaning == Meaning::Color), k.type) << k.key;
-        }
+        if (k.width) { EXPECT_EQ(parameterTypeFor(k.width, k.meaning == Meaning::Color), k.type) << k.key; }
         // What the shader would declare has as many components.
         const std::string glsl(k.glsl);
         EXPECT_EQ(k.width == 0 ? "sampler2D" : k.width == 1 ? "float" : "vec" + std::to_string(k.width), glsl);
@@ -522,7 +520,8 @@ RC_GTEST_PROP(Passes, LeaveTheValuesAsTheyAreWhicheverIsLeftOut, ()) {
 
 TEST(Passes, AreListedAsTheyRunWithWhatTheyLeave) {
     Project p = bareProject();
-    const Id two = add(p, "add", {{"in1", Value::number(1)}, {"in2", Value::number(2)}}), same = add(p, "add", {{"in1", Value::number(1)}, {"in2", Value::number(2)}});
+    const Id two = add(p, "add", {{"in1", Value::number(1)}, {"in2", Value::number(2)}}),
+             same = add(p, "add", {{"in1", Value::number(1)}, {"in2", Value::number(2)}});
     const Id product = add(p, "multiply");
     wire(p, {two, "out", ""}, product, "in1");
     wire(p, {same, "out", ""}, product, "in2");
@@ -567,8 +566,8 @@ TEST_F(HskMaps, NormalsDoesWhatTheLibraryDoes) {
     const std::string h = put("h.png", height), n = put("n.png", normals);
     for (const ConversionDef& c : conversions()) {
         const std::string to = out("made.png");
-        const Ran ran = runHsk("normals " + (c.fromNormals ? n : h) + " --do " + std::string(c.key) + " --strength 2 --width 1 --depth 0.02 --detail " + n +
-                               " --out " + to);
+        const Ran ran = runHsk("normals " + (c.fromNormals ? n : h) + " --do " + std::string(c.key) +
+                               " --strength 2 --width 1 --depth 0.02 --detail " + n + " --out " + to);
         ASSERT_EQ(ran.code, 0) << c.key << ": " << ran.output;
         ConversionSettings settings{2, {1, 0.02f}, &normals};
         const auto wanted = convert(c.what, c.fromNormals ? normals : height, settings);

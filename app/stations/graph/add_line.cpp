@@ -10,23 +10,15 @@
 #include <QPainter>
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
+#include <fmt/format.h>
 
 namespace hue {
 namespace {
 
 constexpr int kPicture = 30;
 
-/// What a node makes of its defaults: a picture and a cost, computed once for each kind.
-struct Sample {
-    QImage picture;
-    int operations = 0, fetches = 0;
-};
-
-const Sample& sampleOf(const Node& node) {
-    static std::map<std::string, Sample> made;
-    const bool constant = node.kind == "constant";
-    const std::string key = constant ? std::string() : node.kind;
-    if (auto it = made.find(key); it != made.end() && !constant) return it->second;
+/// What a node makes of its defaults: a picture and a cost. Any thread.
+Sample sampleOf(const Node& node) {
     const NodeDef* def = findNodeDef(node.kind);
     Project project;
     Master master;
@@ -35,13 +27,20 @@ const Sample& sampleOf(const Node& node) {
     const std::string port(def->outputs[0].key);
     const Compilation compiled = compileTap(project, master, {node.id, port, {}});
     project.masters.push_back(std::make_shared<Master>(master));
-    static Assets assets;
+    Assets assets;
     const BoardFacts facts = boardFacts(std::make_shared<Project>(project), "m", "m", assets, 0.3, kPicture);
-    Sample& sample = made[key];
-    sample = {};
+    Sample sample;
     for (const auto& [id, cost] : compiled.cards) sample.operations += cost.operations, sample.fetches += cost.fetches;
     if (auto it = facts.swatches.find(node.id + "." + port); it != facts.swatches.end()) sample.picture = it->second;
     return sample;
+}
+
+/// Constants look like their values; other nodes are the same each time.
+std::string sampleKey(const Node& node) {
+    std::string key = node.kind;
+    if (const auto it = node.constants.find("value"); node.kind == "constant" && it != node.constants.end())
+        for (int c = 0; c < it->second.width; ++c) key += fmt::format(" {}", it->second[c]);
+    return key;
 }
 
 class ProposalDelegate : public QStyledItemDelegate {
@@ -75,6 +74,23 @@ void ProposalModel::set(std::vector<Proposal> proposals) {
     endResetModel();
 }
 
+const Sample* ProposalModel::sample(const Node& node) const {
+    const std::string key = sampleKey(node);
+    if (const auto it = m_samples.find(key); it != m_samples.end()) return &it->second;
+    // Asked for once; the row is drawn again when it is there.
+    if (m_asked.insert(key).second)
+        m_runner.run(
+            {.owner = const_cast<ProposalModel*>(this), .kind = "sample " + QString::fromStdString(key)},
+            [node](const Work&) { return sampleOf(node); },
+            [this, key](Sample made) {
+                // Numbers that were typed once are many.
+                if (m_samples.size() > 400) m_samples.clear(), m_asked.clear();
+                m_samples[key] = std::move(made);
+                if (rowCount()) Q_EMIT const_cast<ProposalModel*>(this)->dataChanged(index(0), index(rowCount() - 1));
+            });
+    return nullptr;
+}
+
 QVariant ProposalModel::data(const QModelIndex& index, int role) const {
     const Proposal& p = m_proposals[size_t(index.row())];
     const bool sampled = p.kind != Proposal::Kind::Parameter && p.node.kind != "parameter";
@@ -83,10 +99,15 @@ QVariant ProposalModel::data(const QModelIndex& index, int role) const {
     case Qt::ToolTipRole: return QString::fromStdString(p.detail);
     case Qt::AccessibleTextRole: return QString::fromStdString(p.title + ": " + p.detail);
     case Qt::UserRole + 1: return QString::fromStdString(p.detail);
-    case Qt::DecorationRole: return sampled ? sampleOf(p.node).picture : QVariant();
+    case Qt::DecorationRole: {
+        const Sample* s = sampled ? sample(p.node) : nullptr;
+        return s ? QVariant(s->picture) : QVariant();
+    }
     case Qt::UserRole: {
         if (!sampled) return tr("frame");
-        const Sample& s = sampleOf(p.node);
+        const Sample* known = sample(p.node);
+        if (!known) return {};
+        const Sample& s = *known;
         return s.fetches ? tr("%1 fetch").arg(s.fetches) : s.operations ? tr("%1 op").arg(s.operations) : QString::fromStdString(p.family);
     }
     default: return {};
@@ -105,7 +126,7 @@ AddLine::AddLine(Session& session, QWidget* parent) : QFrame(parent), m_session(
     m_line->setPlaceholderText(tr("a node, a number, a color, name = value"));
     m_line->setAccessibleName(tr("What to add"));
     m_list = new QListView;
-    m_model = new ProposalModel(this);
+    m_model = new ProposalModel(session.runner(), this);
     m_list->setModel(m_model);
     m_list->setItemDelegate(new ProposalDelegate(m_list));
     m_list->setUniformItemSizes(true);

@@ -5,23 +5,39 @@
 
 #include <QAbstractListModel>
 #include <QFrame>
+#include <QImage>
+
+#include <map>
+#include <set>
 
 class QLineEdit;
 class QListView;
 
 namespace hue {
 
+/// A picture of what a node makes of its defaults, and its cost.
+struct Sample {
+    QImage picture;
+    int operations = 0, fetches = 0;
+};
+
 class ProposalModel : public QAbstractListModel {
     Q_OBJECT
 
   public:
-    using QAbstractListModel::QAbstractListModel;
+    ProposalModel(Runner& runner, QObject* parent) : QAbstractListModel(parent), m_runner(runner) {}
     void set(std::vector<Proposal> proposals);
     const Proposal& at(int row) const { return m_proposals[size_t(row)]; }
     int rowCount(const QModelIndex& = {}) const override { return int(m_proposals.size()); }
     QVariant data(const QModelIndex& index, int role) const override;
 
   private:
+    /// Made in the background; null until it is there.
+    const Sample* sample(const Node& node) const;
+
+    Runner& m_runner;
+    mutable std::map<std::string, Sample> m_samples;
+    mutable std::set<std::string> m_asked;
     std::vector<Proposal> m_proposals;
 };
 

@@ -137,10 +137,6 @@ MapsPage::MapsPage(Workplace& workplace)
     m_list->setEditTriggers(QAbstractItemView::NoEditTriggers);
     m_list->setContextMenuPolicy(Qt::CustomContextMenu);
     leftColumn->addWidget(m_list, 1);
-    m_hint = new QLabel(tr("No maps yet. Drop image files here, draw a mask, or make a map from a wire in the station Graph."));
-    m_hint->setWordWrap(true);
-    m_hint->setProperty("second", true);
-    leftColumn->addWidget(m_hint);
     row->addWidget(left);
 
     auto* middle = new QVBoxLayout;
@@ -188,10 +184,32 @@ MapsPage::MapsPage(Workplace& workplace)
     for (QWidget* w : {static_cast<QWidget*>(m_look), static_cast<QWidget*>(m_tile), static_cast<QWidget*>(m_convert),
                        static_cast<QWidget*>(m_compress), static_cast<QWidget*>(m_pack), static_cast<QWidget*>(m_draw)})
         m_panes->addWidget(w);
+    m_empty = new QWidget;
+    auto* emptyColumn = new QVBoxLayout(m_empty);
+    auto* emptyWords = new QLabel(
+        tr("No maps yet.\n\nDrop image files or a folder of them here, draw a mask, or make a map of a wire in the station Graph."));
+    emptyWords->setObjectName("mapsEmpty");
+    emptyWords->setAlignment(Qt::AlignCenter);
+    emptyWords->setWordWrap(true);
+    auto* emptyButtons = new QHBoxLayout;
+    auto* bringFiles = new QPushButton(tr("Bring in files"));
+    auto* drawMask = new QPushButton(tr("Draw a mask"));
+    connect(bringFiles, &QPushButton::clicked, this,
+            [this] { bringIn(QFileDialog::getOpenFileNames(this, tr("Bring in maps"), {}, imageFilter())); });
+    connect(drawMask, &QPushButton::clicked, this, [this] { showPane(Draw); });
+    emptyButtons->addStretch();
+    emptyButtons->addWidget(bringFiles);
+    emptyButtons->addWidget(drawMask);
+    emptyButtons->addStretch();
+    emptyColumn->addStretch();
+    emptyColumn->addWidget(emptyWords);
+    emptyColumn->addLayout(emptyButtons);
+    emptyColumn->addStretch();
+    m_panes->addWidget(m_empty);
     middle->addWidget(m_panes, 1);
     row->addLayout(middle, 1);
 
-    auto* right = new QWidget;
+    auto* right = m_right = new QWidget;
     right->setObjectName("panel");
     right->setAttribute(Qt::WA_StyledBackground);
     right->setFixedWidth(232);
@@ -298,7 +316,6 @@ MapsPage::MapsPage(Workplace& workplace)
 
 void MapsPage::showPane(Pane pane) {
     m_modes->button(pane)->setChecked(true);
-    m_panes->setCurrentIndex(pane);
     refresh();
 }
 
@@ -331,6 +348,12 @@ void MapsPage::refresh() {
         fillList();
     }
     fillFacts();
+    // Without a map there is only one thing to be done here but drawing one.
+    const int pane = m_modes->checkedId();
+    const bool empty = m_session.project().maps.empty() && pane != Draw;
+    m_right->setVisible(!empty);
+    if (empty) return m_panes->setCurrentWidget(m_empty);
+    m_panes->setCurrentIndex(pane);
     static_cast<MapPane*>(m_panes->currentWidget())->show(m_current);
 }
 
@@ -404,7 +427,6 @@ void MapsPage::fillList() {
             m_list->scrollTo(item->index());
         }
     }
-    m_hint->setVisible(p.maps.empty());
 }
 
 void MapsPage::fillFacts() {

@@ -57,6 +57,7 @@ class MapsPage : public Station {
     QTreeView* m_list;
     QStandardItemModel* m_model;
     QStackedWidget* m_panes;
+    QWidget *m_empty, *m_right;
     QButtonGroup* m_modes;
     MapLookPane* m_look;
     MapTilePane* m_tile;
@@ -69,7 +70,7 @@ class MapsPage : public Station {
     QLineEdit* m_setName;
     QVBoxLayout* m_remarks;
     QWidget* m_job;
-    QLabel *m_jobName, *m_hint;
+    QLabel* m_jobName;
     QProgressBar* m_progress;
 };
 

@@ -13,7 +13,9 @@ Result<std::unique_ptr<EglContext>> EglContext::create(const EglContext* shareWi
             {}};
     };
     std::unique_ptr<EglContext> out(new EglContext);
-    out->m_display = eglGetPlatformDisplayEXT(EGL_PLATFORM_SURFACELESS_MESA, EGL_DEFAULT_DISPLAY, nullptr);
+    // Without any driver there is not even this function.
+    if (epoxy_has_egl_extension(EGL_NO_DISPLAY, "EGL_EXT_platform_base"))
+        out->m_display = eglGetPlatformDisplayEXT(EGL_PLATFORM_SURFACELESS_MESA, EGL_DEFAULT_DISPLAY, nullptr);
     if (!out->m_display || !eglInitialize(out->m_display, nullptr, nullptr)) {
         // Drivers without Mesa's platform give the default display instead.
         out->m_display = eglGetDisplay(EGL_DEFAULT_DISPLAY);

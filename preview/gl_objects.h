@@ -3,6 +3,7 @@
 #include "core/base/result.h"
 #include "core/images/map.h"
 #include "core/mesh/mesh.h"
+#include "preview/matrix.h"
 
 #include <epoxy/gl.h>
 #include <map>
@@ -24,7 +25,7 @@ class GlProgram {
     void setFlags(const char* name, uint32_t x) { glUniform1ui(uniform(name), x); }
     void set2(const char* name, float x, float y) { glUniform2f(uniform(name), x, y); }
     void set3(const char* name, const float* v) { glUniform3fv(uniform(name), 1, v); }
-    void setMatrix(const char* name, const float* m) { glUniformMatrix4fv(uniform(name), 1, GL_FALSE, m); }
+    void setMatrix(const char* name, const Matrix4& m) { glUniformMatrix4fv(uniform(name), 1, GL_FALSE, glm::value_ptr(m)); }
 
   private:
     GLuint m_id = 0;

@@ -155,10 +155,10 @@ Outcome Drawing::backdrop() {
 Outcome Drawing::drawSlot(size_t index, GlProgram& p, bool peel, GLuint peeled) {
     const DressedSlot& slot = m_specimen.slots[index];
     p.use();
-    p.setMatrix("u_world", identity4().data());
+    p.setMatrix("u_world", Matrix4(1));
     static constexpr float normals[9] = {1, 0, 0, 0, 1, 0, 0, 0, 1};
     glUniformMatrix3fv(p.uniform("u_worldNormal"), 1, GL_FALSE, normals);
-    p.setMatrix("u_clip", m_view.clip.data());
+    p.setMatrix("u_clip", m_view.clip);
     p.set3("u_eye", m_view.eye.data());
     p.set2("u_pictureSize", float(m_view.width), float(m_view.height));
     p.set("u_alphaCutoff", slot.surface.alphaMode == AlphaMode::Mask ? slot.surface.alphaCutoff : -1.f);

@@ -81,10 +81,10 @@ Result<AttributePicture> Renderer::Impl::rasterise(const DressedSpecimen& specim
     glClearDepth(1);
     glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
     p.use();
-    p.setMatrix("u_world", identity4().data());
+    p.setMatrix("u_world", Matrix4(1));
     const float normals[9] = {1, 0, 0, 0, 1, 0, 0, 0, 1};
     glUniformMatrix3fv(p.uniform("u_worldNormal"), 1, GL_FALSE, normals);
-    p.setMatrix("u_clip", view.clip.data());
+    p.setMatrix("u_clip", view.clip);
     p.set("u_useRejected", useRejected ? 1.f : 0.f);
     glActiveTexture(GL_TEXTURE11);
     glBindTexture(GL_TEXTURE_2D, rejected);

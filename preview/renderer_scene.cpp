@@ -132,7 +132,7 @@ View Renderer::Impl::viewOf(const DressedSpecimen& specimen, const RenderSetting
     const float tall = halfHeight * std::cos(pitch) + sweep * std::fabs(std::sin(pitch));
     const float distance = (std::max(tall / kHalfAngle, sweep / (kHalfAngle * aspect)) * 1.05f + 0.55f * sweep) * s.camera.standOff;
     const Rgb out = {std::cos(pitch) * std::sin(yaw), std::sin(pitch), std::cos(pitch) * std::cos(yaw)};
-    const Rgb right = unit3(cross3({0, 1, 0}, out)), up = cross3(out, right);
+    const Rgb right = unit(cross({0, 1, 0}, out)), up = cross(out, right);
     Rgb at = v.centre;
     const float move = 2 * distance * kHalfAngle;
     for (size_t i = 0; i < 3; ++i) {
@@ -150,7 +150,7 @@ View Renderer::Impl::viewOf(const DressedSpecimen& specimen, const RenderSetting
     v.near = std::max(distance - reach - panned, distance * 0.02f);
     v.far = distance + reach + panned;
     v.clip = perspective(kHalfAngle, aspect, v.near, v.far) * lookAt(v.eye, at);
-    v.fromClip = inverse4(v.clip);
+    v.fromClip = inverseOf(v.clip);
 
     if (s.lightFile) v.light = *s.lightFile;
     else if (const LightDef* def = findLight(s.light)) v.light = {def->id, def->sun, prefiltered(*def), {}, {}};
@@ -167,12 +167,11 @@ View Renderer::Impl::viewOf(const DressedSpecimen& specimen, const RenderSetting
     // Only the part of the picture where something can stand is cleared, lit and layered.
     float low[2] = {1, 1}, high[2] = {-1, -1};
     auto reachTo = [&](const Rgb& p) {
-        const Matrix4& m = v.clip;
-        const float w = m[3] * p[0] + m[7] * p[1] + m[11] * p[2] + m[15];
-        for (size_t i = 0; i < 2; ++i) {
-            const float along = w > 1e-4f ? (m[i] * p[0] + m[4 + i] * p[1] + m[8 + i] * p[2] + m[12 + i]) / w : 0;
-            low[i] = w > 1e-4f ? std::min(low[i], along) : -1;
-            high[i] = w > 1e-4f ? std::max(high[i], along) : 1;
+        const glm::vec4 c = v.clip * glm::vec4(vectorOf(p), 1);
+        for (int i = 0; i < 2; ++i) {
+            const float along = c.w > 1e-4f ? c[i] / c.w : 0;
+            low[i] = c.w > 1e-4f ? std::min(low[i], along) : -1;
+            high[i] = c.w > 1e-4f ? std::max(high[i], along) : 1;
         }
     };
     auto reachBox = [&](const Rgb& a, const Rgb& b) {
@@ -223,11 +222,11 @@ Outcome Renderer::Impl::drawShadow(const DressedSpecimen& specimen, const View& 
     glClearDepth(1);
     glClear(GL_DEPTH_BUFFER_BIT);
     (*p)->use();
-    (*p)->setMatrix("u_clip", view.toShadow.data());
+    (*p)->setMatrix("u_clip", view.toShadow);
     glDisable(GL_CULL_FACE);
     glEnable(GL_POLYGON_OFFSET_FILL);
     glPolygonOffset(2, 4);
-    (*p)->setMatrix("u_world", identity4().data());
+    (*p)->setMatrix("u_world", Matrix4(1));
     // What lets light through casts none: a shadow as from stone would be the greater lie.
     if (specimen.castsShadow)
         for (size_t i = 0; i < specimen.slots.size(); ++i)
@@ -236,7 +235,7 @@ Outcome Renderer::Impl::drawShadow(const DressedSpecimen& specimen, const View& 
     for (const Thing& t : specimen.things) {
         const MeshPtr thing = thingMesh(t.kind);
         if (!thing || !t.castsShadow) continue;
-        (*p)->setMatrix("u_world", placed(t.position, t.size).data());
+        (*p)->setMatrix("u_world", placed(t.position, t.size));
         mesh(thing).draw(0, uint32_t(thing->indices.size()));
     }
     glDisable(GL_POLYGON_OFFSET_FILL);
@@ -259,9 +258,9 @@ void Renderer::Impl::setScene(GlProgram& p, const View& v, const RenderSettings&
     p.set3("u_eye", v.eye.data());
     p.set3("u_sunDirection", v.sun.direction.data());
     p.set3("u_sunRadiance", v.sun.radiance.data());
-    p.setMatrix("u_toShadow", v.toShadow.data());
-    p.setMatrix("u_fromClip", v.fromClip.data());
-    p.setMatrix("u_toClip", v.clip.data());
+    p.setMatrix("u_toShadow", v.toShadow);
+    p.setMatrix("u_fromClip", v.fromClip);
+    p.setMatrix("u_toClip", v.clip);
     p.set2("u_size", float(v.width), float(v.height));
     p.set("u_levels", float(PrefilteredLight::kLevels - 1));
     p.set("u_sunSoft", 1.7f);
@@ -314,7 +313,7 @@ Outcome Renderer::Impl::drawThings(const DressedSpecimen& specimen, const View& 
     if (!linked) return linked.error();
     GlProgram& p = **linked;
     p.use();
-    p.setMatrix("u_clip", clip.data());
+    p.setMatrix("u_clip", clip);
     const float normals[9] = {1, 0, 0, 0, 1, 0, 0, 0, 1};
     glUniformMatrix3fv(p.uniform("u_worldNormal"), 1, GL_FALSE, normals);
     if (to == ThingsTo::Radiance) setScene(p, view, settings);
@@ -323,7 +322,7 @@ Outcome Renderer::Impl::drawThings(const DressedSpecimen& specimen, const View& 
     for (const Thing& t : specimen.things) {
         const MeshPtr thing = thingMesh(t.kind);
         if (!thing) continue;
-        p.setMatrix("u_world", placed(t.position, t.size).data());
+        p.setMatrix("u_world", placed(t.position, t.size));
         mesh(thing).draw(0, uint32_t(thing->indices.size()));
     }
     return Done{};
@@ -360,10 +359,8 @@ Result<bool> Renderer::Impl::captureLocal(const DressedSpecimen& specimen, const
         glFramebufferTexture2D(GL_FRAMEBUFFER, GL_COLOR_ATTACHMENT0, GLenum(GL_TEXTURE_CUBE_MAP_POSITIVE_X + f), localTexture, 0);
         glClearColor(0, 0, 0, 0);
         glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
-        const Rgb back{-ahead[f][0], -ahead[f][1], -ahead[f][2]}, up{above[f][0], above[f][1], above[f][2]}, right = cross3(up, back);
-        const Rgb& e = view.centre;
-        const Matrix4 look{right[0], up[0], back[0], 0, right[1],        up[1],        back[1],        0,
-                           right[2], up[2], back[2], 0, -dot3(right, e), -dot3(up, e), -dot3(back, e), 1};
+        const glm::vec3 from = vectorOf(view.centre);
+        const Matrix4 look = glm::lookAt(from, from + glm::make_vec3(ahead[f]), glm::make_vec3(above[f]));
         const Matrix4 clip = perspective(1, 1, view.radius * 0.05f, view.far * 2) * look;
         if (Outcome o = drawThings(specimen, view, clip, view.centre, ThingsTo::Radiance, settings); !o) return o.error();
     }

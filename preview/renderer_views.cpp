@@ -66,10 +66,10 @@ Outcome Renderer::Impl::drawMeshView(const DressedSpecimen& specimen, const Rend
     glClearColor(back, back, back, 1);
     glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
     p.use();
-    p.setMatrix("u_world", identity4().data());
+    p.setMatrix("u_world", Matrix4(1));
     const float normals[9] = {1, 0, 0, 0, 1, 0, 0, 0, 1};
     glUniformMatrix3fv(p.uniform("u_worldNormal"), 1, GL_FALSE, normals);
-    p.setMatrix("u_clip", view.clip.data());
+    p.setMatrix("u_clip", view.clip);
     p.set3("u_eye", view.eye.data());
     p.set("u_view", counts ? 7 : def.number);
     const GlMesh& drawn = mesh(specimen.mesh);

@@ -23,6 +23,8 @@ class MapCanvas : public QWidget {
     /// Words on the picture's foot; the readout takes their place under the pointer.
     void setCaption(const QString& caption);
     QString caption() const { return m_caption; }
+    /// What is told about the place under the pointer; empty beside the picture.
+    const QString& readoutText() const { return m_readoutText; }
     void setReadout(std::function<QString(QPointF share)> readout) { m_readout = std::move(readout); }
     void follow(std::shared_ptr<CanvasPlace> place) { m_place = std::move(place); }
     void setEmptyText(const QString& text) { m_empty = text; }

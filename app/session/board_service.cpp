@@ -4,7 +4,6 @@
 
 #include "core/base/diagnostic.h"
 
-
 namespace hue {
 BoardFacts boardFacts(const Snapshot& snapshot, const Id& masterId, const Id& worn, Assets& assets, double time, int size) {
     BoardFacts out;
@@ -25,7 +24,8 @@ BoardFacts boardFacts(const Snapshot& snapshot, const Id& masterId, const Id& wo
 
     for (const auto& [name, swatch] : swatchesOf(*snapshot, resolved, taps, assets, time, size))
         out.swatches[name] =
-            QImage(reinterpret_cast<const uchar*>(swatch.rgb.data()), swatch.side, swatch.side, swatch.side * 4, QImage::Format_RGB32).copy();
+            QImage(reinterpret_cast<const uchar*>(swatch.rgb.data()), swatch.side, swatch.side, swatch.side * 4, QImage::Format_RGB32)
+                .copy();
     out.ports = std::move(taps.ports);
     return out;
 }

@@ -41,8 +41,8 @@ class Session::Step : public QUndoCommand {
   public:
     Step(Session& session, const QString& name, Snapshot before, Snapshot after, int row)
         : QUndoCommand(name), m_session(session), m_before(std::move(before)), m_after(std::move(after)), m_row(row) {}
-    void undo() override { m_session.replace(m_before); }
-    void redo() override { m_session.replace(m_after); }
+    void undo() override { m_session.replace(m_before, true); }
+    void redo() override { m_session.replace(m_after, std::exchange(m_wasDone, true)); }
     int id() const override { return m_row; }
     bool mergeWith(const QUndoCommand* next) override {
         m_after = static_cast<const Step*>(next)->m_after;
@@ -53,6 +53,7 @@ class Session::Step : public QUndoCommand {
     Session& m_session;
     Snapshot m_before, m_after;
     int m_row;
+    bool m_wasDone = false;
 };
 
 Session::Session(QObject* parent) : QObject(parent), m_runner(std::make_unique<Runner>()), m_snapshot(std::make_shared<Project>()) {
@@ -131,8 +132,9 @@ bool Session::applyQuietly(const Edit& edit) {
     return true;
 }
 
-void Session::replace(Snapshot next) {
-    // Undo must not turn the camera back.
+void Session::replace(Snapshot next, bool travels) {
+    // Undo must not turn the camera back, nor say of a file what it no longer holds.
+    if (auto copy = std::make_shared<Project>(*next); travels && keepMadeFiles(*copy, project())) next = std::move(copy);
     if (Lineup kept = withCameraOf(next->lineup, project().lineup); !(kept == next->lineup)) {
         auto copy = std::make_shared<Project>(*next);
         copy->lineup = std::move(kept);

@@ -110,7 +110,8 @@ class Session : public QObject {
 
   private:
     class Step;
-    void replace(Snapshot next);
+    /// `travels`: by undo or redo, to a state that stood before.
+    void replace(Snapshot next, bool travels);
     void load(Project project, const QString& file);
     void checkInBackground();
     void writeJournalSoon();

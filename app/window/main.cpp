@@ -65,7 +65,8 @@ int run(int argc, char** argv) {
     QObject::connect(poll, &QTimer::timeout, &app, [&] {
         for (size_t i = 0; i < window.lineup().count(); ++i) {
             const auto* specimen = window.lineup().specimen(i);
-            if (!specimen->isVisible()) continue;
+            // One that cannot be drawn says why.
+            if (!specimen->isVisible() || !specimen->problem().isEmpty()) continue;
             if (specimen->framesShown() < wanted || specimen->picture().size() != specimen->pictureSize()) return;
         }
         poll->stop();

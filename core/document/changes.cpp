@@ -80,6 +80,29 @@ Lineup withCameraOf(Lineup of, const Lineup& from) {
     return of;
 }
 
+bool keepMadeFiles(Project& of, const Project& from) {
+    bool any = false;
+    for (std::shared_ptr<const MapFile>& map : of.maps) {
+        const MapFile* now = from.map(map->id);
+        if (!now || now == map.get() || now->path != map->path || map->origin.from == MapOrigin::From::File) continue;
+        if (now->hash == map->hash && now->origin.fingerprint == map->origin.fingerprint) continue;
+        MapFile kept = *map;
+        kept.hash = now->hash;
+        kept.origin.fingerprint = now->origin.fingerprint;
+        map = std::make_shared<const MapFile>(std::move(kept));
+        any = true;
+    }
+    for (std::shared_ptr<const Packing>& packing : of.packings) {
+        const Packing* now = from.packing(packing->id);
+        if (!now || now == packing.get() || now->map != packing->map || now->fingerprint == packing->fingerprint) continue;
+        Packing kept = *packing;
+        kept.fingerprint = now->fingerprint;
+        packing = std::make_shared<const Packing>(std::move(kept));
+        any = true;
+    }
+    return any;
+}
+
 Changes changesBetween(const Project& a, const Project& b) {
     Changes out = betweenLists(a.masters, b.masters, Change::Graph | Change::Names | Change::Surface | Change::Values);
     out |= betweenLists(a.instances, b.instances, Change::Values | Change::Names | Change::Surface);

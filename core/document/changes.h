@@ -44,5 +44,8 @@ Changes changesBetween(const Project& before, const Project& after);
 /// What is the window's own affair and no edit: orbits, the view, what it shows and its range, the yardstick's line and gain.
 /// `of` with the camera of `from`.
 Lineup withCameraOf(Lineup of, const Lineup& from);
+/// What the files of made and packed maps hold is no edit either: undo does not turn files back. Maps of `of` with what is known of
+/// their files in `from`, so that one made from something else since then is found stale. True when any differed.
+bool keepMadeFiles(Project& of, const Project& from);
 
 } // namespace hue

@@ -1,5 +1,6 @@
 // The bars above and below, the menu, and the station Dispatch when something is missing.
 #include "app/parts/theme.h"
+#include "app/window/keys_dialog.h"
 #include "app/window/top_bar.h"
 #include "tests/app/app_fixture.h"
 
@@ -10,6 +11,7 @@
 #include <QPushButton>
 #include <QSettings>
 #include <QSlider>
+#include <QTableWidget>
 #include <QToolButton>
 
 namespace hue {
@@ -65,9 +67,15 @@ TEST_F(BarTest, AMarkAtTheNameTellsOfUnsavedChanges) {
 
 TEST_F(BarTest, TheKeysAreListedOnTheirKey) {
     key(window.get(), Qt::Key_F1);
-    auto* dialog = window->findChild<QDialog*>();
+    auto* dialog = window->findChild<KeysDialog*>();
     ASSERT_TRUE(dialog);
     EXPECT_TRUE(dialog->isVisible());
+    QString all;
+    for (int row = 0; row < dialog->table()->rowCount(); ++row)
+        for (int column = 0; column < dialog->table()->columnCount(); ++column)
+            if (const auto* cell = dialog->table()->item(row, column)) all += cell->text() + "|";
+    EXPECT_TRUE(all.contains("Ctrl+Shift+M")) << all.toStdString();
+    EXPECT_TRUE(all.contains("F5"));
     dialog->close();
 }
 

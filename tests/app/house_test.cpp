@@ -51,8 +51,7 @@ TEST_F(HouseTest, TurningASpecimenWakesNothingButPictures) {
         int models = 0, facts = 0, knowledge = 0, tasks = 0;
         std::vector<QMetaObject::Connection> heard;
         for (QAbstractItemModel* model : window->findChildren<QAbstractItemModel*>()) {
-            for (auto signal : {&QAbstractItemModel::modelReset})
-                heard.push_back(QObject::connect(model, signal, [&] { ++models; }));
+            for (auto signal : {&QAbstractItemModel::modelReset}) heard.push_back(QObject::connect(model, signal, [&] { ++models; }));
             heard.push_back(QObject::connect(model, &QAbstractItemModel::layoutChanged, [&] { ++models; }));
             heard.push_back(QObject::connect(model, &QAbstractItemModel::rowsInserted, [&] { ++models; }));
         }

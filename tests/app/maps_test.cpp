@@ -24,6 +24,8 @@
 #include <QTableView>
 #include <QToolButton>
 #include <QTreeView>
+#include <filesystem>
+#include <thread>
 
 namespace hue {
 namespace {
@@ -116,9 +118,11 @@ TEST_F(MapsTest, ChannelsStandSideBySideWithTheirHistograms) {
     EXPECT_TRUE(page().look()->histogram(3)->words().contains("carries nothing"));
     // The pointer tells exact values.
     MapCanvas* canvas = page().look()->canvas(1);
-    QTest::mouseMove(canvas, canvas->pictureRect().center().toPoint());
-    QTest::qWait(20);
-    EXPECT_FALSE(canvas->grab().isNull());
+    const QRectF place = canvas->pictureRect();
+    QTest::mouseMove(canvas, place.center().toPoint());
+    QTest::mouseMove(canvas, QPointF(place.x() + place.width() * 10.5 / 40, place.y() + place.height() * 30.5 / 40).toPoint());
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !canvas->readoutText().isEmpty(); }, 2000));
+    EXPECT_EQ(canvas->readoutText(), "10, 30  0.5020 (128)");
 }
 
 TEST_F(MapsTest, NormalsTakenForAColorAreReportedAndMendedAtAClick) {
@@ -213,8 +217,15 @@ TEST_F(MapsTest, FormatsAreTriedComparedAndUsed) {
     EXPECT_NE(child<QComboBox>("compressShow")->currentText(), before);
     click("compressUse");
     EXPECT_EQ(project().maps[0]->format, "bc1");
+    page().compress()->table()->selectRow(row);
+    const QString unasked = child<QLabel>("compressSaid")->text();
     click("compressPropose");
-    EXPECT_FALSE(child<QLabel>("compressSaid")->text().isEmpty());
+    EXPECT_NE(child<QLabel>("compressSaid")->text(), unasked) << "the reason";
+    // The smallest that keeps the wanted decibels, by the table's own figures.
+    const double least = child<QDoubleSpinBox>("compressLeast")->value();
+    const int proposed = page().compress()->table()->currentIndex().row();
+    EXPECT_GE(model->index(proposed, 3).data().toDouble(), least - 0.05);
+    EXPECT_TRUE(child<QLabel>("compressSaid")->text().contains(model->index(proposed, 0).data().toString()));
 }
 
 TEST_F(MapsTest, SeparateMapsArePackedAndTheMasterReadsThePackedOne) {
@@ -326,6 +337,52 @@ TEST_F(MapsTest, AWireBecomesAMapThatTakesItsPlaceAndFollowsIt) {
         "change", [&](const Project& p) { return edit::setConstant(p, session().masterId(), noise, "scale", Value::number(9)); }));
     ASSERT_TRUE(QTest::qWaitFor([&] { return project().maps[0]->origin.fingerprint != print; }, 10000));
     EXPECT_NE(readImage(window->mapService().path(*project().maps[0]))->samples, first->samples);
+    // One step was made, by hand; taken back, the map follows back.
+    ASSERT_TRUE(QTest::qWaitFor([&] { return window->mapService().settled(); }, 10000));
+    const int steps = session().undoStack()->index();
+    session().undoStack()->undo();
+    EXPECT_EQ(session().undoStack()->index(), steps - 1);
+    ASSERT_TRUE(QTest::qWaitFor(
+        [&] {
+            const auto now = readImage(window->mapService().path(*project().maps[0]));
+            return now && now->samples == first->samples && window->mapService().settled();
+        },
+        10000));
+    EXPECT_EQ(project().maps[0]->origin.fingerprint, print);
+    EXPECT_TRUE(session().undoStack()->canRedo()) << "following is no step, and cuts none off";
+}
+
+TEST_F(MapsTest, AWorkOnMapsCanBeCancelledAndChangesNothing) {
+    dropFiles({save("big_height.png", imageOf({sampleHeight(2048, 2048)}, SampleType::U16))});
+    ASSERT_EQ(project().maps.size(), 1u);
+    const int steps = session().undoStack()->index();
+    const auto files = [&] {
+        size_t n = 0;
+        for (const auto& e : std::filesystem::recursive_directory_iterator(folder->path().toStdString())) n += e.is_regular_file();
+        return n;
+    };
+    const size_t before = files();
+    auto convert = [&](const Work& control) -> Result<std::vector<NewMap>> {
+        // Long enough that only being cancelled ends it here.
+        for (int i = 0; i < 3000; ++i) {
+            if (control.stopped()) return Error{"cancelled", "Cancelled.", {}};
+            if (control.progress) control.progress(float(i) / 3000);
+            std::this_thread::sleep_for(std::chrono::milliseconds(10));
+        }
+        return std::vector<NewMap>{};
+    };
+    window->mapService().addMade("made", convert);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return window->mapService().busy(); }, 2000));
+    QTest::qWait(30);
+    window->mapService().cancel();
+    ASSERT_TRUE(QTest::qWaitFor([&] { return !window->mapService().busy(); }, 5000));
+    EXPECT_EQ(session().undoStack()->index(), steps);
+    EXPECT_EQ(files(), before);
+    // The next one is done.
+    page().showPane(MapsPage::Convert);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return child<QAbstractButton>("convertKeep")->isEnabled(); }, 10000));
+    click("convertKeep");
+    EXPECT_EQ(project().maps.size(), 2u);
 }
 
 TEST_F(MapsTest, SpecimensShowMapsAsTheirFormatsMakeThem) {

@@ -47,9 +47,11 @@ TEST(Background, ANewerTaskOfAKindTakesThePlaceOfTheOlder) {
     QObject owner;
     Gate gate;
     std::vector<int> got;
-    runner.run({.owner = &owner, .kind = "a"}, [&](const Work& w) { return gate.pass(w) ? 1 : -1; }, [&](int x) { got.push_back(x); });
+    runner.run(
+        {.owner = &owner, .kind = "a"}, [&](const Work& w) { return gate.pass(w) ? 1 : -1; }, [&](int x) { got.push_back(x); });
     ASSERT_TRUE(until([&] { return gate.entered.load(); }));
-    runner.run({.owner = &owner, .kind = "a"}, [](const Work&) { return 2; }, [&](int x) { got.push_back(x); });
+    runner.run(
+        {.owner = &owner, .kind = "a"}, [](const Work&) { return 2; }, [&](int x) { got.push_back(x); });
     ASSERT_TRUE(until([&] { return runner.idle(); }));
     EXPECT_EQ(got, std::vector<int>{2}) << "the older one was cancelled, and nothing of it came back";
 }
@@ -60,8 +62,9 @@ TEST(Background, WhatMayNotBeCutOffEndsAndOnlyTheNewestFollows) {
     Gate gate;
     std::vector<int> got;
     const auto ask = [&](int n) {
-        runner.run({.owner = &owner, .kind = "a", .newer = Newer::Waits}, [&, n](const Work& w) { return n == 0 ? (gate.pass(w) ? 0 : -1) : n; },
-                   [&](int x) { got.push_back(x); });
+        runner.run(
+            {.owner = &owner, .kind = "a", .newer = Newer::Waits}, [&, n](const Work& w) { return n == 0 ? (gate.pass(w) ? 0 : -1) : n; },
+            [&](int x) { got.push_back(x); });
     };
     ask(0);
     ASSERT_TRUE(until([&] { return gate.entered.load(); }));
@@ -76,7 +79,8 @@ TEST(Background, NothingComesBackToAnOwnerThatHasGone) {
     auto owner = std::make_unique<QObject>();
     Gate gate;
     bool delivered = false;
-    runner.run({.owner = owner.get(), .kind = "a"}, [&](const Work& w) { return gate.pass(w); }, [&](bool) { delivered = true; });
+    runner.run(
+        {.owner = owner.get(), .kind = "a"}, [&](const Work& w) { return gate.pass(w); }, [&](bool) { delivered = true; });
     ASSERT_TRUE(until([&] { return gate.entered.load(); }));
     owner.reset();
     ASSERT_TRUE(until([&] { return runner.idle(); })) << "its flag was set, so it ended";
@@ -89,8 +93,9 @@ TEST(Background, AnotherProjectLeavesOnlyWhatOutlivesIt) {
     Gate gate;
     std::vector<QString> got;
     for (const char* kind : {"thumbnail", "dispatch"})
-        runner.run({.owner = &owner, .kind = kind, .pace = Pace::Long, .outlives = QString(kind) == "dispatch"},
-                   [&](const Work& w) { return gate.pass(w); }, [&, kind](bool) { got.push_back(kind); });
+        runner.run(
+            {.owner = &owner, .kind = kind, .pace = Pace::Long, .outlives = QString(kind) == "dispatch"},
+            [&](const Work& w) { return gate.pass(w); }, [&, kind](bool) { got.push_back(kind); });
     ASSERT_TRUE(until([&] { return gate.entered.load(); }));
     runner.dropProject();
     gate.open = true;
@@ -104,9 +109,11 @@ TEST(Background, ATaskThatTakesLongHoldsUpNoOther) {
     Gate gate;
     int got = 0;
     for (int n = 0; n < 6; ++n)
-        runner.run({.owner = &owner, .kind = QString::number(n), .pace = Pace::Long}, [&](const Work& w) { return gate.pass(w); }, [](bool) {});
+        runner.run(
+            {.owner = &owner, .kind = QString::number(n), .pace = Pace::Long}, [&](const Work& w) { return gate.pass(w); }, [](bool) {});
     ASSERT_TRUE(until([&] { return gate.entered.load(); }));
-    runner.run({.owner = &owner, .kind = "soon"}, [](const Work&) { return 1; }, [&](int x) { got = x; });
+    runner.run(
+        {.owner = &owner, .kind = "soon"}, [](const Work&) { return 1; }, [&](int x) { got = x; });
     EXPECT_TRUE(until([&] { return got == 1; }));
     gate.open = true;
     ASSERT_TRUE(until([&] { return runner.idle(); }));
@@ -132,7 +139,8 @@ TEST(Background, CancellingIsToldToTheOwner) {
     QObject owner;
     Gate gate;
     std::optional<bool> passed;
-    runner.run({.owner = &owner, .kind = "a", .pace = Pace::Long}, [&](const Work& w) { return gate.pass(w); }, [&](bool x) { passed = x; });
+    runner.run(
+        {.owner = &owner, .kind = "a", .pace = Pace::Long}, [&](const Work& w) { return gate.pass(w); }, [&](bool x) { passed = x; });
     ASSERT_TRUE(until([&] { return gate.entered.load(); }));
     EXPECT_TRUE(runner.running(&owner, "a"));
     runner.cancel(&owner, "a");

@@ -4,6 +4,7 @@
 #include "core/image_files/picture_file.h"
 #include "core/project/store.h"
 #include "tests/app/app_fixture.h"
+#include <QLabel>
 
 #include <QAbstractButton>
 #include <QClipboard>
@@ -162,7 +163,11 @@ TEST_F(BoardTest, TidyLaysColumnsWithoutOverlap) {
 }
 
 TEST_F(SheetTest, AHintStandsWhereNothingIsExposedAndTypingExposes) {
+    auto hint = [&] { return sheet().findChild<QLabel*>("nothingExposed"); };
+    ASSERT_TRUE(hint() && hint()->isVisible());
+    EXPECT_TRUE(hint()->text().contains("Ctrl+E"));
     const Id card = type("grout width = 6 mm, 0 to 20", {80, 60});
+    EXPECT_TRUE(QTest::qWaitFor([&] { return !hint(); }, 2000)) << "its work is done";
     ASSERT_EQ(session().master()->parameters.size(), 1u);
     const Parameter& p = session().master()->parameters[0];
     EXPECT_EQ(p.name, "Grout width");
@@ -239,11 +244,31 @@ TEST_F(LineupTest, AnInstanceDroppedOnASpecimenIsWorn) {
 }
 
 TEST_F(LineupTest, PlayMovesTimeAndOnlyWhatMovesIsDrawn) {
-    const int still = window->lineup().specimen(0)->framesShown();
+    // One stands still, the other shines by the time.
+    Master glow = *session().master();
+    glow.id = "glow", glow.name = "Glow";
+    Node clock = makeNode("time", {});
+    glow.graph.nodes[clock.id] = std::make_shared<Node>(clock);
+    glow.graph.channelWires["roughness"] = {clock.id, "out", {}};
+    ASSERT_TRUE(session().apply("moving", [&](const Project& p) -> Result<Project> {
+        Result<Project> next = edit::addMaster(p, glow);
+        if (next) {
+            Lineup l = next->lineup;
+            l.specimens.push_back(l.specimens[0]);
+            l.specimens[1].wears = {"glow"};
+            next = edit::setLineup(*next, l);
+        }
+        return next;
+    }));
+    settle();
+    ASSERT_TRUE(QTest::qWaitFor([&] { return window->lineup().specimen(1)->finished().fine; }, 20000));
+    QTest::qWait(600);
+    const int still = window->lineup().specimen(0)->framesShown(), moving = window->lineup().specimen(1)->framesShown();
     key(window.get(), Qt::Key_F5);
     QTest::qWait(250);
     EXPECT_GT(session().time(), 0.05);
     EXPECT_LE(window->lineup().specimen(0)->framesShown(), still + 1) << "a still surface is not drawn again";
+    EXPECT_TRUE(QTest::qWaitFor([&] { return window->lineup().specimen(1)->framesShown() > moving + 2; }, 5000)) << "what moves is";
     key(window.get(), Qt::Key_F5);
     EXPECT_FALSE(session().playing());
 }

@@ -636,5 +636,41 @@ TEST(Recipes, KeepFieldsThatTheyDoNotKnowAtEveryObject) {
     for (const char* kept : {"\"xLater\": 1", "\"xLater\": 2", "\"xLater\": 3"}) EXPECT_NE(text.find(kept), std::string::npos) << kept;
 }
 
+TEST(MadeFiles, UndoSaysOfAFileWhatItHoldsNow) {
+    // Before: made from one thing. Now: made again from another, and the step in between is taken back.
+    Project before = bareProject();
+    MapFile made{"made", "made", "maps/made.png", MapKind::Data, Wrap::Repeat, "aaaa", {}};
+    made.origin.from = MapOrigin::From::Wire;
+    made.origin.fingerprint = "old";
+    MapFile brought = made;
+    brought.id = "brought", brought.origin = {};
+    before.maps = {std::make_shared<const MapFile>(made), std::make_shared<const MapFile>(brought)};
+    Packing packing;
+    packing.id = "k", packing.map = "made", packing.fingerprint = "old";
+    before.packings = {std::make_shared<const Packing>(packing)};
+    Project now = before;
+    made.hash = "bbbb", made.origin.fingerprint = "new", brought.hash = "bbbb", packing.fingerprint = "new";
+    now.maps = {std::make_shared<const MapFile>(made), std::make_shared<const MapFile>(brought)};
+    now.packings = {std::make_shared<const Packing>(packing)};
+
+    Project back = before;
+    back.masters.clear();
+    EXPECT_TRUE(keepMadeFiles(back, now));
+    EXPECT_EQ(back.map("made")->origin.fingerprint, "new") << "so that it is found stale and made again";
+    EXPECT_EQ(back.map("made")->hash, "bbbb");
+    EXPECT_EQ(back.map("brought")->hash, "aaaa") << "a file from elsewhere is its own affair";
+    EXPECT_EQ(back.packings[0]->fingerprint, "new");
+    EXPECT_TRUE(back.masters.empty()) << "all else is as it was";
+    EXPECT_EQ(before.map("made")->origin.fingerprint, "old") << "states share what did not change, and are left alone";
+    EXPECT_FALSE(keepMadeFiles(back, now)) << "nothing more to do";
+    // Stored elsewhere since then, it is another file.
+    MapFile moved = made;
+    moved.path = "maps/other.png";
+    now.maps = {std::make_shared<const MapFile>(moved)};
+    Project again = before;
+    again.packings.clear();
+    EXPECT_FALSE(keepMadeFiles(again, now));
+}
+
 } // namespace
 } // namespace hue

@@ -41,6 +41,7 @@ DispatchPage::DispatchPage(Workplace& workplace) : Station(workplace, Change::Na
     m_size->setObjectName("dispatchSize");
     m_folder = new QLineEdit;
     m_folder->setObjectName("dispatchFolder");
+    m_folder->setAccessibleName(tr("Folder"));
     m_folder->setPlaceholderText(tr("a folder for the files"));
     auto* browse = new QPushButton(tr("Choose"));
     auto* folderRow = new QHBoxLayout;

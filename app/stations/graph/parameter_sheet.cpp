@@ -339,6 +339,7 @@ void ParameterSheet::rebuild() {
     if (m_hasHint) {
         auto* hint = new QLabel(
             tr("Nothing is exposed yet.\n\nSelect a constant card and press Ctrl+E, or type on the board:\n\ngrout width = 6 mm, 0 to 20"));
+        hint->setObjectName("nothingExposed");
         hint->setWordWrap(true);
         hint->setProperty("second", true);
         hint->setContentsMargins(12, 8, 12, 0);

@@ -75,6 +75,7 @@ MapCompressPane::MapCompressPane(Session& session, MapService& service) : MapPan
     m_family->setAccessibleName(tr("Family of formats"));
     m_family->setToolTip(tr("BC for desktops and consoles, ASTC for phones"));
     m_least = new QDoubleSpinBox;
+    m_least->setObjectName("compressLeast");
     m_least->setRange(20, 80);
     m_least->setValue(38);
     m_least->setSuffix(tr(" dB"));

@@ -2,6 +2,7 @@
 
 #include <QThreadPool>
 #include <algorithm>
+#include <deque>
 #include <mutex>
 
 namespace hue {
@@ -25,15 +26,36 @@ struct Runner::Shared {
     std::mutex mutex;
     Runner* runner = nullptr;
     QThreadPool soon, lengthy;
+    std::deque<std::function<void(Runner&)>> calls; ///< in the order in which they came; each has woken the interface thread
+
+    std::vector<std::shared_ptr<Job>> handed; ///< to a pool, whose threads have not taken them yet
+
+    std::shared_ptr<Job> taken(const Job* key) {
+        const std::lock_guard lock(mutex);
+        const auto it = std::find_if(handed.begin(), handed.end(), [key](const auto& j) { return j.get() == key; });
+        std::shared_ptr<Job> job = std::move(*it);
+        handed.erase(it);
+        return job;
+    }
 
     /// Has `call` made on the interface thread, if anybody is there.
     void post(std::function<void(Runner&)> call) {
         const std::lock_guard lock(mutex);
         if (!runner) return;
-        QMetaObject::invokeMethod(
-            runner, [r = runner, call = std::move(call)] { call(*r); }, Qt::QueuedConnection);
+        calls.push_back(std::move(call));
+        QMetaObject::invokeMethod(runner, "callNext", Qt::QueuedConnection);
     }
 };
+
+void Runner::callNext() {
+    std::function<void(Runner&)> call;
+    {
+        const std::lock_guard lock(m_shared->mutex);
+        call = std::move(m_shared->calls.front());
+        m_shared->calls.pop_front();
+    }
+    call(*this);
+}
 
 void Runner::drop(Job& job) {
     job.dropped = true;
@@ -49,9 +71,11 @@ Runner::Runner(QObject* parent) : QObject(parent), m_shared(std::make_shared<Sha
 
 Runner::~Runner() {
     cancelAll();
+    std::deque<std::function<void(Runner&)>> unheard; // what they hold goes here, on the interface thread
     {
         const std::lock_guard lock(m_shared->mutex);
         m_shared->runner = nullptr;
+        unheard.swap(m_shared->calls);
     }
     m_shared->soon.clear();
     m_shared->lengthy.clear();
@@ -98,28 +122,33 @@ void Runner::forget(QObject* owner) {
 void Runner::launch(const std::shared_ptr<Job>& job) {
     m_jobs.push_back(job);
     QThreadPool& pool = job->task.pace == Pace::Soon ? m_shared->soon : m_shared->lengthy;
-    pool.start(
-        [job, shared = m_shared] {
-            Work work;
-            work.cancelled = &job->cancelled;
-            if (job->task.progress)
-                work.progress = [job, shared](float part) {
-                    shared->post([job, part](Runner&) {
-                        if (!job->dropped) job->task.progress(part);
-                    });
-                };
-            const Tell tell = [job, shared](std::function<void()> call) {
-                shared->post([job, call = std::move(call)](Runner&) {
-                    if (!job->dropped) call();
-                });
-            };
-            std::function<void()> deliver;
-            if (!job->dropped) deliver = job->step(work, tell);
-            // What the step holds on to may be large; it goes before anybody is told.
-            job->step = {};
-            shared->post([job, deliver = std::move(deliver)](Runner& r) { r.finish(job, deliver); });
-        },
-        job->task.priority);
+    {
+        const std::lock_guard lock(m_shared->mutex);
+        m_shared->handed.push_back(job);
+    }
+    pool.start([shared = m_shared, key = job.get()] { perform(shared, key); }, job->task.priority);
+}
+
+void Runner::perform(const std::shared_ptr<Shared>& shared, const Job* key) {
+    const std::shared_ptr<Job> job = shared->taken(key);
+    Work work;
+    work.cancelled = &job->cancelled;
+    if (job->task.progress)
+        work.progress = [job, shared](float part) {
+            shared->post([job, part](Runner&) {
+                if (!job->dropped) job->task.progress(part);
+            });
+        };
+    const Tell tell = [job, shared](std::function<void()> call) {
+        shared->post([job, call = std::move(call)](Runner&) {
+            if (!job->dropped) call();
+        });
+    };
+    std::function<void()> deliver;
+    if (!job->dropped) deliver = job->step(work, tell);
+    // What the step holds on to may be large; it goes before anybody is told.
+    job->step = {};
+    shared->post([job, deliver = std::move(deliver)](Runner& r) { r.finish(job, deliver); });
 }
 
 void Runner::finish(const std::shared_ptr<Job>& job, const std::function<void()>& deliver) {

@@ -79,7 +79,11 @@ class Runner : public QObject {
   private:
     struct Job;
     struct Shared;
+    /// Of what threads posted, the first.
+    Q_INVOKABLE void callNext();
     void launch(const std::shared_ptr<Job>& job);
+    /// On a thread of a pool.
+    static void perform(const std::shared_ptr<Shared>& shared, const Job* key);
     void finish(const std::shared_ptr<Job>& job, const std::function<void()>& deliver);
     void forget(QObject* owner);
     static void drop(Job& job);

@@ -9,6 +9,7 @@
 #include "core/dispatch/dispatch.h"
 #include "core/emit/emit_glsl.h"
 #include "core/image_files/picture_file.h"
+#include "core/program/passes/passes.h"
 #include "core/program/uniform_layout.h"
 #include "core/project/frame_inputs.h"
 #include "core/surface/channels.h"
@@ -142,7 +143,13 @@ int shader(const Options& o) {
     if (!opened) return fail(opened.error());
     const Result<Id> worn = find((*opened)->project, o.of);
     if (!worn) return fail(worn.error());
-    const Compilation compiled = compileSurface((*opened)->project, *(*opened)->project.masterOf(*worn));
+    PassOptions listed{o.without, {}};
+    if (o.passes)
+        listed.log = [](std::string_view pass, const Program& program, bool changed) {
+            print(fmt::format("{:<16} {:>5} operations{}", pass, program.code.size(), changed ? "" : "  nothing to do"));
+        };
+    const Compilation compiled = compileSurface((*opened)->project, *(*opened)->project.masterOf(*worn), Constants::Folded, listed);
+    if (o.passes) return compiled.ok ? 0 : 1;
     if (o.stage == "vertex") print(vertexStage());
     else print(surfaceFragmentStage(*compiled.program, uniformLayout(*compiled.program)));
     return compiled.ok ? 0 : 1;

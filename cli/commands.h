@@ -12,6 +12,10 @@ struct Options {
     double time = 0;
     bool json = false;
 
+    // shader
+    bool passes = false;
+    std::vector<std::string> without; ///< names of passes
+
     // render
     int specimen = 0; ///< of the lineup, from 1; 0: what --of wears
     std::string wire; ///< NODE.PORT or NODE.PORT.TAKE

@@ -1,6 +1,7 @@
 // hsk: Hue Stack without a window.
 #include "cli/commands.h"
 #include "cli/map_commands.h"
+#include "core/program/passes/passes.h"
 
 #include <CLI/CLI.hpp>
 #include <iostream>
@@ -31,6 +32,10 @@ int main(int argc, char** argv) {
     c = command("shader", "Print the shader source", shader);
     of(c);
     c->add_option("--stage", o.stage, "vertex or fragment")->check(CLI::IsMember({"vertex", "fragment"}));
+    std::vector<std::string> passNames;
+    for (const hue::PassDef& p : hue::passes()) passNames.emplace_back(p.name);
+    c->add_flag("--passes", o.passes, "List the passes as they run and the operations that each leaves, instead of the source");
+    c->add_option("--without", o.without, "A pass to leave out; may be given again")->check(CLI::IsMember(passNames));
     c = command("evaluate", "Evaluate one channel over the UV square", evaluate);
     of(c), size(c), time(c), out(c, "FILE.exr or FILE.png");
     c->add_option("--channel", o.channel, "Such as base-color")->required();

@@ -6,9 +6,9 @@
 #include "core/compare/format_report.h"
 #include "core/compress/block_file.h"
 #include "core/make/made_maps.h"
+#include "core/maps/conversions.h"
 #include "core/maps/map_sets.h"
 #include "core/maps/mask.h"
-#include "core/maps/conversions.h"
 #include "core/maps/tiling.h"
 
 #include <fmt/format.h>

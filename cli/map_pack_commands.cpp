@@ -38,8 +38,7 @@ static int makeStale(const MapOptions& o, bool packedOnly) {
     if (!opened) return fail(opened.error());
     Opened& p = **opened;
     const Remade remade = remakeStale(p.project, p.assets, {}, packedOnly ? Remake::Packed : Remake::All);
-    for (size_t i = 0; i < remade.failures.size(); ++i)
-        fmt::print(stderr, "hsk: {}: {}\n", remade.failed[i], remade.failures[i].sentence);
+    for (size_t i = 0; i < remade.failures.size(); ++i) fmt::print(stderr, "hsk: {}: {}\n", remade.failed[i], remade.failures[i].sentence);
     if (!remade.maps.empty()) {
         const auto next = withRemade(p.project, remade);
         if (!next) return fail(next.error());

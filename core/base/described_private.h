@@ -39,8 +39,11 @@ class FieldReader {
     void integer(const char* key, int& v, int otherwise, int low, int high, std::string_view, Written = Written::WhenSet) {
         v = int(std::clamp(m_fields.number(key, float(otherwise)), float(low), float(high)));
     }
-    void truth(const char* key, bool& v, bool otherwise, std::string_view, Written = Written::WhenSet) { v = m_fields.truth(key, otherwise); }
-    template <class E> void choice(const char* key, E& v, E otherwise, std::span<const Word<E>> words, std::string_view, Written = Written::WhenSet) {
+    void truth(const char* key, bool& v, bool otherwise, std::string_view, Written = Written::WhenSet) {
+        v = m_fields.truth(key, otherwise);
+    }
+    template <class E>
+    void choice(const char* key, E& v, E otherwise, std::span<const Word<E>> words, std::string_view, Written = Written::WhenSet) {
         v = otherwise;
         const Json* j = m_fields.find(key);
         if (!j) return;
@@ -80,7 +83,8 @@ class FieldReader {
     template <class T> void list(const char* key, std::vector<T>& v, const char* noun, std::string_view, Written = Written::Always) {
         eachObject(key, [&](const Json& j) { read(j, noun, v.emplace_back()); });
     }
-    template <class T> void list(const char* key, std::vector<std::shared_ptr<const T>>& v, const char* noun, std::string_view, Written = Written::Always) {
+    template <class T>
+    void list(const char* key, std::vector<std::shared_ptr<const T>>& v, const char* noun, std::string_view, Written = Written::Always) {
         eachObject(key, [&](const Json& j) {
             auto made = std::make_shared<T>();
             read(j, noun, *made);
@@ -88,8 +92,9 @@ class FieldReader {
         });
     }
     /// By the id that each entry holds.
-    template <class T> void keyed(const char* key, std::map<std::string, std::shared_ptr<const T>>& v, const char* noun, std::string_view,
-                                  const std::string& owner) {
+    template <class T>
+    void keyed(const char* key, std::map<std::string, std::shared_ptr<const T>>& v, const char* noun, std::string_view,
+               const std::string& owner) {
         eachObject(key, [&](const Json& j) {
             auto made = std::make_shared<T>();
             read(j, noun, *made);
@@ -122,18 +127,23 @@ class FieldReader {
         for (const auto& [name, j] : m_fields.object(key).items())
             if (j.is_string()) v[name] = j.get<std::string>();
     }
-    template <class T> void objectsByName(const char* key, std::map<std::string, T>& v, const char* noun, std::string_view, Written = Written::WhenSet) {
+    template <class T>
+    void objectsByName(const char* key, std::map<std::string, T>& v, const char* noun, std::string_view, Written = Written::WhenSet) {
         for (const auto& [name, j] : m_fields.object(key).items())
             if (j.is_object()) read(j, noun, v[name]);
     }
     /// Objects under fixed names, in their order.
-    template <class T> void objectsInOrder(const char* key, std::map<std::string, T>& v, std::span<const char* const> names, const char*, std::string_view) {
+    template <class T>
+    void objectsInOrder(const char* key, std::map<std::string, T>& v, std::span<const char* const> names, const char*, std::string_view) {
         const Json& object = m_fields.object(key);
         for (const char* name : names)
-            if (const auto it = object.find(name); it != object.end() && it->is_object()) read(*it, fmt::format("the lane {}", name).c_str(), v[name]);
+            if (const auto it = object.find(name); it != object.end() && it->is_object())
+                read(*it, fmt::format("the lane {}", name).c_str(), v[name]);
     }
     /// A field with rules of its own: read from JSON (null when it is missing) and made into JSON (null: left out).
-    template <class Read, class Write> void own(const char* key, Read readIt, Write, std::string_view, std::string_view) { readIt(m_fields.find(key)); }
+    template <class Read, class Write> void own(const char* key, Read readIt, Write, std::string_view, std::string_view) {
+        readIt(m_fields.find(key));
+    }
     void rest(std::string& extra) { extra = m_fields.rest(); }
     /// Fields that are looked at elsewhere.
     void ignore(std::initializer_list<const char*> keys) {
@@ -194,7 +204,8 @@ class FieldWriter {
     void truth(const char* key, bool& v, bool otherwise, std::string_view, Written when = Written::WhenSet) {
         if (when == Written::Always || v != otherwise) m_out[key] = v;
     }
-    template <class E> void choice(const char* key, E& v, E otherwise, std::span<const Word<E>> words, std::string_view, Written when = Written::WhenSet) {
+    template <class E>
+    void choice(const char* key, E& v, E otherwise, std::span<const Word<E>> words, std::string_view, Written when = Written::WhenSet) {
         if (when == Written::WhenSet && v == otherwise) return;
         for (const auto& w : words)
             if (w.value == v) m_out[key] = w.name;
@@ -226,11 +237,13 @@ class FieldWriter {
         if (when == Written::Always || !v.empty()) m_out[key] = Json::array();
         for (const T& entry : v) m_out[key].push_back(of(entry));
     }
-    template <class T> void list(const char* key, std::vector<std::shared_ptr<const T>>& v, const char*, std::string_view, Written when = Written::Always) {
+    template <class T>
+    void list(const char* key, std::vector<std::shared_ptr<const T>>& v, const char*, std::string_view, Written when = Written::Always) {
         if (when == Written::Always || !v.empty()) m_out[key] = Json::array();
         for (const auto& entry : v) m_out[key].push_back(of(*entry));
     }
-    template <class T> void keyed(const char* key, std::map<std::string, std::shared_ptr<const T>>& v, const char*, std::string_view, const std::string&) {
+    template <class T>
+    void keyed(const char* key, std::map<std::string, std::shared_ptr<const T>>& v, const char*, std::string_view, const std::string&) {
         m_out[key] = Json::array();
         for (const auto& [id, entry] : v) m_out[key].push_back(of(*entry));
     }
@@ -249,11 +262,13 @@ class FieldWriter {
         if (when == Written::Always || !v.empty()) m_out[key] = Json::object();
         for (const auto& [name, value] : v) m_out[key][name] = value;
     }
-    template <class T> void objectsByName(const char* key, std::map<std::string, T>& v, const char*, std::string_view, Written when = Written::WhenSet) {
+    template <class T>
+    void objectsByName(const char* key, std::map<std::string, T>& v, const char*, std::string_view, Written when = Written::WhenSet) {
         if (when == Written::Always || !v.empty()) m_out[key] = Json::object();
         for (const auto& [name, value] : v) m_out[key][name] = of(value);
     }
-    template <class T> void objectsInOrder(const char* key, std::map<std::string, T>& v, std::span<const char* const> names, const char*, std::string_view) {
+    template <class T>
+    void objectsInOrder(const char* key, std::map<std::string, T>& v, std::span<const char* const> names, const char*, std::string_view) {
         m_out[key] = Json::object();
         for (const char* name : names)
             if (const auto it = v.find(name); it != v.end()) m_out[key][name] = of(it->second);
@@ -289,7 +304,8 @@ class FieldSchema {
     void truth(const char* key, bool&, bool otherwise, std::string_view about, Written = Written::WhenSet) {
         add(key, {{"type", "boolean"}}, otherwise ? "true or false, true" : "true or false, false", about);
     }
-    template <class E> void choice(const char* key, E&, E otherwise, std::span<const Word<E>> words, std::string_view about, Written = Written::WhenSet) {
+    template <class E>
+    void choice(const char* key, E&, E otherwise, std::span<const Word<E>> words, std::string_view about, Written = Written::WhenSet) {
         std::string_view standard;
         for (const auto& w : words)
             if (w.value == otherwise) standard = w.name;
@@ -301,7 +317,9 @@ class FieldSchema {
     void optionalNumber(const char* key, std::optional<float>&, float, float low, float high, std::string_view about) {
         add(key, ranged("number", low, high), fmt::format("{:g} to {:g}", low, high), about);
     }
-    void optionalTruth(const char* key, std::optional<bool>&, std::string_view about) { add(key, {{"type", "boolean"}}, "true or false", about); }
+    void optionalTruth(const char* key, std::optional<bool>&, std::string_view about) {
+        add(key, {{"type", "boolean"}}, "true or false", about);
+    }
     void numbers(const char* key, std::span<float* const> v, std::span<const float> otherwise, float, float, std::string_view about,
                  Written = Written::WhenSet) {
         std::string standard;
@@ -318,10 +336,14 @@ class FieldSchema {
     template <class T> void list(const char* key, std::vector<T>&, const char* noun, std::string_view about, Written = Written::Always) {
         objects<T>(key, noun, about, "array");
     }
-    template <class T> void list(const char* key, std::vector<std::shared_ptr<const T>>&, const char* noun, std::string_view about, Written = Written::Always) {
+    template <class T>
+    void list(const char* key, std::vector<std::shared_ptr<const T>>&, const char* noun, std::string_view about,
+              Written = Written::Always) {
         objects<T>(key, noun, about, "array");
     }
-    template <class T> void keyed(const char* key, std::map<std::string, std::shared_ptr<const T>>&, const char* noun, std::string_view about, const std::string&) {
+    template <class T>
+    void keyed(const char* key, std::map<std::string, std::shared_ptr<const T>>&, const char* noun, std::string_view about,
+               const std::string&) {
         objects<T>(key, noun, about, "array");
     }
     template <class T> bool object(const char* key, T&, bool, const char* noun, std::string_view about) {
@@ -337,10 +359,13 @@ class FieldSchema {
     void textsByName(const char* key, std::map<std::string, std::string>&, std::string_view about, Written = Written::WhenSet) {
         add(key, {{"type", "object"}, {"additionalProperties", {{"type", "string"}}}}, "texts by name", about);
     }
-    template <class T> void objectsByName(const char* key, std::map<std::string, T>&, const char* noun, std::string_view about, Written = Written::WhenSet) {
+    template <class T>
+    void objectsByName(const char* key, std::map<std::string, T>&, const char* noun, std::string_view about, Written = Written::WhenSet) {
         objects<T>(key, noun, about, "named");
     }
-    template <class T> void objectsInOrder(const char* key, std::map<std::string, T>&, std::span<const char* const>, const char* noun, std::string_view about) {
+    template <class T>
+    void objectsInOrder(const char* key, std::map<std::string, T>&, std::span<const char* const>, const char* noun,
+                        std::string_view about) {
         objects<T>(key, noun, about, "named");
     }
     template <class Read, class Write> void own(const char* key, Read, Write, std::string_view schema, std::string_view about) {
@@ -385,7 +410,10 @@ class FieldSchema {
             how == "array"   ? Json{{"type", "array"}, {"items", ref}}
             : how == "named" ? Json{{"type", "object"}, {"additionalProperties", ref}}
                              : ref,
-            how == "array" ? fmt::format("list, each {}", noun) : how == "named" ? fmt::format("by name, each {}", noun) : std::string(noun), about);
+            how == "array"   ? fmt::format("list, each {}", noun)
+            : how == "named" ? fmt::format("by name, each {}", noun)
+                             : std::string(noun),
+            about);
         if (m_defs.contains(name)) return;
         m_defs[name] = Json::object();
         FieldSchema inner(m_defs, m_table, noun);

@@ -92,8 +92,7 @@ class NodeLowering final : public Lowering {
         if (m_slot >= 0 && port == "color")
             meaning = m_c.m_program->maps[size_t(m_slot)].kind == MapKind::Color ? Meaning::Color : Meaning::Vector;
         if (m_node.kind == "parameter")
-            if (const Parameter* p = parameter())
-                meaning = kindOf(p->type).meaning;
+            if (const Parameter* p = parameter()) meaning = kindOf(p->type).meaning;
         if (b.width(value) == 1) meaning = Meaning::Number;
         m_c.m_outputs[{m_shift, m_node.id, std::string(port)}] = {value, -1, meaning, true};
     }

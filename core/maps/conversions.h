@@ -14,10 +14,10 @@ struct ConversionDef {
     std::string_view key;  ///< on the command line: "flip-green"
     std::string_view name; ///< for people: "flip green"
     std::string_view help;
-    std::string_view suffix; ///< behind the name of what is made
-    MapKind kind;            ///< of what is made
-    Role role;               ///< of what is made
-    bool fromNormals;        ///< else from a height, the first channel
+    std::string_view suffix;                                            ///< behind the name of what is made
+    MapKind kind;                                                       ///< of what is made
+    Role role;                                                          ///< of what is made
+    bool fromNormals;                                                   ///< else from a height, the first channel
     bool strength = false, width = false, depth = false, other = false; ///< which settings count
 };
 std::span<const ConversionDef> conversions();

@@ -10,7 +10,7 @@ inline constexpr Word<SampleType> kSampleTypes[] = {
 inline constexpr Word<Filter> kFilters[] = {
     {"nearest", Filter::Nearest}, {"box", Filter::Box}, {"triangle", Filter::Triangle}, {"lanczos", Filter::Lanczos}};
 inline constexpr Word<LaneOp::Kind> kLaneOps[] = {
-    {"invert", LaneOp::Kind::Invert}, {"remap", LaneOp::Kind::Remap},   {"curve", LaneOp::Kind::Curve}, {"blur", LaneOp::Kind::Blur},
+    {"invert", LaneOp::Kind::Invert},       {"remap", LaneOp::Kind::Remap},   {"curve", LaneOp::Kind::Curve}, {"blur", LaneOp::Kind::Blur},
     {"normalise", LaneOp::Kind::Normalise}, {"dilate", LaneOp::Kind::Dilate}, {"limit", LaneOp::Kind::Limit}};
 
 template <class F> void describe(F& f, LaneOp& op) {
@@ -19,9 +19,11 @@ template <class F> void describe(F& f, LaneOp& op) {
     float* const from[] = {&op.low, &op.high};
     float* const to[] = {&op.newLow, &op.newHigh};
     static constexpr float whole[] = {0, 1};
-    if (F::kReads || op.kind == K::Remap || op.kind == K::Limit) f.numbers("from", from, whole, -3e38f, 3e38f, "of remap and limit", Written::Always);
+    if (F::kReads || op.kind == K::Remap || op.kind == K::Limit)
+        f.numbers("from", from, whole, -3e38f, 3e38f, "of remap and limit", Written::Always);
     if (F::kReads || op.kind == K::Remap) f.numbers("to", to, whole, -3e38f, 3e38f, "of remap", Written::Always);
-    if (F::kReads || op.kind == K::Blur || op.kind == K::Dilate) f.number("pixels", op.amount, 4, -3e38f, 3e38f, "of blur and dilate", Written::Always);
+    if (F::kReads || op.kind == K::Blur || op.kind == K::Dilate)
+        f.number("pixels", op.amount, 4, -3e38f, 3e38f, "of blur and dilate", Written::Always);
     f.own(
         "points",
         [&](const Json* j) {
@@ -67,7 +69,8 @@ template <class F> void describe(F& f, Lane& lane) {
             lane.from = From::Map;
             lane.source = j->get<std::string>();
         },
-        [&]() -> Json { return lane.from == From::Map ? Json(lane.source) : Json(); }, R"({"type": "string"})", "role of the map that it reads");
+        [&]() -> Json { return lane.from == From::Map ? Json(lane.source) : Json(); }, R"({"type": "string"})",
+        "role of the map that it reads");
     if (is(From::Map)) f.text("take", lane.take, "r, g, b, a, luma, height, occlusion or curvature", Written::Always, "r");
     f.text("meaning", lane.meaning, "normal x, normal y, coverage or roughness; decides how its smaller levels are made");
     f.list("ops", lane.ops, "an operation", "in order", Written::WhenSet);

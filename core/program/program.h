@@ -23,7 +23,7 @@ enum class Op : uint8_t {
 /// What passes and readers need to know of an operation.
 enum OpFlag : uint16_t {
     kElementwise = 1 << 0, ///< component by component; a number spreads
-    kFromOutside = 1 << 1,     ///< has no operands: comes from outside
+    kFromOutside = 1 << 1, ///< has no operands: comes from outside
     kTime = 1 << 2,        ///< depends on time
     kNotConstant = 1 << 3, ///< not even with constant operands
     kPlacement = 1 << 4,   ///< differs between placements

@@ -14,9 +14,9 @@ inline constexpr Word<MapKind> kMapKinds[] = {
 inline constexpr Word<Wrap> kWraps[] = {{"repeat", Wrap::Repeat}, {"mirror", Wrap::Mirror}, {"clamp", Wrap::Clamp}};
 inline constexpr Word<AlphaMode> kAlphaModes[] = {{"opaque", AlphaMode::Opaque}, {"mask", AlphaMode::Mask}, {"blend", AlphaMode::Blend}};
 inline constexpr Word<MapOrigin::From> kOrigins[] = {{"wire", MapOrigin::From::Wire}, {"packing", MapOrigin::From::Packing}};
-inline constexpr Word<Yardstick::What> kWhats[] = {
-    {"none", Yardstick::What::None}, {"specimen", Yardstick::What::Specimen}, {"worn", Yardstick::What::Worn},
-    {"maps", Yardstick::What::Maps}, {"picture", Yardstick::What::Picture},   {"original", Yardstick::What::Original}};
+inline constexpr Word<Yardstick::What> kWhats[] = {{"none", Yardstick::What::None},       {"specimen", Yardstick::What::Specimen},
+                                                   {"worn", Yardstick::What::Worn},       {"maps", Yardstick::What::Maps},
+                                                   {"picture", Yardstick::What::Picture}, {"original", Yardstick::What::Original}};
 inline constexpr Word<Yardstick::Show> kShows[] = {
     {"beside", Yardstick::Show::Beside}, {"split", Yardstick::Show::Split}, {"difference", Yardstick::Show::Difference}};
 constexpr float kAny = 1e9f; ///< a range without an end
@@ -53,8 +53,9 @@ template <class F> void describe(F& f, MapFile& m) {
     f.choice("wrap", m.wrap, Wrap::Repeat, wordsOf(kWraps), "beyond its edges", Written::Always);
     f.text("hash", m.hash, "of its content when it was last seen (XXH3, 64 bit)");
     f.text("set", m.set, "name of the map set that it belongs to");
-    f.text("role", m.role, "what it holds there: base color, normal, height, roughness, metallic, occlusion, emissive, opacity, gloss, "
-                           "specular, mask, packed");
+    f.text("role", m.role,
+           "what it holds there: base color, normal, height, roughness, metallic, occlusion, emissive, opacity, gloss, "
+           "specular, mask, packed");
     f.text("format", m.format, "of the graphics card: bc1 ... astc-8x8; plain when missing");
     f.object("madeFrom", m.origin, m.origin.from != MapOrigin::From::File, "an origin", "of a map that the project makes itself");
     f.rest(m.extra);

@@ -2,6 +2,7 @@
 #include "core/cost/cost.h"
 #include "core/dispatch/dispatch.h"
 #include "core/image_files/picture_file.h"
+#include "core/program/passes/passes.h"
 #include "core/project/store.h"
 #include "core/surface/environment.h"
 #include "tests/test_folder.h"
@@ -205,6 +206,22 @@ TEST_F(Hsk, PrintsListsCostsAndShaders) {
     EXPECT_EQ(nlohmann::json::parse(runHsk("cost --json " + kDepot + " --of Setts/Dry").output)["fetches"], 3 + 4);
     EXPECT_NE(runHsk("shader " + kDepot + " --of Bodywork").output.find("#version 410"), std::string::npos);
     EXPECT_NE(runHsk("shader " + kDepot + " --of Bodywork --stage vertex").output.find("gl_Position"), std::string::npos);
+}
+
+TEST_F(Hsk, ListsThePassesAndLeavesOutWhatItIsTold) {
+    const Ran all = runHsk("shader " + kDepot + " --of Bodywork --passes");
+    ASSERT_EQ(all.code, 0) << all.output;
+    for (const PassDef& pass : passes()) EXPECT_NE(all.output.find(pass.name), std::string::npos) << pass.name;
+    EXPECT_EQ(all.output.find("#version"), std::string::npos) << "instead of the source";
+    const std::string name(passes()[0].name);
+    const Ran without = runHsk("shader " + kDepot + " --of Bodywork --passes --without " + name);
+    ASSERT_EQ(without.code, 0) << without.output;
+    EXPECT_EQ(without.output.find("\n" + name), std::string::npos) << without.output;
+    EXPECT_NE(without.output.substr(0, name.size()), name);
+    // Without merging what is equal, more is left to do.
+    auto length = [&](const std::string& rest) { return runHsk("shader " + kDepot + " --of Bodywork" + rest).output.size(); };
+    EXPECT_GT(length(" --without merge-common"), length(""));
+    EXPECT_EQ(runHsk("shader " + kDepot + " --of Bodywork --without tidy").code, 2);
 }
 
 TEST_F(Hsk, EvaluatesTheSameWithBothEnginesAndRenders) {

@@ -331,8 +331,7 @@ TEST_F(ProjectFolder, AMapThatManyAskForAtOnceIsReadOnce) {
     MapLibrary library;
     std::vector<MapPtr> got(8);
     std::vector<std::thread> threads;
-    for (MapPtr& m : got)
-        threads.emplace_back([&m, &library, this] { m = library.get({folder / "maps/a.png", MapKind::Data}); });
+    for (MapPtr& m : got) threads.emplace_back([&m, &library, this] { m = library.get({folder / "maps/a.png", MapKind::Data}); });
     for (std::thread& t : threads) t.join();
     for (const MapPtr& m : got) EXPECT_EQ(m, got[0]) << "all hold the same pixels";
     ASSERT_TRUE(got[0]);

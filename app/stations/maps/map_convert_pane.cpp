@@ -156,9 +156,10 @@ std::function<Result<Image>(const Image&)> MapConvertPane::conversion() const {
 void MapConvertPane::refresh() {
     ConversionDef w{};
     if (const int index = m_what->currentIndex(); index >= 0 && index < glossIndex()) w = conversions()[size_t(index)];
-    m_said->setText(!w.help.empty() ? text(w.help)
-                                    : tr("Base color, metallic and roughness from the diffuse (base color), specular and gloss maps of this "
-                                         "map's set."));
+    m_said->setText(!w.help.empty()
+                        ? text(w.help)
+                        : tr("Base color, metallic and roughness from the diffuse (base color), specular and gloss maps of this "
+                             "map's set."));
     auto visible = [](QLabel* label, QWidget* field, bool on) {
         label->setVisible(on);
         field->setVisible(on);

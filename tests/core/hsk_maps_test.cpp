@@ -1,0 +1,107 @@
+// The command line's tools for single maps.
+#include "core/image_files/image_file.h"
+#include "core/image_files/picture_file.h"
+#include "core/maps/conversions.h"
+#include "core/mesh/mesh.h"
+#include "core/pack/recipe.h"
+#include "core/project/store.h"
+#include "tests/test_folder.h"
+#include "tests/test_graphs.h"
+#include "tests/test_maps.h"
+
+#include <fstream>
+#include <random>
+#include <sstream>
+
+namespace hue {
+namespace {
+
+using namespace test;
+namespace fs = std::filesystem;
+
+class HskMaps : public InFolder {
+  protected:
+    std::string put(const char* name, const Image& image) {
+        EXPECT_TRUE(writeImage(folder / name, image, PixelEncoding::Data));
+        return (folder / name).string();
+    }
+    std::string out(const char* name) { return (folder / name).string(); }
+};
+
+TEST_F(HskMaps, MapTellsWhatAFileHolds) {
+    const std::string file = put("stones_normal.png", normalsFromHeight(sampleHeight(64, 64), {1, 0.05f}));
+    const Ran ran = runHsk("map " + file);
+    EXPECT_EQ(ran.code, 0) << ran.output;
+    EXPECT_NE(ran.output.find("64 x 64"), std::string::npos) << ran.output;
+    EXPECT_NE(ran.output.find("normal"), std::string::npos) << ran.output;
+    EXPECT_EQ(runHsk("map " + out("gone.png")).code, 1) << "a problem was found";
+}
+
+TEST_F(HskMaps, NormalsDoesWhatTheLibraryDoes) {
+    const Image height = imageOf({sampleHeight(32, 32)}, SampleType::U16), normals = normalsFromHeight(sampleHeight(32, 32), {1, 0.05f});
+    const std::string h = put("h.png", height), n = put("n.png", normals);
+    for (const ConversionDef& c : conversions()) {
+        const std::string to = out("made.png");
+        const Ran ran = runHsk("normals " + (c.fromNormals ? n : h) + " --do " + std::string(c.key) +
+                               " --strength 2 --width 1 --depth 0.02 --detail " + n + " --out " + to);
+        ASSERT_EQ(ran.code, 0) << c.key << ": " << ran.output;
+        ConversionSettings settings{2, {1, 0.02f}, &normals};
+        const auto wanted = convert(c.what, c.fromNormals ? normals : height, settings);
+        ASSERT_TRUE(wanted);
+        EXPECT_EQ(readImage(to)->samples, wanted->samples) << c.key;
+    }
+    EXPECT_EQ(runHsk("normals " + h + " --do flip-green --out " + out("x.png")).code, 2) << "a height holds no normals";
+}
+
+TEST_F(HskMaps, SeamlessLowersTheSeam) {
+    Image ramp(64, 64, 1, SampleType::U8);
+    for (int y = 0; y < 64; ++y)
+        for (int x = 0; x < 64; ++x) ramp.row(y)[x] = std::byte(40 + 2 * x + (x * 7 + y * 13) % 17);
+    const std::string file = put("ramp.png", ramp);
+    fs::create_directory(folder / "made");
+    const Ran ran = runHsk("seamless " + file + " --method blend --out " + out("made"));
+    ASSERT_EQ(ran.code, 0) << ran.output;
+    const Image made = *readImage(folder / "made/ramp.png");
+    auto step = [](const Image& m) {
+        double sum = 0;
+        for (int y = 0; y < m.height; ++y) sum += std::fabs(m.at(0, y, 0) - m.at(m.width - 1, y, 0));
+        return sum / m.height;
+    };
+    EXPECT_LT(step(made), step(ramp) / 2);
+}
+
+TEST_F(HskMaps, MaskDrawsItsShapes) {
+    const Ran ran = runHsk("mask --size 64 --shape 'rectangle 0.25 0.25 0.5 0.5' --out " + out("m.png"));
+    ASSERT_EQ(ran.code, 0) << ran.output;
+    const Image mask = *readImage(folder / "m.png");
+    EXPECT_GT(mask.at(32, 32, 0), 0.99f);
+    EXPECT_LT(mask.at(4, 4, 0), 0.01f);
+    double sum = 0;
+    for (int y = 0; y < 64; ++y)
+        for (int x = 0; x < 64; ++x) sum += mask.at(x, y, 0);
+    EXPECT_NEAR(sum / 4096, 0.25, 0.01) << "a quarter of it";
+    EXPECT_EQ(runHsk("mask --shape 'star 0 0 1 1' --out " + out("x.png")).code, 2);
+}
+
+TEST_F(HskMaps, FromGlossMakesThreeMaps) {
+    const std::string diffuse = put("d_diffuse.png", sampleColors(16, 16, 3)), specular = put("d_specular.png", sampleColors(16, 16, 3)),
+                      gloss = put("d_gloss.png", sampleColors(16, 16, 1));
+    fs::create_directory(folder / "made");
+    const Ran ran = runHsk("from-gloss " + diffuse + " " + specular + " " + gloss + " --out " + out("made"));
+    ASSERT_EQ(ran.code, 0) << ran.output;
+    int maps = 0;
+    for (const auto& e : fs::directory_iterator(folder / "made")) maps += readImage(e.path()) ? 1 : 0;
+    EXPECT_EQ(maps, 3);
+}
+
+TEST_F(HskMaps, RecipesListsThemAndWritesOneToStartFrom) {
+    const Ran list = runHsk("recipes");
+    EXPECT_EQ(list.code, 0);
+    for (const Recipe& r : builtInRecipes()) EXPECT_NE(list.output.find(r.name), std::string::npos) << r.name;
+    const Ran one = runHsk("recipes --recipe orm --out " + out("orm.huerecipe"));
+    ASSERT_EQ(one.code, 0) << one.output;
+    EXPECT_EQ(*readRecipe(folder / "orm.huerecipe"), *findRecipe("orm"));
+}
+
+} // namespace
+} // namespace hue

@@ -134,7 +134,8 @@ bool Session::applyQuietly(const Edit& edit) {
 
 void Session::replace(Snapshot next, bool travels) {
     // Undo must not turn the camera back, nor say of a file what it no longer holds.
-    if (auto copy = std::make_shared<Project>(*next); travels && keepMadeFiles(*copy, project())) next = std::move(copy);
+    if (travels)
+        if (auto copy = std::make_shared<Project>(*next); keepMadeFiles(*copy, project())) next = std::move(copy);
     if (Lineup kept = withCameraOf(next->lineup, project().lineup); !(kept == next->lineup)) {
         auto copy = std::make_shared<Project>(*next);
         copy->lineup = std::move(kept);

@@ -54,8 +54,8 @@ void MainWindow::addProjectCommands() {
                          bringIn(QFileDialog::getOpenFileNames(this, tr("Bring in meshes"), {}, meshFilter()));
                      }});
     QUndoStack* undo = m_session->undoStack();
-    const auto history = [&](const char* id, const QString& verb, QList<QKeySequence> keys, auto act, auto can, auto changed,
-                             auto textChanged, const QString& whyNot) {
+    const auto history = [&](const char* id, const QString& verb, QList<QKeySequence> keys, auto act, auto can, auto textChanged,
+                             const QString& whyNot) {
         QAction* a = m_commands->add({.id = id,
                                       .text = verb,
                                       .menu = edit,
@@ -64,12 +64,11 @@ void MainWindow::addProjectCommands() {
                                       .valid = [undo, can] { return (undo->*can)(); },
                                       .whyNot = whyNot});
         connect(undo, textChanged, a, [a, verb](const QString& what) { a->setText(what.isEmpty() ? verb : verb + " " + what); });
-        Q_UNUSED(changed);
     };
     history("edit.undo", tr("Undo"), QKeySequence::keyBindings(QKeySequence::Undo), &QUndoStack::undo, &QUndoStack::canUndo,
-            &QUndoStack::canUndoChanged, &QUndoStack::undoTextChanged, tr("There is nothing to undo."));
+            &QUndoStack::undoTextChanged, tr("There is nothing to undo."));
     history("edit.redo", tr("Redo"), {QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")}, &QUndoStack::redo, &QUndoStack::canRedo,
-            &QUndoStack::canRedoChanged, &QUndoStack::redoTextChanged, tr("There is nothing to redo."));
+            &QUndoStack::redoTextChanged, tr("There is nothing to redo."));
 }
 
 void MainWindow::addMasterCommands() {

@@ -55,6 +55,11 @@ void PictureService::measureSeam(ProjectFilesPtr files, Snapshot snapshot, QSize
     m_wake.notify_all();
 }
 
+bool PictureService::idle() const {
+    const std::lock_guard lock(m_mutex);
+    return m_requests.empty() && m_unlinked.empty() && m_toRefine.empty() && !m_probe && !m_seam && !m_built && !m_working;
+}
+
 void PictureService::forget() {
     const std::lock_guard lock(m_mutex);
     m_requests.clear();
@@ -100,6 +105,7 @@ void PictureService::run() {
         bool fine = false;
         {
             std::unique_lock lock(m_mutex);
+            m_working = false;
             auto something = [&] { return m_quit || !m_requests.empty() || m_probe || m_built || (m_seam && m_toRefine.empty()); };
             if (m_toRefine.empty()) m_wake.wait(lock, something);
             else m_wake.wait_for(lock, std::chrono::milliseconds(90), something);
@@ -123,6 +129,7 @@ void PictureService::run() {
             } else if (m_seam) {
                 seam = std::exchange(m_seam, std::nullopt);
             }
+            m_working = true;
         }
         if (wish) answer(*renderer, *wish);
         if (request) draw(*renderer, place, *request, fine);

@@ -54,6 +54,8 @@ class PictureService : public QObject {
     /// What was asked for of another project is not drawn any more, and its files are let go.
     void forget();
     int links() const { return m_links; }
+    /// Nothing is being drawn and nothing waits for it, for a build or for being drawn finely.
+    bool idle() const;
 
   Q_SIGNALS:
     void ready(int place, const hue::FinishedPicture& picture);
@@ -75,7 +77,7 @@ class PictureService : public QObject {
     void answer(Renderer& renderer, const ProbeWish& wish);
     void measure(Renderer& renderer, const SeamWish& wish);
 
-    std::mutex m_mutex;
+    mutable std::mutex m_mutex;
     std::condition_variable m_wake;
     std::map<int, PictureRequest> m_requests;
     std::map<int, PictureRequest> m_unlinked; ///< drawn by the evaluator, or not yet; again when a build is done
@@ -88,6 +90,7 @@ class PictureService : public QObject {
     std::optional<ProbeWish> m_probe;
     std::optional<SeamWish> m_seam;
     bool m_built = false;
+    bool m_working = false; ///< something was taken and is not done
     std::atomic<int> m_links = 0;
     bool m_quit = false;
     std::thread m_thread;

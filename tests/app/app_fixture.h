@@ -57,14 +57,23 @@ class Window : public testing::Test {
 
     /// Waits until swatches and pictures are those of the present state.
     void settle() {
-        ASSERT_TRUE(QTest::qWaitFor([&] { return window->boardService().settled(); }, 10000));
+        ASSERT_TRUE(QTest::qWaitFor([&] { return window->boardService().settled(); }, 60000));
         ASSERT_TRUE(QTest::qWaitFor(
             [&] {
                 for (size_t i = 0; i < window->lineup().count(); ++i)
                     if (window->lineup().specimen(i)->updating()) return false;
                 return true;
             },
-            20000));
+            60000));
+    }
+
+    /// Waits until nothing goes on any more: no job, no swatch, no picture, not even the finer one of what stands still.
+    void rest() {
+        settle();
+        ASSERT_TRUE(QTest::qWaitFor(
+            [&] { return window->mapService().settled() && session().runner().idle() && window->pictures().idle(); }, 120000));
+        // What finished last may still have to be told.
+        settle();
     }
 
     void key(QWidget* to, Qt::Key k, Qt::KeyboardModifiers modifiers = {}) { QTest::keyClick(to, k, modifiers); }

@@ -30,9 +30,7 @@ class HouseTest : public Window {
     void openDepot() {
         window->setAsksBeforeClosing(false);
         ASSERT_TRUE(window->openFile(kDepot));
-        settle();
-        ASSERT_TRUE(QTest::qWaitFor([&] { return window->mapService().settled() && session().runner().idle(); }, 60000));
-        settle();
+        rest();
     }
 };
 
@@ -40,13 +38,7 @@ TEST_F(HouseTest, TurningASpecimenWakesNothingButPictures) {
     openDepot();
     for (const char* station : {"graph", "instances", "maps"}) {
         window->showStation(station);
-        settle();
-        ASSERT_TRUE(QTest::qWaitFor([&] { return window->mapService().settled() && session().runner().idle(); }, 60000));
-        // The pictures of a station come one after the other.
-        for (int last = -1; last != compilationsDone();) {
-            last = compilationsDone();
-            QTest::qWait(400);
-        }
+        rest();
         const int compiles = compilationsDone(), fingerprints = fingerprintsTaken();
         int models = 0, facts = 0, knowledge = 0, tasks = 0;
         std::vector<QMetaObject::Connection> heard;
@@ -83,8 +75,7 @@ TEST_F(HouseTest, TurningASpecimenWakesNothingButPictures) {
 
 TEST_F(HouseTest, MovingACardCompilesNothing) {
     const Id card = type("worley", QPoint(200, 120));
-    settle();
-    ASSERT_TRUE(QTest::qWaitFor([&] { return session().runner().idle() && window->mapService().settled(); }, 20000));
+    rest();
     const int compiles = compilationsDone();
     ASSERT_TRUE(session().apply("move", [&](const Project& p) { return edit::moveNodes(p, session().masterId(), {{card, {60, 60}}}); }));
     QTest::qWait(700);

@@ -60,6 +60,8 @@ MainWindow::MainWindow()
       m_pictures(std::make_unique<PictureService>()),
       m_boardService(new BoardService(*m_session)),
       m_mapService(std::make_unique<MapService>(*m_session)) {
+    // Before there are widgets: all of them would be dressed anew.
+    setTheme(QSettings().value("theme", "Plaster").toString());
     setWindowTitle("Hue Stack");
     setAcceptDrops(true);
     auto* body = new QWidget;
@@ -122,7 +124,6 @@ MainWindow::MainWindow()
     connect(m_mapService.get(), &MapService::knowledgeChanged, m_session.get(), &Session::checkSoon);
     showStation(kFirstStation);
     const QSettings settings;
-    setTheme(settings.value("theme", "Plaster").toString());
     resize(1280, 800);
     restoreGeometry(settings.value("window").toByteArray());
     m_splitter->restoreState(settings.value("lineupHeight").toByteArray());

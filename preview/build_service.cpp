@@ -55,7 +55,7 @@ void BuildService::run() {
     GLuint array = 0, buffers[2] = {}, textures[8] = {};
     glGenVertexArrays(1, &array);
     glGenFramebuffers(2, buffers);
-    for (int i = 0; i < kAllTargets; ++i) textures[i] = plainTexture(i < kFloatTargets ? GL_RGBA32F : GL_RGBA32UI, 4, 4);
+    for (int i = 0; i < kAllTargets; ++i) textures[i] = plainTexture(GL_RGBA32UI, 4, 4);
     const GLuint depth = plainTexture(GL_DEPTH_COMPONENT32F, 4, 4);
     for (int full = 0; full < 2; ++full) {
         glBindFramebuffer(GL_FRAMEBUFFER, buffers[full]);

@@ -127,7 +127,7 @@ static GLuint bufferOf(const GLuint* colors, int count, GLuint depth) {
     GLuint id = 0;
     glGenFramebuffers(1, &id);
     glBindFramebuffer(GL_FRAMEBUFFER, id);
-    GLenum buffers[8];
+    GLenum buffers[kAllTargets];
     for (int i = 0; i < count; ++i) {
         buffers[i] = GLenum(GL_COLOR_ATTACHMENT0 + i);
         glFramebufferTexture2D(GL_FRAMEBUFFER, buffers[i], GL_TEXTURE_2D, colors[i], 0);
@@ -138,8 +138,7 @@ static GLuint bufferOf(const GLuint* colors, int count, GLuint depth) {
 }
 
 GlTargets::GlTargets(int width, int height) : m_width(width), m_height(height) {
-    // Floats must show values outside of 0..1, NaN and infinity as they are.
-    for (int i = 0; i < kAllTargets; ++i) m_channels[i] = plainTexture(i < kFloatTargets ? GL_RGBA32F : GL_RGBA32UI, width, height);
+    for (GLuint& c : m_channels) c = plainTexture(GL_RGBA32UI, width, height);
     for (GLuint& d : m_depths) d = plainTexture(GL_DEPTH_COMPONENT32F, width, height);
     for (int full = 0; full < 2; ++full)
         for (int d = 0; d < 3; ++d) m_channelBuffers[full][d] = bufferOf(m_channels, full ? kAllTargets : kCoreTargets, m_depths[d]);
@@ -152,7 +151,7 @@ GlTargets::GlTargets(int width, int height) : m_width(width), m_height(height) {
 GlTargets::~GlTargets() {
     for (auto& buffers : m_channelBuffers) glDeleteFramebuffers(3, buffers);
     for (GLuint buffer : {sceneBuffer, pictureBuffer, m_behindBuffer, m_glareBuffer}) glDeleteFramebuffers(1, &buffer);
-    glDeleteTextures(kAllTargets, m_channels);
+    glDeleteTextures(GLsizei(std::size(m_channels)), m_channels);
     glDeleteTextures(3, m_depths);
     for (GLuint texture : {scene, picture, m_behind, m_glare}) glDeleteTextures(1, &texture);
 }

@@ -3,6 +3,7 @@
 #include "core/base/result.h"
 #include "core/images/map.h"
 #include "core/mesh/mesh.h"
+#include "core/surface/channel_targets.h"
 #include "preview/matrix.h"
 
 #include <epoxy/gl.h>
@@ -78,7 +79,7 @@ class GlTargets {
 
   private:
     int m_width, m_height;
-    GLuint m_channels[8] = {}, m_depths[3] = {}, m_channelBuffers[2][3] = {};
+    GLuint m_channels[kAllTargets] = {}, m_depths[3] = {}, m_channelBuffers[2][3] = {};
     GLuint m_behind = 0, m_behindBuffer = 0, m_glare = 0, m_glareBuffer = 0;
 };
 

@@ -116,10 +116,8 @@ class Drawing {
 // Integer targets have a clear of their own.
 void Drawing::clearChannels(float depth, bool full) {
     glDepthMask(GL_TRUE);
-    static constexpr float zero[4] = {};
     static constexpr GLuint none[4] = {};
-    for (int i = 0; i < kFloatTargets; ++i) glClearBufferfv(GL_COLOR, i, zero);
-    for (int i = kFloatTargets; i < (full ? kAllTargets : kCoreTargets); ++i) glClearBufferuiv(GL_COLOR, i, none);
+    for (int i = 0; i < (full ? kAllTargets : kCoreTargets); ++i) glClearBufferuiv(GL_COLOR, i, none);
     glClearBufferfv(GL_DEPTH, 0, &depth);
 }
 
@@ -252,11 +250,10 @@ Outcome Drawing::light() {
     glBindFramebuffer(GL_FRAMEBUFFER, m_targets.sceneBuffer);
     glViewport(0, 0, m_view.width, m_view.height);
     p.use();
-    static constexpr const char* names[] = {"u_base", "u_normal", "u_emissive", "u_point", "u_words0", "u_words1", "u_words2", "u_words3"};
     for (int i = 0; i < (m_full ? kAllTargets : kCoreTargets); ++i) {
         glActiveTexture(GLenum(GL_TEXTURE0 + i));
         glBindTexture(GL_TEXTURE_2D, m_targets.channel(i));
-        p.set(names[i], i);
+        p.set(targetSampler(i).c_str(), i);
     }
     m.setScene(p, m_view, m_settings);
     glActiveTexture(GL_TEXTURE11);
@@ -404,9 +401,11 @@ Result<Picture> Renderer::evaluateFlat(const Evaluator& evaluator, const Frame& 
     const Result<GlProgram*> linked = m->program(flatVertexStage(), flatFragmentStage(evaluator.program(), evaluator.layout(), output));
     if (!linked) return linked.error();
     GlProgram& p = **linked;
-    GlTargets& targets = m->target(size, size);
-    // The first channel target has float precision and is all that is written here.
-    glBindFramebuffer(GL_FRAMEBUFFER, targets.channelBuffer(false, 0));
+    const GLuint floats = plainTexture(GL_RGBA32F, size, size);
+    GLuint buffer = 0;
+    glGenFramebuffers(1, &buffer);
+    glBindFramebuffer(GL_FRAMEBUFFER, buffer);
+    glFramebufferTexture2D(GL_FRAMEBUFFER, GL_COLOR_ATTACHMENT0, GL_TEXTURE_2D, floats, 0);
     glViewport(0, 0, size, size);
     glDisable(GL_DEPTH_TEST);
     glDisable(GL_CULL_FACE);
@@ -419,6 +418,8 @@ Result<Picture> Renderer::evaluateFlat(const Evaluator& evaluator, const Frame& 
     glReadBuffer(GL_COLOR_ATTACHMENT0);
     std::vector<float> rgba(size_t(size) * size_t(size) * 4);
     glReadPixels(0, 0, size, size, GL_RGBA, GL_FLOAT, rgba.data());
+    glDeleteFramebuffers(1, &buffer);
+    glDeleteTextures(1, &floats);
     Picture out{size, size, width, std::vector<float>(size_t(size) * size_t(size) * size_t(width))};
     for (size_t i = 0; i < size_t(size) * size_t(size); ++i)
         for (size_t c = 0; c < size_t(width); ++c) out.values[i * size_t(width) + c] = rgba[i * 4 + c];

@@ -145,8 +145,8 @@ Outcome Renderer::Impl::channelsByEvaluator(const DressedSpecimen& specimen, con
             evaluation.channels(*slot.look->evaluator, frame, slot.surface, int(s), channels);
             if (slot.surface.alphaMode != AlphaMode::Mask) continue;
             for (uint32_t i : pixels[s]) {
-                if (!(channels.floats[0][i][3] < slot.surface.alphaCutoff)) continue;
-                for (auto& plane : channels.words) plane[i] = {};
+                if (!(channels.alpha[i] < slot.surface.alphaCutoff)) continue;
+                for (auto& plane : channels.targets) plane[i] = {};
                 cut[i] = seen->planes[3][i][3];
                 open[i] = 1;
                 again = true;
@@ -160,11 +160,8 @@ Outcome Renderer::Impl::channelsByEvaluator(const DressedSpecimen& specimen, con
     glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
     for (int t = 0; t < (full ? kAllTargets : kCoreTargets); ++t) {
         glBindTexture(GL_TEXTURE_2D, to.channel(t));
-        const bool floats = t < kFloatTargets;
-        glTexSubImage2D(GL_TEXTURE_2D, 0, region.x, region.y, region.width, region.height, floats ? GL_RGBA : GL_RGBA_INTEGER,
-                        floats ? GL_FLOAT : GL_UNSIGNED_INT,
-                        floats ? static_cast<const void*>(channels.floats[size_t(t)].data())
-                               : static_cast<const void*>(channels.words[size_t(t - kFloatTargets)].data()));
+        glTexSubImage2D(GL_TEXTURE_2D, 0, region.x, region.y, region.width, region.height, GL_RGBA_INTEGER, GL_UNSIGNED_INT,
+                        channels.targets[size_t(t)].data());
     }
     return Done{};
 }

@@ -277,16 +277,11 @@ in vec3 v_positionWorld, v_normalWorld;
 in vec2 v_uv1;
 in vec4 v_color;
 void main() {
-  hs_Surface s;
-  s.base_color = v_color.rgb; s.alpha = 1.0;
-  s.metallic = v_uv1.x; s.roughness = v_uv1.y; s.occlusion = 1.0;
-  s.normal = normalize(v_normalWorld); s.emissive = v_color.rgb * v_color.a; s.emissive_strength = 1.0;
+  hs_Surface s = hs_plain();
+  s.base_color = v_color.rgb;
+  s.metallic = v_uv1.x; s.roughness = v_uv1.y;
+  s.normal = normalize(v_normalWorld); s.emissive = v_color.rgb * v_color.a;
   s.position = v_positionWorld; s.flags = kCovered | kFrontFace | (255u << 8);
-  s.ior = 1.5; s.specular = 1.0; s.specular_color = vec3(1.0);
-  s.clearcoat = 0.0; s.clearcoat_roughness = 0.0; s.clearcoat_normal = s.normal;
-  s.sheen_color = vec3(0.0); s.sheen_roughness = 0.5; s.iridescence = 0.0; s.iridescence_ior = 1.3; s.iridescence_thickness = 0.0;
-  s.anisotropy = 0.0; s.stretch = vec3(0.0); s.angle = 0.0;
-  s.transmission = 0.0; s.thickness = 0.0; s.attenuation_distance = 1.0; s.dispersion = 0.0; s.attenuation_color = vec3(1.0);
   hs_write(s);
 }
 )";

@@ -1,18 +1,15 @@
 #pragma once
 // How the channels of a pixel lie in the render targets, on the CPU: what the evaluator computed is uploaded in this form
-// and lit by the same stages as a linked build.
+// and lit by the same stages as a linked build. The layout stands in targets.def.
 #include "core/surface/channels.h"
+
+#include <glm/vec3.hpp>
 
 namespace hue {
 
-/// The first four targets hold four floats, the others four words each:
-///   0  base color, alpha        1  normal, roughness       2  emissive with its strength, metallic
-///   3  world position, occlusion
-///   4  flags; thickness (float bits); ior | dispersion; specular | transmission
-///   5  specular color r | g; b | clearcoat; clearcoat roughness | sheen roughness; clearcoat normal (octahedral)
-///   6  sheen color r | g; b | iridescence; film index | film thickness; anisotropy | direction's angle
-///   7  attenuation color r | g; b; attenuation distance (float bits); emissive strength (float bits)
-constexpr int kFloatTargets = 4, kCoreTargets = 5, kAllTargets = 8;
+/// Targets of four 32-bit words each; those of the core come first. OpenGL promises no more than eight.
+constexpr int kCoreTargets = 5, kAllTargets = 8;
+constexpr size_t kCoreWords = kCoreTargets * 4, kAllWords = kAllTargets * 4;
 
 /// Bits of the flags. The slot's index stands in bits 8 to 15.
 enum PixelFlag : uint32_t {
@@ -27,22 +24,34 @@ enum PixelFlag : uint32_t {
     kOutside = 1u << 17, ///< a channel is outside of its range
 };
 
+/// What a pixel carries; units as in channels.h, position and directions in world space.
+struct PixelSurface {
+    using vec3 = glm::vec3;
+#define HUE_FIELD(type, name, standard) type name = type(standard);
+#include "core/surface/targets.def"
+    uint32_t flags = 0;
+};
+
+using PackedPixel = std::array<uint32_t, kAllWords>;
+PackedPixel packPixel(const PixelSurface& surface);
+PixelSurface unpackPixel(const PackedPixel& words);
+/// What of a pixel holds nothing yet, in pieces of 16 bits.
+int freeHalves();
+
 /// What a pixel brings besides its channels.
 struct PixelGeometry {
     std::array<float, 3> position, normal, tangent, bitangent; ///< world space, turned to the side that is seen
     bool front = true;
 };
 
-struct PackedPixel {
-    std::array<float, 16> floats;
-    std::array<uint32_t, 16> words;
-};
-
-/// `values` holds, in the order of channels(), pointers to the components of each channel or null for its default.
 class SurfacePacker {
   public:
     SurfacePacker(const SurfaceSettings& settings, int slot);
-    PackedPixel pack(const PixelGeometry& geometry, const std::vector<std::array<float, 4>>& values) const;
+    /// `values` holds the components of each channel, in the order of channels().
+    PixelSurface surface(const PixelGeometry& geometry, const std::vector<std::array<float, 4>>& values) const;
+    PackedPixel pack(const PixelGeometry& geometry, const std::vector<std::array<float, 4>>& values) const {
+        return packPixel(surface(geometry, values));
+    }
 
   private:
     SurfaceSettings m_settings;
@@ -50,5 +59,9 @@ class SurfacePacker {
 };
 
 uint32_t settingFlags(const SurfaceSettings& settings, int slot);
+
+/// Two directions across a unit normal, the same on both sides of the fence (Duff and others, "Building an Orthonormal Basis, Revisited",
+/// 2017). A stretch's angle counts from the first to the second.
+std::pair<glm::vec3, glm::vec3> basisOf(const glm::vec3& normal);
 
 } // namespace hue

@@ -8,8 +8,14 @@ void ChannelPicture::resize(int w, int h) {
     width = w;
     height = h;
     const size_t count = size_t(w) * size_t(h);
-    for (auto& plane : floats) plane.assign(count, {});
-    for (auto& plane : words) plane.assign(count, {});
+    for (auto& plane : targets) plane.assign(count, {});
+    alpha.assign(count, 0);
+}
+
+PixelSurface ChannelPicture::at(size_t pixel) const {
+    PackedPixel words;
+    for (size_t t = 0; t < targets.size(); ++t) std::copy_n(targets[t][pixel].begin(), 4, words.begin() + long(t) * 4);
+    return unpackPixel(words);
 }
 
 PixelEvaluation::PixelEvaluation(const AttributePicture& a, std::vector<uint32_t> pixels, const std::array<float, 3>& eye)
@@ -158,6 +164,7 @@ bool PixelEvaluation::channels(const Evaluator& evaluator, const Frame& frame, c
         tapWidth = evaluator.program().code[size_t(tap)].width;
     }
     const SurfacePacker packer(settings, slot);
+    static const size_t alphaAt = size_t(findChannel("alpha") - all.data());
     const auto pack = [&](uint32_t pixel, const float* const* results, size_t lane) {
         PixelGeometry g;
         const auto& a = m_attributes.planes;
@@ -181,8 +188,8 @@ bool PixelEvaluation::channels(const Evaluator& evaluator, const Frame& frame, c
         if (tapWidth)
             for (int c = 0; c < 3; ++c) values[0][size_t(c)] = tapWidth == 1 ? results[0][lane] : c < tapWidth ? results[c][lane] : 0;
         const PackedPixel packed = packer.pack(g, values);
-        for (size_t t = 0; t < kFloatTargets; ++t) std::copy_n(packed.floats.begin() + long(t) * 4, 4, to.floats[t][pixel].begin());
-        for (size_t t = 0; t < to.words.size(); ++t) std::copy_n(packed.words.begin() + long(t) * 4, 4, to.words[t][pixel].begin());
+        for (size_t t = 0; t < to.targets.size(); ++t) std::copy_n(packed.begin() + long(t) * 4, 4, to.targets[t][pixel].begin());
+        to.alpha[pixel] = values[alphaAt][0];
     };
     return run(evaluator, frame, outputs, pack, control);
 }

@@ -26,9 +26,10 @@ struct AttributePicture {
 /// Packed channels in the layout of channel_targets.h, rows as in the attributes.
 struct ChannelPicture {
     int width = 0, height = 0;
-    std::array<std::vector<std::array<float, 4>>, kFloatTargets> floats;
-    std::array<std::vector<std::array<uint32_t, 4>>, kAllTargets - kFloatTargets> words;
+    std::array<std::vector<std::array<uint32_t, 4>>, kAllTargets> targets;
+    std::vector<float> alpha; ///< as it was computed, for what a mask cuts away
     void resize(int w, int h);
+    PixelSurface at(size_t pixel) const;
 };
 
 /// Values of a Program at chosen pixels. Lanes are arranged in blocks of 2 x 2 pixels so that maps are read at the level

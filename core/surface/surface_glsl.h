@@ -5,9 +5,11 @@
 
 namespace hue {
 
-/// How the channels lie in the targets, as GLSL: hs_Surface, hs_pack...() for writing and hs_read() for reading. Twin of
-/// packSurface() in channel_targets.h. With `full` all eight targets, else the five of the core.
+/// How the channels lie in the targets, as GLSL: hs_Surface, hs_plain() with the defaults, hs_write() or hs_read(ivec2). Twin of
+/// packPixel() in channel_targets.h, from the same table. With `full` all targets, else those of the core.
 std::string channelTargetsGlsl(bool full, bool writes);
+/// The name of the sampler that a stage reads a target by.
+std::string targetSampler(int target);
 
 /// The reflectance model: hs_reflect(surface, v, l, out diffuse, out mirrored), twin of reflect() in reflectance.h.
 std::string reflectanceGlsl();

@@ -86,9 +86,9 @@ void main() {
   p.screen = vec2(gl_FragCoord.x, u_pictureSize.y - gl_FragCoord.y) / u_pictureSize;
 )";
     out += gap ? "  p.depthGap = hs_depthGap();\n" : "  p.depthGap = 1000.0;\n";
-    out += "  hs_Outputs m = hs_material(p);\n  hs_Surface s;\n  s.position = v_positionWorld;\n  s.flags = u_flags | (gl_FrontFacing ? "
-           "kFrontFace : 0u);\n"
-           "  s.stretch = vec3(0.0);\n  s.angle = 0.0;\n";
+    out += "  hs_Outputs m = hs_material(p);\n  hs_Surface s = hs_plain();\n  s.position = v_positionWorld;\n  s.flags = u_flags | "
+           "(gl_FrontFacing ? "
+           "kFrontFace : 0u);\n";
     // A surface without channels shows one value: a wire on the mesh.
     const bool wire = p.output("tap") >= 0 && p.output("base_color") < 0;
     std::string broken = "false", outside = "false", rotation = "0.0";

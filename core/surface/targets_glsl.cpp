@@ -1,114 +1,114 @@
-// How channels are written to and read from the targets, in GLSL; the twin of channel_targets.cpp.
+// How channels are written to and read from the targets, in GLSL; the twin of channel_targets.cpp, from the same targets.def.
+#include "core/surface/channel_targets.h"
 #include "core/surface/surface_glsl.h"
 
+#include <array>
+#include <fmt/format.h>
+
 namespace hue {
+namespace {
+
+constexpr const char* kComponents = "xyzw";
+
+/// Both ways of a word: the sum of what is put into it, and what is taken out of it.
+struct Words {
+    std::array<std::string, kAllWords> put;
+    std::string fields, standards;
+    std::array<std::string, kAllTargets> take;
+
+    void part(size_t word, const std::string& in, const std::string& part, const std::string& out) {
+        put[word] += (put[word].empty() ? "" : " | ") + in;
+        take[word / 4] += fmt::format("  s.{} = {};\n", part, out);
+    }
+    static std::string at(size_t word) { return fmt::format("w.{}", kComponents[word % 4]); }
+    static std::string half(size_t word, int half) { return half ? at(word) + " >> 16" : at(word) + " & 65535u"; }
+};
+
+Words words() {
+    Words w;
+#define HUE_FIELD(type, name, standard)                                                                                                    \
+    w.fields += "  " #type " " #name ";\n";                                                                                                \
+    w.standards += "  s." #name " = " #standard ";\n";
+#define HUE_WHOLE(word, name) w.part(word, "floatBitsToUint(s." #name ")", #name, "uintBitsToFloat(" + Words::at(word) + ")");
+#define HUE_FLAGS(word, name) w.part(word, "s." #name, #name, Words::at(word));
+#define HUE_RANGE(word, which, name, low, high)                                                                                            \
+    w.part(word, "hs_range(s." #name ", " #low ", " #high ")" + std::string((which) ? " << 16" : ""), #name,                               \
+           "hs_ofRange(" + Words::half(word, which) + ", " #low ", " #high ")");
+#define HUE_WIDE(word, which, name)                                                                                                        \
+    w.part(word, "hs_wide(s." #name ")" + std::string((which) ? " << 16" : ""), #name, "hs_ofWide(" + Words::half(word, which) + ")");
+#define HUE_DIRECTION(word, name) w.part(word, "hs_octahedral(s." #name ")", #name, "hs_ofOctahedral(" + Words::at(word) + ")");
+#include "core/surface/targets.def"
+    return w;
+}
+
+} // namespace
+
+std::string targetSampler(int target) { return fmt::format("u_target{}", target); }
 
 std::string channelTargetsGlsl(bool full, bool writes) {
+    static const Words all = words();
+    const size_t targets = full ? kAllTargets : kCoreTargets;
     std::string out = full ? "#define HS_FULL\n" : "";
-    out += R"(struct hs_Surface {
-  vec3 base_color; float alpha;
-  float metallic, roughness, occlusion;
-  vec3 normal, emissive; // emissive with its strength
-  float emissive_strength;
-  vec3 position;
-  uint flags;
-  float ior, specular; vec3 specular_color;
-  float clearcoat, clearcoat_roughness; vec3 clearcoat_normal;
-  vec3 sheen_color; float sheen_roughness;
-  float iridescence, iridescence_ior, iridescence_thickness;
-  float anisotropy; vec3 stretch; float angle; // of the stretch, in turns
-  float transmission, thickness, attenuation_distance, dispersion;
-  vec3 attenuation_color;
-};
-const uint kCovered = 1u, kUnlit = 2u, kFrontFace = 4u, kSimpleDiffuse = 8u, kSolid = 16u, kHighlightsStay = 32u, kBlend = 64u;
-const uint kBroken = 65536u, kOutside = 131072u;
-vec2 hs_signs(vec2 v) { return vec2(v.x >= 0.0 ? 1.0 : -1.0, v.y >= 0.0 ? 1.0 : -1.0); }
+    out += "struct hs_Surface {\n" + all.fields + "  uint flags;\n  vec3 stretch; // from the angle, where light needs it\n};\n";
+    out += fmt::format("const uint kCovered = {}u, kUnlit = {}u, kFrontFace = {}u, kSimpleDiffuse = {}u, kSolid = {}u, "
+                       "kHighlightsStay = {}u, kBlend = {}u, kBroken = {}u, kOutside = {}u;\n",
+                       uint32_t(kCovered), uint32_t(kUnlit), uint32_t(kFrontFace), uint32_t(kSimpleDiffuse), uint32_t(kSolid),
+                       uint32_t(kHighlightsStay), uint32_t(kBlend), uint32_t(kBroken), uint32_t(kOutside));
+    out += R"(vec2 hs_signs(vec2 v) { return vec2(v.x >= 0.0 ? 1.0 : -1.0, v.y >= 0.0 ? 1.0 : -1.0); }
 // Duff and others, "Building an Orthonormal Basis, Revisited", 2017.
 void hs_basis(vec3 n, out vec3 b1, out vec3 b2) {
   float s = n.z >= 0.0 ? 1.0 : -1.0, a = -1.0 / (s + n.z), b = n.x * n.y * a;
   b1 = vec3(1.0 + s * n.x * n.x * a, s * b, -s * n.x);
   b2 = vec3(b, s + n.y * n.y * a, -n.y);
 }
-)";
-    if (writes)
-        return out + R"(layout(location = 0) out vec4 o_base;
-layout(location = 1) out vec4 o_normal;
-layout(location = 2) out vec4 o_emissive;
-layout(location = 3) out vec4 o_point;
-layout(location = 4) out uvec4 o_words0;
-#ifdef HS_FULL
-layout(location = 5) out uvec4 o_words1;
-layout(location = 6) out uvec4 o_words2;
-layout(location = 7) out uvec4 o_words3;
-#endif
-uint hs_pair(float a, float b) { return packUnorm2x16(vec2(a, b)); }
+hs_Surface hs_plain() {
+  hs_Surface s;
+)" + all.standards +
+           "  s.flags = 0u;\n  s.stretch = vec3(1.0, 0.0, 0.0);\n  return s;\n}\n";
+    if (writes) {
+        out += R"(uint hs_range(float x, float low, float high) {
+  if (isnan(x) || isinf(x)) return 65535u;
+  return uint(clamp((x - low) / (high - low), 0.0, 1.0) * 65532.0 + 0.5);
+}
+uint hs_wide(float x) {
+  if (isnan(x) || isinf(x)) return 65535u;
+  return x <= 0.0 ? 0u : uint(clamp(log2(x) * 1365.0 + 32768.5, 1.0, 65532.0));
+}
 uint hs_octahedral(vec3 n) {
   n /= abs(n.x) + abs(n.y) + abs(n.z);
   vec2 p = n.z >= 0.0 ? n.xy : (1.0 - abs(n.yx)) * hs_signs(n.xy);
   return packUnorm2x16(p * 0.5 + 0.5);
 }
-void hs_write(hs_Surface s) {
-  o_base = vec4(s.base_color, s.alpha);
-  o_normal = vec4(s.normal, s.roughness);
-  o_emissive = vec4(s.emissive, s.metallic);
-  o_point = vec4(s.position, s.occlusion);
-  o_words0 = uvec4(s.flags, floatBitsToUint(s.thickness), hs_pair((s.ior - 1.0) / 3.0, s.dispersion / 20.0), hs_pair(s.specular, s.transmission));
-#ifdef HS_FULL
-  o_words1 = uvec4(hs_pair(s.specular_color.r, s.specular_color.g), hs_pair(s.specular_color.b, s.clearcoat),
-                   hs_pair(s.clearcoat_roughness, s.sheen_roughness), hs_octahedral(s.clearcoat_normal));
-  o_words2 = uvec4(hs_pair(s.sheen_color.r, s.sheen_color.g), hs_pair(s.sheen_color.b, s.iridescence),
-                   hs_pair((s.iridescence_ior - 1.0) / 3.0, s.iridescence_thickness / 2000.0), hs_pair(s.anisotropy, s.angle));
-  o_words3 = uvec4(hs_pair(s.attenuation_color.r, s.attenuation_color.g), hs_pair(s.attenuation_color.b, 0.0),
-                   floatBitsToUint(s.attenuation_distance), floatBitsToUint(s.emissive_strength));
-#endif
-}
 )";
-    return out + R"(uniform sampler2D u_base, u_normal, u_emissive, u_point;
-uniform usampler2D u_words0, u_words1, u_words2, u_words3;
-vec3 hs_fromOctahedral(vec2 p) {
-  p = p * 2.0 - 1.0;
+        std::string body;
+        for (size_t t = 0; t < targets; ++t) {
+            out += fmt::format("layout(location = {0}) out uvec4 o_target{0};\n", t);
+            std::array<std::string, 4> parts;
+            for (size_t c = 0; c < 4; ++c) parts[c] = all.put[t * 4 + c].empty() ? "0u" : all.put[t * 4 + c];
+            body += fmt::format("  o_target{} = uvec4({});\n", t, fmt::join(parts, ", "));
+        }
+        return out + "void hs_write(hs_Surface s) {\n" + body + "}\n";
+    }
+    out += R"(float hs_ofRange(uint code, float low, float high) {
+  return code == 65535u ? uintBitsToFloat(0x7fc00000u) : low + float(code) / 65532.0 * (high - low);
+}
+float hs_ofWide(uint code) {
+  if (code == 65535u) return uintBitsToFloat(0x7fc00000u);
+  return code == 0u ? 0.0 : exp2((float(code) - 32768.0) / 1365.0);
+}
+vec3 hs_ofOctahedral(uint code) {
+  vec2 p = unpackUnorm2x16(code) * 2.0 - 1.0;
   vec3 n = vec3(p, 1.0 - abs(p.x) - abs(p.y));
   if (n.z < 0.0) n.xy = (1.0 - abs(n.yx)) * hs_signs(n.xy);
   return normalize(n);
 }
-hs_Surface hs_read(ivec2 at) {
-  hs_Surface s;
-  vec4 base = texelFetch(u_base, at, 0), normal = texelFetch(u_normal, at, 0), emissive = texelFetch(u_emissive, at, 0);
-  vec4 point = texelFetch(u_point, at, 0);
-  uvec4 w = texelFetch(u_words0, at, 0);
-  s.base_color = base.rgb; s.alpha = base.a;
-  s.normal = normal.xyz; s.roughness = normal.a;
-  s.emissive = emissive.rgb; s.metallic = emissive.a;
-  s.position = point.xyz; s.occlusion = point.a;
-  s.flags = w.x;
-  vec2 a = unpackUnorm2x16(w.z), b = unpackUnorm2x16(w.w);
-  s.thickness = uintBitsToFloat(w.y);
-  s.ior = 1.0 + a.x * 3.0; s.dispersion = a.y * 20.0;
-  s.specular = b.x; s.transmission = b.y;
-  s.specular_color = vec3(1.0); s.clearcoat = 0.0; s.clearcoat_roughness = 0.05; s.clearcoat_normal = s.normal;
-  s.sheen_color = vec3(0.0); s.sheen_roughness = 0.5; s.iridescence = 0.0; s.iridescence_ior = 1.3; s.iridescence_thickness = 400.0;
-  s.anisotropy = 0.0; s.angle = 0.0; s.stretch = vec3(1.0, 0.0, 0.0);
-  s.attenuation_color = vec3(1.0); s.attenuation_distance = 1.0; s.emissive_strength = 1.0;
-#ifdef HS_FULL
-  w = texelFetch(u_words1, at, 0);
-  a = unpackUnorm2x16(w.y); b = unpackUnorm2x16(w.z);
-  s.specular_color = vec3(unpackUnorm2x16(w.x), a.x);
-  s.clearcoat = a.y; s.clearcoat_roughness = b.x; s.sheen_roughness = b.y;
-  s.clearcoat_normal = hs_fromOctahedral(unpackUnorm2x16(w.w));
-  w = texelFetch(u_words2, at, 0);
-  a = unpackUnorm2x16(w.y); b = unpackUnorm2x16(w.z);
-  s.sheen_color = vec3(unpackUnorm2x16(w.x), a.x);
-  s.iridescence = a.y; s.iridescence_ior = 1.0 + b.x * 3.0; s.iridescence_thickness = b.y * 2000.0;
-  a = unpackUnorm2x16(w.w);
-  s.anisotropy = a.x; s.angle = a.y;
-  w = texelFetch(u_words3, at, 0);
-  s.attenuation_color = vec3(unpackUnorm2x16(w.x), unpackUnorm2x16(w.y).x);
-  s.attenuation_distance = uintBitsToFloat(w.z);
-  s.emissive_strength = uintBitsToFloat(w.w);
-#endif
-  return s;
-}
 )";
+    std::string body;
+    for (size_t t = 0; t < targets; ++t) {
+        out += fmt::format("uniform usampler2D {};\n", targetSampler(int(t)));
+        body += fmt::format("  w = texelFetch({}, at, 0);\n{}", targetSampler(int(t)), all.take[t]);
+    }
+    return out + "hs_Surface hs_read(ivec2 at) {\n  hs_Surface s = hs_plain();\n  uvec4 w;\n" + body + "  return s;\n}\n";
 }
 
 } // namespace hue

@@ -94,13 +94,14 @@ TEST(PixelEvaluation, PacksBrokenAndOutOfRangeChannelsWithTheirMarks) {
     ChannelPicture channels;
     channels.resize(4, 4);
     ASSERT_TRUE(evaluation.channels(broken, broken.frame({}), {}, 2, channels));
-    EXPECT_TRUE(channels.words[0][5][0] & kBroken);
-    EXPECT_EQ((channels.words[0][5][0] >> 8) & 255, 2u) << "the slot";
-    EXPECT_EQ(channels.words[0][6][0], 0u) << "only the pixel that was asked for";
+    EXPECT_TRUE(channels.at(5).flags & kBroken);
+    EXPECT_TRUE(std::isnan(channels.at(5).roughness)) << "what is no number stays none";
+    EXPECT_EQ((channels.at(5).flags >> 8) & 255, 2u) << "the slot";
+    EXPECT_EQ(channels.at(6).flags, 0u) << "only the pixel that was asked for";
     ASSERT_TRUE(evaluation.channels(outside, outside.frame({}), {}, 0, channels));
-    EXPECT_TRUE(channels.words[0][5][0] & kOutside);
-    EXPECT_FALSE(channels.words[0][5][0] & kBroken);
-    EXPECT_EQ(channels.floats[2][5][3], 1.5f) << "the value itself stays as it is";
+    EXPECT_TRUE(channels.at(5).flags & kOutside);
+    EXPECT_FALSE(channels.at(5).flags & kBroken);
+    EXPECT_FLOAT_EQ(channels.at(5).metallic, 1.5f) << "the value itself stays as it is";
 }
 
 } // namespace

@@ -1,10 +1,10 @@
 #pragma once
 // Thin owners of OpenGL names.
+#include "core/base/matrix.h"
 #include "core/base/result.h"
 #include "core/images/map.h"
 #include "core/mesh/mesh.h"
 #include "core/surface/channel_targets.h"
-#include "preview/matrix.h"
 
 #include <epoxy/gl.h>
 #include <map>

@@ -1,6 +1,7 @@
 // Channels of the visible pixels from the CPU evaluator: a fixed stage rasterises what the mesh gives, the Program is
 // evaluated for it, and the result goes where a linked build would have written.
 #include "core/emit/emit_glsl.h"
+#include "core/picture/software_picture.h"
 #include "core/surface/surface_stages.h"
 #include "preview/renderer_parts.h"
 
@@ -116,59 +117,29 @@ Result<AttributePicture> Renderer::Impl::rasterise(const DressedSpecimen& specim
 Outcome Renderer::Impl::channelsByEvaluator(const DressedSpecimen& specimen, const View& view, GlTargets& to, bool full) {
     ensureAttributes(view.width, view.height);
     const Region region{view.left, view.bottom, view.across, view.tall};
-    const size_t count = size_t(region.width) * size_t(region.height);
-    if (!count) return Done{};
-    ChannelPicture channels;
-    channels.resize(region.width, region.height);
-    std::vector<float> cut(count, 0);
-    std::vector<char> open(count, 1);
-    bool anyMask = false;
-    for (const DressedSlot& s : specimen.slots) anyMask = anyMask || s.surface.alphaMode == AlphaMode::Mask;
-    const auto light = std::make_shared<TurnedLight>(view.light.filtered, std::atan2(view.turn[1], view.turn[0]) * 57.29578f);
-    // What a mask cuts away uncovers what lies behind; more than a few sheets behind each other are rare.
-    constexpr int kMostSheets = 6;
-    for (int round = 0; round < kMostSheets; ++round) {
-        const Result<AttributePicture> seen = rasterise(specimen, view, to.depth(0), region, round > 0, false);
-        if (!seen) return seen.error();
-        std::vector<std::vector<uint32_t>> pixels(specimen.slots.size());
-        for (size_t i = 0; i < count; ++i)
-            if (const int slot = seen->slot(i); slot >= 0 && open[i] && size_t(slot) < pixels.size())
-                pixels[size_t(slot)].push_back(uint32_t(i));
-        std::fill(open.begin(), open.end(), 0);
-        bool again = false;
-        for (size_t s = 0; s < specimen.slots.size(); ++s) {
-            if (pixels[s].empty()) continue;
-            const DressedSlot& slot = specimen.slots[s];
-            Frame frame = slot.frame;
-            frame.light = light;
-            const PixelEvaluation evaluation(*seen, pixels[s], view.eye);
-            evaluation.channels(*slot.look->evaluator, frame, slot.surface, int(s), channels);
-            if (slot.surface.alphaMode != AlphaMode::Mask) continue;
-            for (uint32_t i : pixels[s]) {
-                if (!(channels.alpha[i] < slot.surface.alphaCutoff)) continue;
-                for (auto& plane : channels.targets) plane[i] = {};
-                cut[i] = seen->planes[3][i][3];
-                open[i] = 1;
-                again = true;
-            }
+    if (!region.width || !region.height) return Done{};
+    const auto seen = [&](const std::vector<float>* cut) {
+        if (cut) {
+            glBindTexture(GL_TEXTURE_2D, rejected);
+            glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
+            glTexSubImage2D(GL_TEXTURE_2D, 0, region.x, region.y, region.width, region.height, GL_RED, GL_FLOAT, cut->data());
         }
-        if (!anyMask || !again) break;
-        glBindTexture(GL_TEXTURE_2D, rejected);
-        glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
-        glTexSubImage2D(GL_TEXTURE_2D, 0, region.x, region.y, region.width, region.height, GL_RED, GL_FLOAT, cut.data());
-    }
+        return rasterise(specimen, view, to.depth(0), region, cut != nullptr, false);
+    };
+    const Result<ChannelPicture> channels = opaqueChannels(specimen, view, seen);
+    if (!channels) return channels.error();
     glPixelStorei(GL_UNPACK_ALIGNMENT, 1);
     for (int t = 0; t < (full ? kAllTargets : kCoreTargets); ++t) {
         glBindTexture(GL_TEXTURE_2D, to.channel(t));
         glTexSubImage2D(GL_TEXTURE_2D, 0, region.x, region.y, region.width, region.height, GL_RGBA_INTEGER, GL_UNSIGNED_INT,
-                        channels.targets[size_t(t)].data());
+                        channels->targets[size_t(t)].data());
     }
     return Done{};
 }
 
 Probe Renderer::probe(const DressedSpecimen& specimen, const RenderSettings& settings, int x, int y) {
     Probe out;
-    const View view = m->viewOf(specimen, settings, settings.width, settings.height);
+    const View view = viewOf(specimen, settings, settings.width, settings.height);
     m->ensureAttributes(view.width, view.height);
     // The 2 x 2 pixels that hold the one, so that maps are read at the same level as in the picture.
     const int row = view.height - 1 - y, left = x & ~1, low = row & ~1;

@@ -1,31 +1,15 @@
 #pragma once
 // The inside of renderer.h. Not for use elsewhere.
+#include "core/base/matrix.h"
+#include "core/picture/view.h"
 #include "core/surface/picture_channels.h"
 #include "preview/build_service.h"
 #include "preview/gl_objects.h"
-#include "preview/matrix.h"
 #include "preview/renderer.h"
 
 namespace hue {
 
-constexpr int kShadowSize = 1024;
-constexpr float kHalfAngle = 0.2493f; // tangent of 14 degrees: little perspective, as product pictures have
-constexpr int kMostLayers = 12;       // of see-through surfaces behind each other
-
 enum class ThingsTo { Radiance, CoreChannels, AllChannels };
-
-/// Everything of a picture that follows from the settings and the mesh.
-struct View {
-    int width = 0, height = 0;
-    Rgb eye{}, centre{};
-    float radius = 1, floor = 0, near = 0.1f, far = 10;
-    Matrix4 clip, fromClip, toShadow;
-    Sun sun;
-    ReadyLight light;
-    float turn[2] = {1, 0};                         ///< cosine and sine of the light's turn
-    float surround = 0;                             ///< radiance that the screen shows as the surround
-    int left = 0, bottom = 0, across = 0, tall = 0; ///< pixels that the mesh and the things can cover
-};
 
 /// What a shadow map or a local capture was made of; while it stays, so do they.
 struct Surrounded {
@@ -69,7 +53,6 @@ struct Renderer::Impl {
     void trim();
 
     // Scene (renderer_scene.cpp)
-    View viewOf(const DressedSpecimen& specimen, const RenderSettings& settings, int width, int height) const;
     Outcome drawShadow(const DressedSpecimen& specimen, const View& view);
     /// Light, eye, ground for a lit stage, on texture units 8 and up.
     void setScene(GlProgram& program, const View& view, const RenderSettings& settings);

@@ -18,7 +18,21 @@ PictureView viewOf(const RenderedPicture& p) { return {p.width, p.height, p.rgba
 
 } // namespace
 
-PictureService::PictureService() : m_thread([this] { run(); }) {}
+PictureService::PictureService()
+    : m_standIns([this](int place, const PictureRequest& request, RenderedPicture picture, bool moves) {
+          FinishedPicture out;
+          out.serial = request.serial;
+          out.picture = imageOf(picture);
+          out.animated = moves;
+          out.fromEvaluator = true;
+          {
+              const std::lock_guard lock(m_mutex);
+              out.problem = m_withoutDriver;
+          }
+          out.standIn = out.problem.isEmpty();
+          Q_EMIT ready(place, out);
+      }),
+      m_thread([this] { run(); }) {}
 
 PictureService::~PictureService() {
     {
@@ -30,6 +44,7 @@ PictureService::~PictureService() {
 }
 
 void PictureService::request(int place, PictureRequest request) {
+    m_standIns.want(place, request);
     {
         const std::lock_guard lock(m_mutex);
         m_unlinked.erase(place);
@@ -57,7 +72,8 @@ void PictureService::measureSeam(ProjectFilesPtr files, Snapshot snapshot, QSize
 
 bool PictureService::idle() const {
     const std::lock_guard lock(m_mutex);
-    return m_requests.empty() && m_unlinked.empty() && m_toRefine.empty() && !m_probe && !m_seam && !m_built && !m_working;
+    return m_requests.empty() && m_unlinked.empty() && m_toRefine.empty() && !m_probe && !m_seam && !m_built && !m_working &&
+           m_standIns.idle();
 }
 
 void PictureService::forget() {
@@ -67,17 +83,24 @@ void PictureService::forget() {
     m_toRefine.clear();
     m_probe.reset();
     m_seam.reset();
+    m_standIns.forget();
 }
 
 void PictureService::run() {
     auto created = EglContext::create();
     if (!created) {
-        // Every specimen says why it stays empty.
+        {
+            const std::lock_guard lock(m_mutex);
+            m_withoutDriver = QString::fromStdString(created.error().sentence);
+        }
+        // What only a driver draws stays empty and says why.
         std::unique_lock lock(m_mutex);
         while (true) {
             m_wake.wait(lock, [&] { return m_quit || !m_requests.empty(); });
             if (m_quit) return;
             for (const auto& [place, request] : m_requests) {
+                // The pictures that stand in stay, and say so.
+                if (StandIns::drawsIt(request)) continue;
                 FinishedPicture none;
                 none.problem = QString::fromStdString(created.error().sentence);
                 none.serial = request.serial;
@@ -131,9 +154,11 @@ void PictureService::run() {
             }
             m_working = true;
         }
+        m_standIns.began();
         if (wish) answer(*renderer, *wish);
         if (request) draw(*renderer, place, *request, fine);
         if (seam) measure(*renderer, *seam);
+        m_standIns.ended();
         m_links = renderer->links();
     }
     renderer.reset();
@@ -157,7 +182,11 @@ void PictureService::draw(Renderer& renderer, int place, PictureRequest& request
         if (!slot.look->ok)
             for (const Diagnostic& d : slot.look->diagnostics)
                 if (d.severity == Severity::Error && out.problem.isEmpty()) out.problem = QString::fromStdString(d.sentence);
-    if (!out.problem.isEmpty()) return Q_EMIT ready(place, out);
+    const auto deliver = [&] {
+        m_standIns.drawn(place, out.serial);
+        Q_EMIT ready(place, out);
+    };
+    if (!out.problem.isEmpty()) return deliver();
     RenderSettings settings = request.settings;
     settings.supersampling = fine ? 2 : 1;
     Pace& pace = m_pace[place];
@@ -177,10 +206,11 @@ void PictureService::draw(Renderer& renderer, int place, PictureRequest& request
         if (picture.error().code == "render.not-yet") {
             const std::lock_guard lock(m_mutex);
             m_unlinked[place] = std::move(request);
+            m_standIns.stuck(place);
             return;
         }
         out.problem = QString::fromStdString(picture.error().sentence);
-        return Q_EMIT ready(place, out);
+        return deliver();
     }
     const double seconds = double(clock.nsecsElapsed()) * 1e-9;
     if (!fine) pace.seconds += (seconds / double(out.scale * out.scale) - pace.seconds) * (pace.seconds == 0 ? 1 : 0.3);
@@ -208,7 +238,7 @@ void PictureService::draw(Renderer& renderer, int place, PictureRequest& request
                 out.difference = imageOf(differencePicture(viewOf(*picture), viewOf(**other), y.gain), picture->width, picture->height);
         }
     }
-    Q_EMIT ready(place, out);
+    deliver();
     const std::lock_guard lock(m_mutex);
     if (out.fromEvaluator) m_unlinked[place] = request;
     if (!fine && !m_requests.contains(place)) m_toRefine[place] = std::move(request);

@@ -1,6 +1,7 @@
 #pragma once
 // Renders specimens on a thread of its own, so that neither a slow frame nor a driver's link ever holds up the window.
-#include "app/session/session.h"
+#include "app/lineup/picture_request.h"
+#include "app/lineup/stand_ins.h"
 #include "preview/lineup_pictures.h"
 
 #include <QElapsedTimer>
@@ -12,18 +13,6 @@
 
 namespace hue {
 
-struct PictureRequest {
-    ProjectFilesPtr files;
-    Snapshot snapshot;
-    size_t index = 0; ///< of the specimen in the lineup
-    Specimen specimen;
-    RenderSettings settings;
-    double time = 0;
-    quint64 serial = 0; ///< grows with every request
-    bool yardstick = false;
-    bool moving = false; ///< more requests are sure to follow: fewer pixels when they would come too slowly
-};
-
 struct FinishedPicture {
     QImage picture;   ///< null when there is a problem; then the last good picture should stay
     QImage yardstick; ///< of the same size, when there is one
@@ -31,6 +20,7 @@ struct FinishedPicture {
     std::optional<Comparison> comparison;
     QString problem;
     bool animated = false, fromEvaluator = false, fine = false;
+    bool standIn = false;             ///< the driver's picture of the same request is still to come
     bool encoded = false;             ///< the view shows colors, encoded for the screen
     std::optional<UvDensity> density; ///< of views of a UV set
     float peak = 0;                   ///< of views that count
@@ -93,6 +83,8 @@ class PictureService : public QObject {
     bool m_working = false; ///< something was taken and is not done
     std::atomic<int> m_links = 0;
     bool m_quit = false;
+    QString m_withoutDriver; ///< why there is none
+    StandIns m_standIns;
     std::thread m_thread;
 };
 

@@ -57,12 +57,12 @@ void SpecimenView::show(const FinishedPicture& picture) {
         // A quick comparison keeps the last perceptual number rather than showing none.
         if (m_shown.comparison && comparison && m_shown.comparison->flip == 0 && m_shown.comparison->mean > 0)
             m_shown.comparison->flip = comparison->flip;
-        ++m_frames;
+        if (!picture.standIn) ++m_frames;
     } else {
         m_shown.animated = picture.animated;
     }
     m_problem = picture.problem;
-    m_updating = m_updating && m_serial < m_expected;
+    m_updating = m_updating && (m_serial < m_expected || picture.standIn);
     update();
 }
 

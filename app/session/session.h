@@ -5,7 +5,7 @@
 #include "core/document/changes.h"
 #include "core/project/assets.h"
 #include "core/surface/light_files.h"
-#include "preview/looks.h"
+#include "core/picture/looks.h"
 
 #include <QDateTime>
 #include <QElapsedTimer>

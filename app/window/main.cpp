@@ -59,8 +59,8 @@ int run(int argc, char** argv) {
     if (parser.isSet(fill)) window.lineup().fill(parser.value(fill).toInt() - 1);
     if (!unattended) return QApplication::exec();
 
-    // Every specimen once for the time, twice for a shot, since the second picture is the fine one.
-    const int wanted = parser.isSet(timing) ? 1 : 2;
+    // For the time any picture of the right size, for a shot the driver's second one, which is the fine one.
+    const int wanted = parser.isSet(timing) ? 0 : 2;
     auto* poll = new QTimer(&app);
     QObject::connect(poll, &QTimer::timeout, &app, [&] {
         for (size_t i = 0; i < window.lineup().count(); ++i) {

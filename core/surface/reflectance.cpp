@@ -114,31 +114,38 @@ Rgb filmFresnel(float outsideIor, float filmIor, float cosine, float thicknessNm
     return reflected;
 }
 
-Rgb reflect(const SurfacePoint& p, const Rgb& view, const Rgb& light) {
-    const Rgb& n = p.normal;
-    const float nDotL = dot(n, light), nDotV = std::max(dot(n, view), 1e-4f);
-    if (p.diffuseOnly) {
-        const float share = std::max(nDotL, 0.f) / kPi;
-        return {p.baseColor[0] * share, p.baseColor[1] * share, p.baseColor[2] * share};
-    }
-    const float roughness = std::max(p.roughness, 0.04f), alpha = square(roughness);
-    const float alphaT = mix(alpha, 1, square(p.anisotropy)), effective = std::sqrt(std::sqrt(alphaT * alpha));
-    // Reflection seen face-on and at the outline; a film changes the first.
-    Rgb f0;
-    const float dielectric = f0OfIor(p.ior, 1), f90 = mix(p.specular, 1, p.metallic);
-    for (size_t c = 0; c < 3; ++c) f0[c] = mix(std::min(dielectric * p.specularColor[c], 1.f) * p.specular, p.baseColor[c], p.metallic);
+Mirror mirrorOf(const SurfacePoint& p, float nDotV) {
+    Mirror m;
+    m.alpha = square(std::max(p.roughness, 0.04f));
+    m.alphaAlong = mix(m.alpha, 1, square(p.anisotropy));
+    m.roughness = std::sqrt(std::sqrt(m.alphaAlong * m.alpha));
+    const float dielectric = f0OfIor(p.ior, 1);
+    m.f90 = mix(p.specular, 1, p.metallic);
+    for (size_t c = 0; c < 3; ++c) m.f0[c] = mix(std::min(dielectric * p.specularColor[c], 1.f) * p.specular, p.baseColor[c], p.metallic);
     if (p.iridescence > 0) {
-        const Rgb film = filmFresnel(1, p.iridescenceIor, nDotV, p.iridescenceThickness, f0);
+        const Rgb film = filmFresnel(1, p.iridescenceIor, nDotV, p.iridescenceThickness, m.f0);
         const float grazing = fifth(1 - saturate(nDotV));
         for (size_t c = 0; c < 3; ++c)
             // The F0 whose Schlick curve passes through the film's value here.
-            f0[c] = mix(f0[c], saturate((film[c] - grazing) / std::max(1 - grazing, 1e-3f)), p.iridescence);
+            m.f0[c] = mix(m.f0[c], saturate((film[c] - grazing) / std::max(1 - grazing, 1e-3f)), p.iridescence);
     }
-    const auto table = readSplitSum(nDotV, effective);
-    Rgb below; // what the reflection leaves for the layers beneath
-    for (size_t c = 0; c < 3; ++c) below[c] = 1 - saturate(f0[c] * table[0] + f90 * table[1]);
+    const auto table = readSplitSum(nDotV, m.roughness);
+    m.scale = table[0];
+    m.bias = table[1];
+    for (size_t c = 0; c < 3; ++c) m.below[c] = 1 - saturate(m.f0[c] * m.scale + m.f90 * m.bias);
+    return m;
+}
 
-    Rgb out{};
+Reflected reflectParts(const SurfacePoint& p, const Rgb& view, const Rgb& light) {
+    Reflected out;
+    Rgb &scattered = out.scattered, &mirrored = out.mirrored;
+    const Rgb& n = p.normal;
+    const float nDotL = dot(n, light), nDotV = std::max(dot(n, view), 1e-4f);
+    if (p.diffuseOnly) {
+        scattered = scaled(p.baseColor, std::max(nDotL, 0.f) / kPi);
+        return out;
+    }
+    const Mirror m = mirrorOf(p, nDotV);
     Rgb half;
     if (nDotL > 0 && halfway(view, light, half)) {
         const float nDotH = saturate(dot(n, half));
@@ -146,28 +153,27 @@ Rgb reflect(const SurfacePoint& p, const Rgb& view, const Rgb& light) {
         if (p.anisotropy > 0) {
             // KHR_materials_anisotropy: t along the stretch, b across.
             const Rgb& t = p.anisotropyDirection;
-            const Rgb b{n[1] * t[2] - n[2] * t[1], n[2] * t[0] - n[0] * t[2], n[0] * t[1] - n[1] * t[0]};
-            const float a2 = alphaT * alpha, f[] = {alpha * dot(t, half), alphaT * dot(b, half), a2 * nDotH};
+            const Rgb b = cross(n, t);
+            const float a2 = m.alphaAlong * m.alpha, f[] = {m.alpha * dot(t, half), m.alphaAlong * dot(b, half), a2 * nDotH};
             const float w2 = a2 / std::max(square(f[0]) + square(f[1]) + square(f[2]), 1e-12f);
             const float distribution = a2 * w2 * w2 / kPi;
-            const float gv = nDotL * std::sqrt(square(alphaT * dot(t, view)) + square(alpha * dot(b, view)) + square(nDotV));
-            const float gl = nDotV * std::sqrt(square(alphaT * dot(t, light)) + square(alpha * dot(b, light)) + square(nDotL));
+            const float gv = nDotL * std::sqrt(square(m.alphaAlong * dot(t, view)) + square(m.alpha * dot(b, view)) + square(nDotV));
+            const float gl = nDotV * std::sqrt(square(m.alphaAlong * dot(t, light)) + square(m.alpha * dot(b, light)) + square(nDotL));
             lobe = distribution * 0.5f / std::max(gv + gl, 1e-6f);
         } else {
-            lobe = distributionGgx(nDotH, alpha) * visibilitySmith(nDotL, nDotV, alpha);
+            lobe = distributionGgx(nDotH, m.alpha) * visibilitySmith(nDotL, nDotV, m.alpha);
         }
         const float grazing = fifth(1 - saturate(dot(view, half)));
         for (size_t c = 0; c < 3; ++c) {
-            const float fresnel = f0[c] + (std::max(f90, f0[c]) - f0[c]) * grazing;
-            const float diffuse = below[c] * p.baseColor[c] * (1 - p.metallic) * (1 - p.transmission) / kPi;
-            out[c] = (diffuse + fresnel * lobe) * nDotL;
+            mirrored[c] = (m.f0[c] + (std::max(m.f90, m.f0[c]) - m.f0[c]) * grazing) * lobe * nDotL;
+            scattered[c] = m.below[c] * p.baseColor[c] * (1 - p.metallic) * (1 - p.transmission) / kPi * nDotL;
         }
     } else if (nDotL < 0 && p.transmission > 0) {
         // A light behind: its mirror image in front, seen through the surface.
-        const Rgb mirrored{light[0] - 2 * nDotL * n[0], light[1] - 2 * nDotL * n[1], light[2] - 2 * nDotL * n[2]};
-        if (halfway(view, mirrored, half)) {
-            const float lobe = distributionGgx(saturate(dot(n, half)), alpha) * visibilitySmith(-nDotL, nDotV, alpha) * -nDotL;
-            for (size_t c = 0; c < 3; ++c) out[c] = below[c] * p.baseColor[c] * (1 - p.metallic) * p.transmission * lobe;
+        const Rgb opposite{light[0] - 2 * nDotL * n[0], light[1] - 2 * nDotL * n[1], light[2] - 2 * nDotL * n[2]};
+        if (halfway(view, opposite, half)) {
+            const float lobe = distributionGgx(saturate(dot(n, half)), m.alpha) * visibilitySmith(-nDotL, nDotV, m.alpha) * -nDotL;
+            for (size_t c = 0; c < 3; ++c) scattered[c] = m.below[c] * p.baseColor[c] * (1 - p.metallic) * p.transmission * lobe;
         }
     }
     if (const float sheen = highest(p.sheenColor); sheen > 0) {
@@ -176,7 +182,10 @@ Rgb reflect(const SurfacePoint& p, const Rgb& view, const Rgb& light) {
         float lobe = 0;
         if (nDotL > 0 && halfway(view, light, half))
             lobe = sheenLobe(saturate(dot(n, half)), nDotL, nDotV, p.sheenRoughness) * nDotL / std::max(albedo, 1.f);
-        for (size_t c = 0; c < 3; ++c) out[c] = out[c] * dim + p.sheenColor[c] * lobe;
+        for (size_t c = 0; c < 3; ++c) {
+            scattered[c] = scattered[c] * dim + p.sheenColor[c] * lobe;
+            mirrored[c] *= dim;
+        }
     }
     if (p.clearcoat > 0) {
         const float coatL = dot(p.clearcoatNormal, light), coatV = std::max(dot(p.clearcoatNormal, view), 1e-4f);
@@ -189,9 +198,17 @@ Rgb reflect(const SurfacePoint& p, const Rgb& view, const Rgb& light) {
             lobe = distributionGgx(saturate(dot(p.clearcoatNormal, half)), coatAlpha) * visibilitySmith(coatL, coatV, coatAlpha) *
                    (0.04f + 0.96f * grazing) * coatL * p.clearcoat;
         }
-        for (float& x : out) x = x * dim + lobe;
+        for (size_t c = 0; c < 3; ++c) {
+            scattered[c] *= dim;
+            mirrored[c] = mirrored[c] * dim + lobe;
+        }
     }
     return out;
+}
+
+Rgb reflect(const SurfacePoint& point, const Rgb& view, const Rgb& light) {
+    const Reflected r = reflectParts(point, view, light);
+    return sum(r.scattered, r.mirrored);
 }
 
 // Karis, "Real Shading", SIGGRAPH course notes 2013 (the split-sum approximation):

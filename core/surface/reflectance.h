@@ -42,8 +42,24 @@ float sheenLobe(float nDotH, float nDotL, float nDotV, float roughness);
 /// Reflectance of a thin film on a base, after KHR_materials_iridescence (Belcour and Barla 2017).
 Rgb filmFresnel(float outsideIor, float filmIor, float cosine, float thicknessNm, const Rgb& baseF0);
 
+/// Reflection face-on and at the outline, a film included, and what it leaves for the layers beneath.
+struct Mirror {
+    Rgb f0;
+    float f90, alpha, alphaAlong; ///< alpha is roughness squared; along the stretch it is larger
+    float roughness;              ///< that stands for both alphas
+    Rgb below;
+    float scale, bias; ///< of the split-sum table
+};
+Mirror mirrorOf(const SurfacePoint& point, float nDotV);
+
+/// What is scattered, or shines through, and what is mirrored.
+struct Reflected {
+    Rgb scattered{}, mirrored{};
+};
 /// Radiance towards `view` for a unit of radiance from `light`: BRDF times |n.l|. A light from behind the surface shines
 /// through as far as it transmits. Unit vectors.
+Reflected reflectParts(const SurfacePoint& point, const Rgb& view, const Rgb& light);
+/// The sum of the two.
 Rgb reflect(const SurfacePoint& point, const Rgb& view, const Rgb& light);
 
 /// The split-sum table (Karis 2013): scale and bias of F0 by n.v (columns) and roughness (rows); then the directional

@@ -1,4 +1,4 @@
-#include "preview/looks.h"
+#include "core/picture/looks.h"
 
 #include "core/cost/cost.h"
 #include "core/emit/emit_glsl.h"
@@ -57,13 +57,18 @@ LookPtr LookCache::keep(const std::string& key, LookPtr look) {
     return m_looks[key] = std::move(look);
 }
 
+LookPtr LookCache::found(const std::string& key) const {
+    const std::lock_guard lock(m_mutex);
+    auto it = m_looks.find(key);
+    return it != m_looks.end() ? it->second : nullptr;
+}
+
 LookPtr LookCache::get(const Project& project, const Master& master) {
     const bool moves = movesVertices(master);
     const std::string key = structureKey(project, master) + (moves ? "moves" : "");
-    {
-        const std::lock_guard lock(m_mutex);
-        if (auto it = m_looks.find(key); it != m_looks.end()) return it->second;
-    }
+    if (LookPtr kept = found(key)) return kept;
+    const std::lock_guard alone(m_compiling);
+    if (LookPtr kept = found(key)) return kept;
     const auto look = lookOf(compileSurface(project, master, Constants::Live));
     look->layers = master.surface.layers;
     if (moves) {
@@ -77,10 +82,9 @@ LookPtr LookCache::get(const Project& project, const Master& master) {
 
 LookPtr LookCache::wire(const Project& project, const Master& master, const Source& wire) {
     const std::string key = "wire\x1f" + wire.node + '\x1f' + wire.port + '\x1f' + wire.take + '\x1f' + structureKey(project, master);
-    {
-        const std::lock_guard lock(m_mutex);
-        if (auto it = m_looks.find(key); it != m_looks.end()) return it->second;
-    }
+    if (LookPtr kept = found(key)) return kept;
+    const std::lock_guard alone(m_compiling);
+    if (LookPtr kept = found(key)) return kept;
     Compilation compiled = compileTap(project, master, wire, Constants::Live);
     const auto port = compiled.ports.find({wire.node, wire.port});
     const bool color =

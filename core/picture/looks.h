@@ -39,9 +39,11 @@ class LookCache {
     UvDensity density(const MeshPtr& mesh, int set);
 
   private:
+    LookPtr found(const std::string& key) const;
     LookPtr keep(const std::string& key, LookPtr look);
 
     mutable std::mutex m_mutex;
+    std::mutex m_compiling; ///< one at a time, so that nothing is compiled twice
     std::map<std::string, LookPtr> m_looks;
     std::map<std::pair<MeshPtr, int>, MeshPtr> m_refined;
     std::map<MeshPtr, std::shared_ptr<const Displacer>> m_displacers;

@@ -1,0 +1,55 @@
+#pragma once
+// What a picture of a specimen shows and how: for whoever draws it.
+#include "core/document/project.h"
+#include "core/surface/light_files.h"
+#include "core/surface/tone.h"
+
+#include <optional>
+
+namespace hue {
+
+struct ViewDef {
+    std::string key;  ///< "base_color"; dashes are accepted as well
+    std::string name; ///< "base color"
+    std::string help;
+    enum class Kind { Light, Channel, Check, Mesh, Count } kind = Kind::Channel;
+    int number = 0; ///< of the stage behind the kind
+};
+/// Lit first, then the channels, checks of pixels, and what the mesh alone shows.
+const std::vector<ViewDef>& views();
+/// Index into views(); -1 for an unknown one.
+int findView(std::string_view key);
+
+enum class Backdrop { Surround, Environment, Depot };
+
+struct RenderSettings {
+    int width = 420, height = 252;
+    int supersampling = 1; ///< 1 or 2 samples a side
+    Orbit camera;
+    int view = 0;
+    std::string light = "sodium-shed";        ///< of a light made by code
+    std::optional<ReadyLight> lightFile = {}; ///< instead, when set
+    float rotation = 0;                       ///< of the light, degrees
+    float sun = 1;                            ///< strength
+    float exposure = 0;                       ///< stops
+    ToneCurve tone = ToneCurve::Neutral;
+    float glare = 0; ///< 0..1
+    Backdrop backdrop = Backdrop::Surround;
+    float viewLow = 0, viewHigh = 1;                        ///< what unlit views show from black to white
+    Rgb surround{0x77 / 255.f, 0x77 / 255.f, 0x77 / 255.f}; ///< encoded
+};
+
+/// Pixels a side that are drawn at most.
+constexpr int kMostPixels = 8192;
+/// Whether there is such a light and the size can be drawn. Errors: light.unknown, render.size.
+Outcome drawable(const RenderSettings& settings);
+
+/// 8-bit RGBA, rows from the top.
+struct RenderedPicture {
+    int width = 0, height = 0;
+    std::vector<uint8_t> rgba;
+    bool fromEvaluator = false; ///< drawn from the CPU evaluator; the driver's build is on its way
+    float peak = 0;             ///< of views that count: the highest number in the picture
+};
+
+} // namespace hue

@@ -1,5 +1,6 @@
 #!/usr/bin/env bash
-# Refuses includes that climb (see floors.txt), and public headers of core/ that need a library which its users do not get.
+# Refuses includes that climb (see floors.txt), and public headers of core/ that need a library which its users do not get or that do not
+# say how they stand with threads.
 # usage: cmake/check-floors.sh [FOLDER]   FOLDER: the tree to look at; this one when nothing is said
 set -euo pipefail
 cd "${1:-$(dirname "$0")/..}"
@@ -41,3 +42,7 @@ find core preview cli demo app \( -name '*.cpp' -o -name '*.h' -o -name '*.def' 
   }
   END { exit bad }
 '
+# Who calls a function from several threads reads in its header whether that is right.
+silent=$(find core -name '*.h' ! -name '*_private.h' ! -name '*-inl.h' | sort | xargs -r grep -L '^// Threads: ' || true)
+for header in $silent; do echo "$header: says nothing about threads; a line \"// Threads: ...\" belongs at its head"; done
+[ -z "$silent" ]

@@ -26,7 +26,7 @@ PictureService::PictureService()
           out.animated = moves;
           out.fromEvaluator = true;
           {
-              const std::lock_guard lock(m_mutex);
+              const std::lock_guard lock(m_driver);
               out.problem = m_withoutDriver;
           }
           out.standIn = out.problem.isEmpty();
@@ -90,7 +90,7 @@ void PictureService::run() {
     auto created = EglContext::create();
     if (!created) {
         {
-            const std::lock_guard lock(m_mutex);
+            const std::lock_guard lock(m_driver);
             m_withoutDriver = QString::fromStdString(created.error().sentence);
         }
         // What only a driver draws stays empty and says why.

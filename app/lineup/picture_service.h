@@ -83,7 +83,8 @@ class PictureService : public QObject {
     bool m_working = false; ///< something was taken and is not done
     std::atomic<int> m_links = 0;
     bool m_quit = false;
-    QString m_withoutDriver; ///< why there is none
+    std::mutex m_driver;
+    QString m_withoutDriver; ///< why there is none; under m_driver
     StandIns m_standIns;
     std::thread m_thread;
 };

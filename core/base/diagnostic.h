@@ -1,5 +1,6 @@
 #pragma once
 // Problems as data.
+// Threads: plain values; each thread has its own.
 #include "core/base/result.h"
 
 #include <functional>

@@ -1,5 +1,6 @@
 #pragma once
 // Files on the disk: written whole or not at all, told apart by content, found in the user's folders. Any thread.
+// Threads: any. What is kept between calls is kept under a lock.
 #include "core/base/result.h"
 
 #include <filesystem>

@@ -1,5 +1,6 @@
 #pragma once
 // XXH3, 64 bit (Collet, "xxHash fast digest algorithm"), for telling contents apart; not against anybody who wants them to collide.
+// Threads: any; a Hash that is being fed belongs to one at a time.
 #include <cstddef>
 #include <cstdint>
 #include <memory>

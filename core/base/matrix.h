@@ -1,5 +1,6 @@
 #pragma once
 // GLM's matrices as OpenGL takes them, for the arrays that a scene holds.
+// Threads: any. Nothing is kept between calls.
 #include "core/base/vectors.h"
 
 #include <cmath>

@@ -1,5 +1,6 @@
 #pragma once
 // The outcome of a call that can fail for a reason that a person should read.
+// Threads: plain values; each thread has its own.
 #include <string>
 #include <utility>
 #include <variant>

@@ -1,5 +1,6 @@
 #pragma once
 // Numbers as ports, constants and parameters hold them.
+// Threads: any. Nothing is kept between calls.
 #include <array>
 #include <string>
 #include <string_view>

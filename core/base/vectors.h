@@ -1,4 +1,5 @@
 #pragma once
+// Threads: any. Nothing is kept between calls.
 #include <array>
 #include <glm/geometric.hpp>
 #include <glm/vec3.hpp>

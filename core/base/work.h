@@ -1,5 +1,6 @@
 #pragma once
 // Work that takes a while: how many threads it may use, whether it should end, how far it is.
+// Threads: any; the flag may be set while the work goes on.
 #include <atomic>
 #include <functional>
 

@@ -1,5 +1,6 @@
 #pragma once
 // What an experienced colleague would say about a surface: advice, never a wall, and each kind can be silenced.
+// Threads: any. Nothing is kept between calls.
 #include "core/base/diagnostic.h"
 #include "core/document/project.h"
 

@@ -1,5 +1,6 @@
 #pragma once
 // All that can be said of a project without looking at its files.
+// Threads: any. Nothing is kept between calls.
 #include "core/base/diagnostic.h"
 #include "core/document/project.h"
 

@@ -1,5 +1,6 @@
 #pragma once
 // Why a channel of the surface counts for nothing, and what wakes it.
+// Threads: any. Nothing is kept between calls.
 #include "core/base/diagnostic.h"
 #include "core/document/project.h"
 

@@ -1,5 +1,6 @@
 #pragma once
 // How far two pictures lie apart: CIEDE2000, a perceptual difference in the manner of FLIP, and histograms.
+// Threads: any. Nothing is kept between calls.
 #include "core/base/vectors.h"
 
 #include <cstdint>

@@ -1,5 +1,6 @@
 #pragma once
 // What a block format does to a map, in numbers and as a picture, and which one to take.
+// Threads: any. Nothing is kept between calls.
 #include "core/compress/block_format.h"
 #include "core/document/project.h"
 #include "core/maps/statistics.h"

@@ -1,5 +1,6 @@
 #pragma once
 // Graph -> Program.
+// Threads: any. Nothing is kept between calls.
 #include "core/base/diagnostic.h"
 #include "core/document/wires.h"
 #include "core/nodes/catalogue.h"

@@ -1,5 +1,6 @@
 #pragma once
 // The inside of compile.h: one graph on its way to a Program. Not for use elsewhere.
+// Threads: an object belongs to one at a time.
 #include "core/base/diagnostic.h"
 #include "core/compile/compile.h"
 #include "core/edits/edits.h"

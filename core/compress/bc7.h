@@ -1,5 +1,6 @@
 #pragma once
 // BC7 blocks: 4x4 pixels RGBA in 16 bytes. Khronos Data Format Specification 1.3, chapter 20 ("BPTC").
+// Threads: any. Nothing is kept between calls.
 #include <cstddef>
 #include <cstdint>
 

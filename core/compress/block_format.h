@@ -1,6 +1,7 @@
 #pragma once
 // How maps lie in the memory of a graphics card: block formats and plain ones, their sizes, and turning pixels into blocks
 // and back.
+// Threads: any. Nothing is kept between calls.
 #include "core/images/image.h"
 
 #include <atomic>

@@ -1,5 +1,6 @@
 #pragma once
 // What a Program costs on the machine it is made for.
+// Threads: any. Nothing is kept between calls.
 #include "core/images/map.h"
 #include "core/program/program.h"
 

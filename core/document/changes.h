@@ -1,5 +1,6 @@
 #pragma once
 // What differs between two states of a project, by kind, so that whoever follows a project wakes only for what concerns it.
+// Threads: any. Nothing is kept between calls.
 #include "core/document/project.h"
 
 namespace hue {

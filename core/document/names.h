@@ -1,5 +1,6 @@
 #pragma once
 // Names that people give, and those that follow from them.
+// Threads: any. Nothing is kept between calls.
 #include <string>
 #include <vector>
 

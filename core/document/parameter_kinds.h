@@ -1,5 +1,6 @@
 #pragma once
 // The kinds of parameters, each described once.
+// Threads: any. Made once and never changed.
 #include "core/document/project.h"
 
 #include <span>

@@ -1,6 +1,7 @@
 #pragma once
 // The document: plain values, shared between snapshots and never changed once shared (see edits.h for how to get the
 // next one). Every struct keeps in `extra` the fields of its JSON object that this version does not know.
+// Threads: many may read one that nobody writes.
 #include "core/base/result.h"
 #include "core/base/value.h"
 #include "core/document/recipe.h"

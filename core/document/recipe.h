@@ -1,6 +1,7 @@
 #pragma once
 // How a packed map is made: four lanes, each with a source and a few operations. A recipe names what it reads by role, so
 // that one recipe serves every map set.
+// Threads: plain values; each thread has its own.
 #include "core/images/image.h"
 
 #include <array>

@@ -1,4 +1,5 @@
 #pragma once
+// Threads: any. Nothing is kept between calls.
 #include "core/document/project.h"
 
 #include <optional>

@@ -1,5 +1,6 @@
 #pragma once
 // What the files of edits share.
+// Threads: an object belongs to one at a time.
 #include "core/edits/edits.h"
 
 #include <algorithm>

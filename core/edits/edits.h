@@ -1,6 +1,7 @@
 #pragma once
 // Every edit of the document: a function from one snapshot to the next. The given project is never changed; what an
 // edit does not touch is shared. An edit that makes no sense returns an Error and nothing happens.
+// Threads: any. Nothing is kept between calls.
 #include "core/document/names.h"
 #include "core/document/project.h"
 

@@ -4,6 +4,8 @@
 #include "core/edits/edit_parts.h"
 #include "core/nodes/catalogue.h"
 
+#include <set>
+
 namespace hue::edit {
 
 namespace {
@@ -233,7 +235,9 @@ Result<Project> setOwn(const Project& project, const Id& id, const Id& parameter
     const Master* master = project.masterOf(id);
     const Parameter* p = master ? master->parameter(parameterId) : nullptr;
     if (!p) return refuse("edit.no-parameter", "The parameter is not in the master any more.");
-    const ParameterValue inside = limited(*p, value);
+    ParameterValue inside = limited(*p, value);
+    if (p->type != ParameterType::Map) inside.map.clear();
+    else if (!inside.map.empty() && !project.map(inside.map)) return refuse("edit.no-map", "The map is not in the project any more.");
     if (project.master(id)) {
         return withMaster(project, id, [&](Master& m) -> Outcome {
             for (Parameter& entry : m.parameters)
@@ -294,6 +298,13 @@ Result<Project> addMesh(const Project& p, MeshFile mesh) { return addFile(p, &Pr
 Result<Project> changeMesh(const Project& p, const MeshFile& mesh) { return changeFile(p, &Project::meshes, mesh); }
 
 Result<Project> setLineup(const Project& project, const Lineup& lineup) {
+    // What a file brought along may stay; nothing else that is not there comes in.
+    std::set<Id> before;
+    for (const Specimen& s : project.lineup.specimens) before.insert(s.wears.begin(), s.wears.end());
+    for (const Specimen& s : lineup.specimens)
+        for (const Id& worn : s.wears)
+            if (!worn.empty() && !project.masterOf(worn) && !before.contains(worn))
+                return refuse("lineup.nothing-worn", "Only a master or an instance can be worn.");
     Project next = project;
     next.lineup = lineup;
     return next;

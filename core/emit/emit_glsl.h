@@ -1,5 +1,6 @@
 #pragma once
 // Program -> GLSL 4.10 text.
+// Threads: any. Nothing is kept between calls.
 #include "core/program/uniform_layout.h"
 
 namespace hue {

@@ -1,5 +1,6 @@
 #pragma once
 // A Program on the CPU: once-a-frame values, and grids of pixels.
+// Threads: any. An Evaluator never changes; a Frame belongs to one at a time.
 #include "core/base/work.h"
 #include "core/evaluate/plan.h"
 #include "core/images/map.h"

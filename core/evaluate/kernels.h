@@ -1,6 +1,7 @@
 #pragma once
 // The operations of a Program on the CPU, over planes of lanes. One table for each instruction set, chosen at run time;
 // all give the same bits.
+// Threads: any. Made once and never changed.
 #include "core/program/program.h"
 
 #include <cstddef>

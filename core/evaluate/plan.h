@@ -1,6 +1,7 @@
 #pragma once
 // A Program made ready for the CPU: taken apart into single components, pairs of steps fused, planes shared by
 // liveness so that a block stays in the first cache.
+// Threads: many may read one that nobody writes.
 #include "core/evaluate/kernels.h"
 
 #include <functional>

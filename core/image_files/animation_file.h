@@ -1,5 +1,6 @@
 #pragma once
 // Animated pictures and sheets of frames.
+// Threads: any. Nothing is kept between calls.
 #include "core/base/result.h"
 
 #include <cstdint>

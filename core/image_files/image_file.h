@@ -1,6 +1,7 @@
 #pragma once
 // Image files in and out, pixel for pixel. PNG, JPEG, TGA, TIFF, EXR, HDR and the like through OpenImageIO; KTX2 and DDS
 // by core/compress.
+// Threads: any. Nothing is kept between calls.
 #include "core/images/image.h"
 
 #include <filesystem>

@@ -1,5 +1,6 @@
 #pragma once
 // Pictures that were computed, in and out.
+// Threads: any. Nothing is kept between calls.
 #include "core/base/result.h"
 
 #include <filesystem>

@@ -1,6 +1,7 @@
 #pragma once
 // PNG files written on all cores: bands of rows are filtered and deflated side by side and joined into one stream, as
 // RFC 1950 and 1951 allow at byte borders. A band starts with the 32 KB before it as its dictionary, so nothing is lost.
+// Threads: any. Nothing is kept between calls.
 #include "core/base/files.h"
 #include "core/image_files/image_file.h"
 

@@ -1,5 +1,6 @@
 #pragma once
 // Fourier transforms of planes that repeat.
+// Threads: any. Nothing is kept between calls.
 #include "core/images/image.h"
 
 #include <complex>

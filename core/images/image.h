@@ -1,6 +1,7 @@
 #pragma once
 // Pixels exactly as a file holds them: nothing decoded, nothing spread, one to four channels. What looks into maps, packs,
 // tiles or compresses them works on these; core/maps/map.h is what shaders read.
+// Threads: many may read one that nobody writes.
 #include "core/base/result.h"
 #include "core/base/work.h"
 

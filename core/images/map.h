@@ -1,5 +1,6 @@
 #pragma once
 // A map in memory: RGBA, with mip levels, ready to be read by the evaluator and to be sent to the graphics card.
+// Threads: any. A map is made once and never changed.
 #include "core/base/value.h"
 #include "core/images/image.h"
 #include "core/images/map_kind.h"

@@ -1,4 +1,5 @@
 #pragma once
+// Threads: any. Made once and never changed.
 #include <string_view>
 
 namespace hue {

@@ -1,5 +1,6 @@
 #pragma once
 // Maps as pictures for a screen: one channel as grey, or the colors.
+// Threads: any. Nothing is kept between calls.
 #include "core/images/image.h"
 
 namespace hue {

@@ -1,5 +1,6 @@
 #pragma once
 // Smaller levels of a map, each by what its channels mean.
+// Threads: any. Nothing is kept between calls.
 #include "core/images/image.h"
 
 #include <array>

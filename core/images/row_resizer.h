@@ -1,6 +1,7 @@
 #pragma once
 // Changes the size of a map whose rows come one after another, so that only the rows around those in work are kept. Gives the very
 // values of `resized` for whole planes.
+// Threads: an object belongs to one at a time.
 #include "core/images/image.h"
 
 #include <deque>

@@ -1,5 +1,6 @@
 #pragma once
 // Channels of what is worn -> maps, by the CPU evaluator over the unit UV square.
+// Threads: any. Nothing is kept between calls.
 #include "core/document/project.h"
 #include "core/evaluate/evaluator.h"
 #include "core/image_files/picture_file.h"

@@ -1,6 +1,7 @@
 #pragma once
 // Maps that the project makes itself: a wire of a master evaluated over the unit square, and packed maps. Each remembers what
 // it was made from and is made again when that has changed.
+// Threads: any. What is kept between calls is kept under a lock.
 #include "core/document/project.h"
 #include "core/image_files/image_file.h"
 #include "core/make/bake.h"

@@ -1,5 +1,6 @@
 #pragma once
 // One map made of another, as the window and the command line offer it.
+// Threads: any. Nothing is kept between calls.
 #include "core/maps/normal_tools.h"
 
 #include <span>

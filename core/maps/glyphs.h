@@ -1,5 +1,6 @@
 #pragma once
 // The outlines of text as polygons.
+// Threads: any. What is kept between calls is kept under a lock.
 #include <string>
 #include <utility>
 #include <vector>

@@ -1,5 +1,6 @@
 #pragma once
 // From an image file to what shaders read.
+// Threads: any. Nothing is kept between calls.
 #include "core/images/map.h"
 #include "core/images/mips.h"
 

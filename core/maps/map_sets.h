@@ -1,5 +1,6 @@
 #pragma once
 // Maps that belong together: found by name, and where names do not tell, by the structure of the pixels.
+// Threads: any. Nothing is kept between calls.
 #include "core/maps/statistics.h"
 
 namespace hue {

@@ -1,5 +1,6 @@
 #pragma once
 // Black-and-white masks, drawn from shapes.
+// Threads: any. Nothing is kept between calls.
 #include "core/images/image.h"
 
 #include <string>

@@ -1,6 +1,7 @@
 #pragma once
 // Normal maps, heights and what follows from them. Encoded normals: 0..1 per component, green up unless said otherwise;
 // row 0 on top. All maps repeat.
+// Threads: any. Nothing is kept between calls.
 #include "core/maps/statistics.h"
 
 namespace hue {

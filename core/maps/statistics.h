@@ -1,5 +1,6 @@
 #pragma once
 // What can be read off the pixels of a map: ranges, levels, whether it is made of normals, and what it seems to be.
+// Threads: any. Nothing is kept between calls.
 #include "core/images/image.h"
 #include "core/images/map_kind.h"
 

@@ -1,5 +1,6 @@
 #pragma once
 // Does a map repeat without a seam, and does one see that it repeats? And how to make it seamless.
+// Threads: any. Nothing is kept between calls.
 #include "core/images/image.h"
 
 namespace hue {

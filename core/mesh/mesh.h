@@ -1,5 +1,6 @@
 #pragma once
 // Triangle meshes. Right-handed, Y up, metres; UV with V downward, as glTF has it.
+// Threads: any. What is kept between calls is kept under a lock.
 #include "core/base/result.h"
 
 #include <array>

@@ -1,5 +1,6 @@
 #pragma once
 // What can stand around a specimen: behind it, inside of it, beneath it. Small meshes made by code.
+// Threads: any. What is kept between calls is kept under a lock.
 #include "core/mesh/mesh.h"
 
 namespace hue {

@@ -1,5 +1,6 @@
 #pragma once
 // What typing on the board proposes.
+// Threads: any. Nothing is kept between calls.
 #include "core/nodes/catalogue.h"
 
 namespace hue {

@@ -1,4 +1,5 @@
 #pragma once
+// Threads: any. Made once and never changed.
 #include "core/nodes/node_def.h"
 
 namespace hue {

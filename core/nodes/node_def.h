@@ -1,5 +1,6 @@
 #pragma once
 // What a node is: defined once, read by the board, the add line, the checker, the file reader and the docs.
+// Threads: plain values; each thread has its own.
 #include "core/document/project.h"
 #include "core/program/builder.h"
 

@@ -1,5 +1,6 @@
 #pragma once
 // Short forms for writing port definitions.
+// Threads: any. Nothing is kept between calls.
 #include "core/nodes/catalogue.h"
 
 namespace hue {

@@ -1,5 +1,6 @@
 #pragma once
 // The operations of a lane.
+// Threads: any. Nothing is kept between calls.
 #include "core/images/image.h"
 #include "core/pack/recipe.h"
 

@@ -1,5 +1,6 @@
 #pragma once
 // Carrying out recipes, and taking packed maps apart again.
+// Threads: any. Nothing is kept between calls.
 #include "core/images/map_kind.h"
 #include "core/images/mips.h"
 #include "core/pack/recipe.h"

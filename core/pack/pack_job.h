@@ -1,5 +1,6 @@
 #pragma once
 // What packing works from once a recipe and its sources are looked at. Used by core/pack alone.
+// Threads: an object belongs to one at a time.
 #include "core/image_files/image_file.h"
 #include "core/pack/pack.h"
 

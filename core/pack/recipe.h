@@ -1,5 +1,6 @@
 #pragma once
 // Recipes: the usual ones, those of files, and what is wrong with one.
+// Threads: any. Nothing is kept between calls.
 #include "core/document/recipe.h"
 
 #include <filesystem>

@@ -1,5 +1,6 @@
 #pragma once
 // Which maps of a project a recipe reads.
+// Threads: any. Nothing is kept between calls.
 #include "core/document/project.h"
 
 #include <functional>

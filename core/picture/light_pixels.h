@@ -1,5 +1,6 @@
 #pragma once
 // The lit stages on the CPU: twins of those in lighting_glsl.cpp. Rows from the bottom; a pixel's place is that of its centre.
+// Threads: many may read a light and its levels.
 #include "core/picture/view.h"
 #include "core/surface/channel_targets.h"
 

@@ -1,5 +1,6 @@
 #pragma once
 // What is worn, made ready to be drawn: compiled Programs by structure, and the values of a frame.
+// Threads: any. What is kept between calls is kept under a lock.
 #include "core/compile/compile.h"
 #include "core/evaluate/evaluator.h"
 #include "core/project/assets.h"

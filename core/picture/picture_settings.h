@@ -1,5 +1,6 @@
 #pragma once
 // What a picture of a specimen shows and how: for whoever draws it.
+// Threads: any. Nothing is kept between calls.
 #include "core/document/project.h"
 #include "core/surface/light_files.h"
 #include "core/surface/tone.h"

@@ -2,6 +2,7 @@
 // Triangles to pixels on the CPU, as a graphics card would do it: for pictures before a driver is ready, and as a second opinion on it.
 // Conventions are OpenGL's: rows from the bottom, pixel centres at a half, depth 0 at the near plane and 1 at the far one, faces that
 // are seen counter-clockwise look at the eye.
+// Threads: any. Nothing is kept between calls.
 #include "core/base/matrix.h"
 #include "core/mesh/mesh.h"
 #include "core/surface/picture_channels.h"

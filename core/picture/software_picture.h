@@ -1,6 +1,7 @@
 #pragma once
 // A lit picture of a specimen by the CPU alone: what is seen until a graphics driver has linked its stages, and an independent second
 // opinion on what it draws.
+// Threads: any. Nothing is kept between calls.
 #include "core/base/work.h"
 #include "core/picture/view.h"
 #include "core/surface/picture_channels.h"

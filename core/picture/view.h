@@ -1,5 +1,6 @@
 #pragma once
 // Where the camera stands and what light falls, from a specimen and the settings of its picture.
+// Threads: any. Nothing is kept between calls.
 #include "core/base/matrix.h"
 #include "core/picture/looks.h"
 #include "core/picture/picture_settings.h"

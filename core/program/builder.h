@@ -1,5 +1,6 @@
 #pragma once
 // Appends operations to a Program; what node definitions lower with.
+// Threads: an object belongs to one at a time.
 #include "core/program/program.h"
 
 #include <initializer_list>

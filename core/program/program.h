@@ -1,6 +1,7 @@
 #pragma once
 // The Program: a typed list of small operations in static single assignment form. Every reader (GLSL, CPU evaluator,
 // cost, bake) works from the same optimised Program.
+// Threads: many may read one that nobody writes.
 #include "core/base/result.h"
 #include "core/base/value.h"
 #include "core/images/map_kind.h"

@@ -1,5 +1,6 @@
 #pragma once
 // The maps and meshes of a project, as read from its folder.
+// Threads: any. What is kept between calls is kept under a lock.
 #include "core/base/diagnostic.h"
 #include "core/document/project.h"
 #include "core/maps/map_levels.h"

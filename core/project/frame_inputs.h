@@ -1,5 +1,6 @@
 #pragma once
 // What a frame of something worn needs from its project.
+// Threads: any. Nothing is kept between calls.
 #include "core/evaluate/evaluator.h"
 #include "core/project/assets.h"
 #include "core/project/map_library.h"

@@ -1,5 +1,6 @@
 #pragma once
 // What is known of the maps of a project without reading them each time: facts and thumbnails, kept in the user's cache.
+// Threads: any. What is kept between calls is kept under a lock.
 #include "core/base/diagnostic.h"
 #include "core/document/project.h"
 #include "core/maps/map_sets.h"

@@ -1,5 +1,6 @@
 #pragma once
 // Loaded maps, in memory.
+// Threads: any. What is kept between calls is kept under a lock.
 #include "core/maps/map_levels.h"
 
 #include <condition_variable>

@@ -1,5 +1,6 @@
 #pragma once
 // Project files: reading, writing, the journal. The format is described in docs/file-format.md.
+// Threads: any; one at a time writes a project.
 #include "core/base/diagnostic.h"
 #include "core/document/project.h"
 

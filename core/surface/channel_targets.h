@@ -1,6 +1,7 @@
 #pragma once
 // How the channels of a pixel lie in the render targets, on the CPU: what the evaluator computed is uploaded in this form
 // and lit by the same stages as a linked build. The layout stands in targets.def.
+// Threads: any. Nothing is kept between calls.
 #include "core/surface/channels.h"
 
 #include <glm/vec3.hpp>

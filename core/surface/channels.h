@@ -2,6 +2,7 @@
 // The inputs of the surface: glTF 2.0's metallic-roughness model, the ratified KHR material extensions
 // (emissive_strength, ior, specular, transmission, volume, clearcoat, sheen, iridescence, anisotropy, dispersion, unlit),
 // and an offset of the vertices.
+// Threads: any. Nothing is kept between calls.
 #include "core/document/project.h"
 
 #include <span>

@@ -1,5 +1,6 @@
 #pragma once
 // The lights that specimens stand in, made by code, and their prefiltered form.
+// Threads: any. What is kept between calls is kept under a lock.
 #include "core/evaluate/kernels.h"
 #include "core/surface/reflectance.h"
 

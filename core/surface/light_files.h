@@ -1,5 +1,6 @@
 #pragma once
 // Lights from HDR and EXR files: pictures of the whole surroundings, width twice the height (equirectangular).
+// Threads: any. What is kept between calls is kept under a lock.
 #include "core/base/result.h"
 #include "core/surface/environment.h"
 

@@ -1,5 +1,6 @@
 #pragma once
 // Channels of the visible pixels of a picture, by the CPU evaluator: from rasterised attributes to packed channels.
+// Threads: any. Nothing is kept between calls.
 #include "core/evaluate/evaluator.h"
 #include "core/surface/channel_targets.h"
 

@@ -5,6 +5,7 @@
 // Where the appendices leave a choice, energy is kept: what lies below a layer is dimmed by the layer's directional
 // albedo, read from a table, and not by a Fresnel term for one half vector. So a white furnace never gives more than it
 // gets; what rough surfaces lose to light that is scattered more than once is not given back.
+// Threads: any. Nothing is kept between calls.
 #include "core/base/vectors.h"
 
 #include <cstddef>

@@ -1,6 +1,7 @@
 #pragma once
 // The stages that light the channels. Where the channels come from does not matter: from a linked build of the graph or
 // from the CPU evaluator.
+// Threads: any. Nothing is kept between calls.
 #include <string>
 
 namespace hue {

@@ -1,5 +1,6 @@
 #pragma once
 // From a surface Program to the stages that draw a mesh with it.
+// Threads: any. Nothing is kept between calls.
 #include "core/program/uniform_layout.h"
 
 namespace hue {

@@ -1,5 +1,6 @@
 #pragma once
 // From radiance to what a screen shows: tone curves, twins of those in the screen stage.
+// Threads: any. Nothing is kept between calls.
 #include "core/surface/reflectance.h"
 
 #include <string_view>

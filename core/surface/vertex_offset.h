@@ -1,5 +1,6 @@
 #pragma once
 // The channel vertex offset: moved vertices with normals and tangents that follow.
+// Threads: any. Nothing is kept between calls.
 #include "core/evaluate/evaluator.h"
 #include "core/mesh/mesh.h"
 

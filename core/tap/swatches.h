@@ -1,5 +1,6 @@
 #pragma once
 // Small pictures of what every output and channel of a master carries.
+// Threads: any. Nothing is kept between calls.
 #include "core/compile/compile.h"
 #include "core/project/assets.h"
 

@@ -1,5 +1,6 @@
 #pragma once
 // What a wire carries: a flat picture, a histogram, and its course over time, over U or V, or over another number.
+// Threads: any. Nothing is kept between calls.
 #include "core/compile/compile.h"
 #include "core/project/frame_inputs.h"
 

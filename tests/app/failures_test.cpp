@@ -7,7 +7,7 @@ namespace {
 
 using namespace test;
 
-TEST(Drivers, WithoutOpenGlTheSpecimensSayWhyAndTheBoardWorks) {
+TEST(Drivers, WithoutOpenGlTheCpuDrawsSpecimensThatSayWhyAndTheBoardWorks) {
     // A process of its own: drivers read their surroundings once.
     GTEST_FLAG_SET(death_test_style, "threadsafe");
     EXPECT_EXIT(
@@ -20,13 +20,26 @@ TEST(Drivers, WithoutOpenGlTheSpecimensSayWhyAndTheBoardWorks) {
             const bool open = window.openFile(HUE_SOURCE_DIR "/demo/depot/depot.huestack");
             SpecimenView* view = window.lineup().specimen(0);
             const bool said = QTest::qWaitFor([&] { return !view->problem().isEmpty(); }, 10000);
+            const bool drawn = QTest::qWaitFor([&] { return view->picture().size() == view->pictureSize(); }, 20000);
+            // More than the backdrop: the specimen has colors of its own.
+            const QImage lit = view->picture();
+            int colored = 0;
+            for (int y = 0; y < lit.height(); ++y)
+                for (int x = 0; x < lit.width(); ++x) colored += qRed(lit.pixel(x, y)) > qBlue(lit.pixel(x, y)) + 40;
+            // A channel alone is the driver's to draw, and the specimen says so.
+            window.session().apply("view", [&](const Project& p) -> Result<Project> {
+                Project q = p;
+                q.lineup.view = "roughness";
+                return q;
+            });
+            const bool saidAgain = QTest::qWaitFor([&] { return !view->updating() && !view->problem().isEmpty(); }, 10000);
             const bool edited = window.session().apply("edit", [&](const Project& p) {
                 return edit::setChannelConstant(p, window.session().masterId(), "roughness", Value::number(0.3f));
             });
             const bool settled = QTest::qWaitFor([&] { return window.boardService().settled(); }, 20000);
             fprintf(stderr, "said: %s\n", view->problem().toUtf8().constData());
             fflush(stderr);
-            _exit(open && said && edited && settled ? 0 : 1);
+            _exit(open && said && drawn && colored > 500 && saidAgain && edited && settled ? 0 : 1);
         },
         testing::ExitedWithCode(0), "said: .*Install a driver with OpenGL 4.1");
 }

@@ -74,12 +74,23 @@ TEST_F(Floors, OneThatStaysOnItsFloorIsRefused) {
     EXPECT_NE(check().code, 0);
 }
 
+TEST_F(Floors, AHeaderThatSaysNothingAboutThreadsIsRefused) {
+    file("core/base/a.h", "#pragma once\n// Numbers.\n// Threads: any.\n");
+    file("core/base/inside_private.h", "#pragma once\n");
+    EXPECT_EQ(check().code, 0) << check().output;
+    file("core/images/b.h", "#pragma once\n// Pixels.\n");
+    const Ran ran = check();
+    EXPECT_NE(ran.code, 0);
+    EXPECT_NE(ran.output.find("core/images/b.h: says nothing about threads"), std::string::npos) << ran.output;
+    EXPECT_EQ(ran.output.find("core/base"), std::string::npos) << ran.output;
+}
+
 TEST_F(Floors, AHeaderThatNeedsALibraryOfOurOwnIsRefused) {
-    file("core/images/a.h", "#pragma once\n#include <nlohmann/json.hpp>\n");
+    file("core/images/a.h", "#pragma once\n#include <nlohmann/json.hpp>\n// Threads: any.\n");
     EXPECT_NE(check().output.find("core/images/a.h:2"), std::string::npos);
-    file("core/images/a.h", "#pragma once\n#include <tiny_gltf.h>\n");
+    file("core/images/a.h", "#pragma once\n#include <tiny_gltf.h>\n// Threads: any.\n");
     EXPECT_NE(check().code, 0);
-    file("core/images/a.h", "#pragma once\n#include <fmt/format.h>\n#include <vector>\n");
+    file("core/images/a.h", "#pragma once\n// Threads: any.\n#include <fmt/format.h>\n#include <vector>\n");
     EXPECT_EQ(check().code, 0) << check().output;
 }
 

@@ -8,6 +8,8 @@
 #include "tests/test_maps.h"
 
 #include <rapidcheck/gtest.h>
+#include <sys/resource.h>
+#include <sys/wait.h>
 
 namespace hue {
 namespace {
@@ -52,6 +54,43 @@ TEST_F(Packs, TheFourHighestRowsAreEnoughMemoryWhenRowsFlow) {
     for (const char* role : {"occlusion", "roughness", "metallic"}) r.sources[role] = save(std::string(role) + ".png", grey(1, 64, 2048));
     EXPECT_LT(planPack(r)->workingBytes, size_t(64) * 2048 * 3 / 2) << "strips, not whole maps";
 }
+
+/// The most memory that a run of hsk took, in bytes, as the system counted it.
+size_t peakOf(const std::vector<std::string>& arguments) {
+    const pid_t child = fork();
+    if (child == 0) {
+        std::vector<char*> argv{const_cast<char*>(HUE_HSK)};
+        for (const std::string& a : arguments) argv.push_back(const_cast<char*>(a.c_str()));
+        argv.push_back(nullptr);
+        if (!std::freopen("/dev/null", "w", stdout)) _exit(127);
+        execv(HUE_HSK, argv.data());
+        _exit(127);
+    }
+    int status = 0;
+    rusage usage{};
+    EXPECT_EQ(wait4(child, &status, 0, &usage), child);
+    EXPECT_EQ(WEXITSTATUS(status), 0);
+    return size_t(usage.ru_maxrss) * 1024;
+}
+
+#ifndef __SANITIZE_ADDRESS__ // which keeps what was freed
+TEST_F(Packs, RowsThatFlowTakeNoMoreMemoryFromAMapSixteenTimesAsHigh) {
+    const auto peak = [&](const std::string& name, int height) {
+        std::vector<std::string> arguments{"pack", "--recipe", "orm", "--out", (folder / (name + "_packed.png")).string()};
+        for (const char* role : {"occlusion", "roughness", "metallic"}) {
+            const PackSource source = save(name + "_" + role + ".png", grey(1, 1024, height));
+            arguments.insert(arguments.end(), {"--source", std::string(role) + "=" + source.file.string()});
+        }
+        return peakOf(arguments);
+    };
+    const size_t low = peak("low", 512), high = peak("high", 8192);
+    // The whole maps as the files hold them are 24 MB more, and twice that with what they become.
+    EXPECT_LT(high, low + (size_t{12} << 20)) << low << " and " << high;
+    const Result<Image> packed = readImage(folder / "high_packed.png");
+    ASSERT_TRUE(packed);
+    EXPECT_EQ(packed->height, 8192);
+}
+#endif
 
 TEST_F(Packs, OperationsAreDoneInOrder) {
     PackRequest r;

@@ -74,7 +74,9 @@ int expectAsRays(const Matrix4& clip, const std::vector<RasterPart>& parts, Shee
             const size_t p = size_t(y * kWidth + x);
             std::vector<Hit> hits = hitsOf(clip, x, y, parts);
             const bool nearest = sheet == Sheet::Nearest;
-            if (limit) std::erase_if(hits, [&](const Hit& h) { return nearest ? h.depth <= (*limit)[p] + 2e-6f : h.depth >= (*limit)[p] - 2e-6f; });
+            if (limit)
+                std::erase_if(hits,
+                              [&](const Hit& h) { return nearest ? h.depth <= (*limit)[p] + 2e-6f : h.depth >= (*limit)[p] - 2e-6f; });
             bool unsure = false;
             for (const Hit& h : hits) unsure = unsure || h.edge;
             // A border or two sheets in one place: either answer is right.

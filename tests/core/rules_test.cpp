@@ -163,6 +163,27 @@ TEST(Costs, WhatReadsTheSceneIsAFetchOfItsCardAsOfTheSurface) {
     EXPECT_EQ(costOf(*c.program, {}).fetches, 1);
 }
 
+RC_GTEST_PROP(Costs, OfTheCardsAddUpToTheSurfaces, ()) {
+    const Project p = randomGraph(*rc::gen::arbitrary<uint32_t>(), *rc::gen::inRange(1, 40));
+    const Compilation c = compileSurface(p, masterOf(p));
+    const Cost whole = costOf(*c.program, {});
+    int fetches = 0, perPixel = 0, most = 0;
+    for (const auto& [id, card] : c.cards) {
+        RC_ASSERT(masterOf(p).graph.find(id));
+        RC_ASSERT(card.operations >= 0 && card.fetches >= 0);
+        fetches += card.fetches;
+        perPixel += card.operations;
+        most = std::max(most, card.operations);
+    }
+    int all = 0;
+    for (int rate : whole.operations) all += rate;
+    RC_ASSERT(fetches == whole.fetches);
+    // Every operation is one card's, whatever its rate, or the surface's own (as the default of a channel is).
+    RC_ASSERT(perPixel <= all);
+    RC_ASSERT(most <= all);
+    if (!c.cards.empty() && all > 0) RC_ASSERT(perPixel > 0);
+}
+
 std::vector<float> valuesOf(std::shared_ptr<const Program> program, const std::string& output) {
     const Evaluator evaluator(program);
     const Frame frame = evaluator.frame({});

@@ -1,5 +1,6 @@
 #pragma once
 // Passes over a Program. Each says whether it changed anything, keeps the Program valid, and can be run alone.
+// Threads: any. Nothing is kept between calls.
 #include "core/program/program.h"
 
 #include <functional>

@@ -109,6 +109,17 @@ void GlMap::bind(int unit) const {
     glBindTexture(GL_TEXTURE_2D, m_id);
 }
 
+Outcome heardFromDriver(std::string_view doing) {
+    const GLenum first = glGetError();
+    if (first == GL_NO_ERROR) return Done{};
+    // Further ones follow from it.
+    for (int i = 0; i < 16 && glGetError() != GL_NO_ERROR; ++i) {}
+    return Error{
+        "gl.failed",
+        fmt::format("The driver refused a step of {} (OpenGL error 0x{:04X}). What it would have drawn is not shown.", doing, first),
+        {}};
+}
+
 GLuint plainTexture(GLenum internal, int width, int height) {
     GLuint id = 0;
     glGenTextures(1, &id);

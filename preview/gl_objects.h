@@ -83,6 +83,9 @@ class GlTargets {
     GLuint m_behind = 0, m_behindBuffer = 0, m_glare = 0, m_glareBuffer = 0;
 };
 
+/// Whether the driver has refused something since the last call. Error: gl.failed, with its code and what was being done.
+Outcome heardFromDriver(std::string_view doing);
+
 /// A texture of one level, neither filtered nor repeated.
 GLuint plainTexture(GLenum internal, int width, int height);
 

@@ -351,6 +351,7 @@ Result<RenderedPicture> Renderer::render(const DressedSpecimen& specimen, const 
     const size_t stride = size_t(s.width) * 4;
     for (size_t y = 0; y < size_t(s.height); ++y) std::memcpy(&out.rgba[y * stride], &rows[(size_t(s.height) - 1 - y) * stride], stride);
     m->trim();
+    if (Outcome o = heardFromDriver("a picture"); !o) return o.error();
     return drawn;
 }
 
@@ -380,6 +381,7 @@ Result<Picture> Renderer::evaluateFlat(const Evaluator& evaluator, const Frame& 
     glReadPixels(0, 0, size, size, GL_RGBA, GL_FLOAT, rgba.data());
     glDeleteFramebuffers(1, &buffer);
     glDeleteTextures(1, &floats);
+    if (Outcome o = heardFromDriver("evaluating a channel"); !o) return o.error();
     Picture out{size, size, width, std::vector<float>(size_t(size) * size_t(size) * size_t(width))};
     for (size_t i = 0; i < size_t(size) * size_t(size); ++i)
         for (size_t c = 0; c < size_t(width); ++c) out.values[i * size_t(width) + c] = rgba[i * 4 + c];

@@ -82,7 +82,7 @@ GLuint Renderer::Impl::splitSumMap() {
     if (splitSumTexture) return splitSumTexture;
     glGenTextures(1, &splitSumTexture);
     glBindTexture(GL_TEXTURE_2D, splitSumTexture);
-    glTexImage2D(GL_TEXTURE_2D, 0, GL_RGB32F, kSplitSumSize, kSplitSumSize, 0, GL_RGB, GL_FLOAT, splitSumTable().data());
+    glTexImage2D(GL_TEXTURE_2D, 0, GL_RGBA32F, kSplitSumSize, kSplitSumSize, 0, GL_RGBA, GL_FLOAT, splitSumTable().data());
     for (GLenum p : {GL_TEXTURE_WRAP_S, GL_TEXTURE_WRAP_T}) glTexParameteri(GL_TEXTURE_2D, p, GL_CLAMP_TO_EDGE);
     for (GLenum p : {GL_TEXTURE_MIN_FILTER, GL_TEXTURE_MAG_FILTER}) glTexParameteri(GL_TEXTURE_2D, p, GL_LINEAR);
     return splitSumTexture;
@@ -95,9 +95,13 @@ void Renderer::Impl::setFrame(GlProgram& p, const Frame& frame) {
         bindMap(frame.maps[s], int(s));
         p.set(fmt::format("u_map{}", s).c_str(), int(s));
     }
-    // Without a scene, until told otherwise.
+    // Without a scene, until told otherwise. Samplers of the scene stand apart from the maps' even then: two kinds of sampler on one unit
+    // make a draw fail.
     if (p.has("u_behindMapLevels")) p.set("u_behindMapLevels", -1.f);
     if (p.has("u_aroundLevels")) p.set("u_aroundLevels", -1.f);
+    if (p.has("u_sceneDepth")) p.set("u_sceneDepth", 12);
+    if (p.has("u_behindMap")) p.set("u_behindMap", 13);
+    if (p.has("u_aroundMap")) p.set("u_aroundMap", 14);
 }
 
 void Renderer::Impl::trim() {

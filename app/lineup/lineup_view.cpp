@@ -459,28 +459,14 @@ void LineupView::pasteDropped(size_t index, const QMimeData* mime, const QPoint&
     }
 }
 
-bool LineupView::dropMapSet(size_t index, const QMimeData* mime) {
-    // Two and more pictures at once are a map set: they become a master that shows them as they are.
-    QStringList files;
-    for (const QUrl& url : mime->urls())
-        if (isImageFile(url.toLocalFile().toStdString())) files << url.toLocalFile();
-    if (files.size() < 2) return false;
-    const QString name = QFileInfo(files[0]).completeBaseName().section('_', 0, 0);
-    std::vector<MapFile> maps;
-    for (const QString& file : files) {
-        const Result<MapFile> map = mapFromFile(m_session, file);
-        if (!map) m_session.say(text(map.error().sentence));
-        else maps.push_back(*map);
-    }
-    if (maps.size() < 2) return true;
+/// Maps, set, master, cards and what the specimen wears: one step.
+static void wearAsSet(Session& session, size_t specimen, const QString& name, const std::vector<MapFile>& maps) {
     Master master;
     master.id = newId('m');
     master.name = name.toStdString();
     std::vector<std::string> left;
-    const bool good = m_session.apply(tr("wear map set"), [&](const Project& p) -> Result<Project> {
-        // Maps, set, master, cards and what the specimen wears: one step.
-        std::vector<std::string> taken = p.mapSets();
-        const std::string set = freeName(taken, master.name);
+    const bool good = session.apply(LineupView::tr("wear map set"), [&](const Project& p) -> Result<Project> {
+        const std::string set = freeName(p.mapSets(), master.name);
         Result<Project> next = p;
         std::vector<edit::SetMember> members;
         for (const MapFile& m : maps) {
@@ -490,12 +476,24 @@ bool LineupView::dropMapSet(size_t index, const QMimeData* mime) {
         if (next) next = edit::makeSet(*next, set, members);
         if (next) next = edit::addMaster(*next, master);
         if (next) next = edit::placeSet(*next, master.id, set, &left);
-        if (next) next = edit::wear(*next, index, 0, master.id);
+        if (next) next = edit::wear(*next, specimen, 0, master.id);
         return next;
     });
     if (good)
-        m_session.say(left.empty() ? tr("The map set became the master %1.").arg(name)
-                                   : tr("The map set became the master %1. No channel reads %2.").arg(name, text(left[0])));
+        session.say(left.empty() ? LineupView::tr("The map set became the master %1.").arg(name)
+                                 : LineupView::tr("The map set became the master %1. No channel reads %2.").arg(name, text(left[0])));
+}
+
+bool LineupView::dropMapSet(size_t index, const QMimeData* mime) {
+    // Two and more pictures at once are a map set: they become a master that shows them as they are.
+    QStringList files;
+    for (const QUrl& url : mime->urls())
+        if (isImageFile(url.toLocalFile().toStdString())) files << url.toLocalFile();
+    if (files.size() < 2) return false;
+    const QString name = QFileInfo(files[0]).completeBaseName().section('_', 0, 0);
+    mapsFromFiles(m_session, files, [&session = m_session, index, name](const std::vector<MapFile>& maps) {
+        if (maps.size() > 1) wearAsSet(session, index, name, maps);
+    });
     return true;
 }
 

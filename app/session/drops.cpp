@@ -44,39 +44,53 @@ void importMesh(Session& session, const QString& file, const std::function<void(
         });
 }
 
-Result<MapFile> mapFromFile(const Session& session, const QString& file) {
+namespace {
+
+Result<MapFile> mapFromFile(const Assets& assets, const QString& file) {
     const QFileInfo info(file);
     const std::filesystem::path path = info.absoluteFilePath().toStdString();
-    // The head of the file tells whether it can be used; its pixels are looked at in the background, and what does not fit the
-    // guess by its name is reported then.
+    // The head of the file tells whether it can be used; its pixels are looked at later, and what does not fit the guess by its name
+    // is reported then.
     if (const Result<ImageFacts> facts = imageFacts(path); !facts) return facts.error();
     const Guess guess = guessOfName(path.filename().string());
-    MapFile map{newId('t'),
-                info.completeBaseName().replace('_', ' ').toStdString(),
-                session.files()->assets.stored(path),
-                guess.kind,
-                Wrap::Repeat,
-                contentHash(path),
-                {}};
+    MapFile map;
+    map.id = newId('t');
+    map.name = info.completeBaseName().replace('_', ' ').toStdString();
+    map.path = assets.stored(path);
+    map.kind = guess.kind;
     map.role = guess.role;
+    map.hash = contentHash(path);
     return map;
 }
 
-std::optional<Id> importFile(Session& session, const QString& file) {
+} // namespace
+
+void mapsFromFiles(Session& session, const QStringList& files, const std::function<void(const std::vector<MapFile>&)>& done) {
+    session.runner().run(
+        {.owner = &session, .kind = {}},
+        [files, held = session.files()](const Work&) {
+            std::vector<Result<MapFile>> read;
+            for (const QString& file : files) read.push_back(mapFromFile(held->assets, file));
+            return read;
+        },
+        [&session, done](const std::vector<Result<MapFile>>& read) {
+            std::vector<MapFile> maps;
+            for (const Result<MapFile>& map : read)
+                if (map) maps.push_back(*map);
+                else session.say(QString::fromStdString(map.error().sentence));
+            if (!maps.empty()) done(maps);
+        });
+}
+
+void importFile(Session& session, const QString& file) {
     const QString suffix = QFileInfo(file).suffix().toLower();
-    if (suffix == "glb" || suffix == "gltf") {
-        importMesh(session, file, {});
-        return {};
-    }
-    const Result<MapFile> map = mapFromFile(session, file);
-    if (!map) {
-        session.say(QString::fromStdString(map.error().sentence));
-        return {};
-    }
-    if (!session.apply(QObject::tr("bring in map"), [&](const Project& p) { return edit::addMap(p, *map); })) return {};
-    session.say(
-        QObject::tr("%1 was brought in as a %2 map.").arg(QString::fromStdString(map->name), QString::fromUtf8(nameOf(map->kind).data())));
-    return map->id;
+    if (suffix == "glb" || suffix == "gltf") return importMesh(session, file, {});
+    mapsFromFiles(session, {file}, [&session](const std::vector<MapFile>& maps) {
+        const MapFile& map = maps[0];
+        if (!session.apply(QObject::tr("bring in map"), [&](const Project& p) { return edit::addMap(p, map); })) return;
+        session.say(QObject::tr("%1 was brought in as a %2 map.")
+                        .arg(QString::fromStdString(map.name), QString::fromUtf8(nameOf(map.kind).data())));
+    });
 }
 
 } // namespace hue

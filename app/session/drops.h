@@ -14,9 +14,10 @@ QString meshFilter();
 
 /// Reads a glTF file in the background and brings it into the project; `done` gets its id. Says why not where it cannot.
 void importMesh(Session& session, const QString& file, const std::function<void(const Id&)>& done);
-/// An entry for an image file, its kind and role guessed by its name, not yet in the project. Errors: those of imageFacts.
-Result<MapFile> mapFromFile(const Session& session, const QString& file);
-/// Brings an image file (its id as a map) or a mesh (nothing, see importMesh) into the project; says why not where it cannot.
-std::optional<Id> importFile(Session& session, const QString& file);
+/// Entries for image files, kind and role guessed by their names, not yet in the project. The files are read in the background; `done`
+/// gets what could be used, in their order, and nothing when that is none of them. What cannot be used is said.
+void mapsFromFiles(Session& session, const QStringList& files, const std::function<void(const std::vector<MapFile>&)>& done);
+/// Brings an image file in as a map, or a mesh; says why not where it cannot.
+void importFile(Session& session, const QString& file);
 
 } // namespace hue

@@ -3,9 +3,9 @@
 #include "app/session/runner.h"
 #include "core/base/diagnostic.h"
 #include "core/document/changes.h"
+#include "core/picture/looks.h"
 #include "core/project/assets.h"
 #include "core/surface/light_files.h"
-#include "core/picture/looks.h"
 
 #include <QDateTime>
 #include <QElapsedTimer>

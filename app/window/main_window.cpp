@@ -208,6 +208,8 @@ bool MainWindow::openFile(const QString& file) {
 }
 
 void MainWindow::offerRecovery() {
+    // Where nobody can answer it stays for the next time.
+    if (!m_asks) return;
     auto found = m_session->recovered();
     if (!found) return;
     QMessageBox box(QMessageBox::Question, tr("Unsaved changes"),
@@ -215,10 +217,11 @@ void MainWindow::offerRecovery() {
                         .arg(QString::fromStdString(m_session->project().name)),
                     QMessageBox::NoButton, this);
     QAbstractButton* bring = box.addButton(tr("Bring back"), QMessageBox::AcceptRole);
-    box.addButton(tr("Forget them"), QMessageBox::RejectRole);
+    QAbstractButton* forget = box.addButton(tr("Forget them"), QMessageBox::DestructiveRole);
+    box.addButton(tr("Decide later"), QMessageBox::RejectRole);
     box.exec();
     if (box.clickedButton() == bring) m_session->takeRecovered(std::move(*found));
-    else m_session->dropJournal();
+    else if (box.clickedButton() == forget) m_session->dropJournal();
 }
 
 bool MainWindow::saveTo(const QString& file) {

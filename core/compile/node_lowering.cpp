@@ -3,6 +3,8 @@
 #include "core/compile/graph_compiler.h"
 #include "core/document/parameter_kinds.h"
 
+#include <set>
+
 namespace hue {
 
 class NodeLowering final : public Lowering {
@@ -54,19 +56,29 @@ class NodeLowering final : public Lowering {
         return b.mapSlot({{}, {}, MapKind::Data});
     }
 
-    int mapBehind(std::string_view port) override {
-        const Val value = in(port);
-        std::vector<int32_t> open{value.id};
-        std::map<int32_t, bool> seen;
-        while (!open.empty()) {
-            const int32_t at = open.back();
-            open.pop_back();
-            if (std::exchange(seen[at], true)) continue;
-            const Instruction& i = m_c.m_program->code[at];
-            if (isFetch(i.op)) return int(i.imm);
-            for (int a = 0; a < i.operands; ++a) open.push_back(i.args[a]);
-        }
-        return -1;
+    Val texelStep(std::string_view port) override {
+        const Reading here = readingBehind(in(port));
+        // Without a map there is no texel: a 1024th is finer than most details.
+        if (here.slot < 0) return b.constant(Value::vec2(1 / 1024.f, 1 / 1024.f));
+        return stepOf(here.slot, here.uv, [&](Val offset) { return readingBehind(inAtShiftedUv(port, offset)).uv; });
+    }
+
+    Val texelStep(int slot, std::string_view uvPort) override {
+        return stepOf(slot, in(uvPort), [&](Val offset) { return inAtShiftedUv(uvPort, offset); });
+    }
+
+    bool followsUv(std::string_view port) override {
+        bool found = false;
+        walk(in(port), [&](const Instruction& i) {
+            found = found || (i.op == Op::Attribute && Attribute(i.imm) == Attribute::Uv0);
+            return !found;
+        });
+        return found;
+    }
+
+    void caution(std::string_view code, std::string_view port, const std::string& sentence) override {
+        m_c.report(Severity::Caution, std::string(code), {{}, m_node.id, std::string(port)},
+                   fmt::format("{} {}", m_c.titleOf(m_node.id), sentence));
     }
 
     std::string_view setting(std::string_view key) const override { return settingOf(m_node, m_def, key); }
@@ -125,6 +137,56 @@ class NodeLowering final : public Lowering {
     }
 
   private:
+    /// Goes through what a value is computed from, until `visit` says no.
+    void walk(Val value, const std::function<bool(const Instruction&)>& visit) const {
+        std::vector<int32_t> open{value.id};
+        std::set<int32_t> seen;
+        while (!open.empty()) {
+            const int32_t at = open.back();
+            open.pop_back();
+            if (!seen.insert(at).second) continue;
+            const Instruction& i = m_c.m_program->code[size_t(at)];
+            if (!visit(i)) return;
+            for (int a = 0; a < i.operands; ++a) open.push_back(i.args[a]);
+        }
+    }
+
+    struct Reading {
+        int slot = -1;
+        Val uv; ///< the smooth one, of readings whose UVs jump
+    };
+    Reading readingBehind(Val value) const {
+        Reading out;
+        walk(value, [&](const Instruction& i) {
+            if (!isFetch(i.op)) return true;
+            // A level that is read by its number may be a mean; a reading that follows its UV says more.
+            if (i.op == Op::SampleLevel && out.slot >= 0) return true;
+            out = {int(i.imm), {i.args[i.op == Op::SampleGuided ? 1 : 0]}};
+            return i.op == Op::SampleLevel;
+        });
+        return out;
+    }
+
+    /// `uv` is read at, and `moved` says what becomes of it when the mesh's UVs are moved. How far a texel lies is found from a small
+    /// move; a map that is read where the mesh's UVs are needs no looking.
+    Val stepOf(int slot, Val uv, const std::function<Val(Val)>& moved) {
+        const Val texel = b.texelSize(slot);
+        const auto isUv = [&](int32_t id) {
+            const Instruction& i = m_c.m_program->code[size_t(id)];
+            return i.op == Op::Attribute && Attribute(i.imm) == Attribute::Uv0;
+        };
+        const Instruction& read = m_c.m_program->code[size_t(uv.id)];
+        if (isUv(uv.id) || (m_shift && read.op == Op::Add && isUv(read.args[0]) && read.args[1] == m_c.m_shifts[m_shift].id)) return texel;
+        constexpr float small = 1 / 512.f;
+        const auto along = [&](float u, float v) {
+            const Val way = b.sub(moved(b.constant(Value::vec2(u, v))), uv);
+            // Texels that a small move goes past; where it goes past none, a step of a sixteenth is as good as any.
+            const Val texels = b.magnitude(b.op(Op::Div, way, texel));
+            return b.op(Op::Div, b.number(small), b.op(Op::Max, texels, b.number(16 * small)));
+        };
+        return b.compose({along(small, 0), along(0, small)});
+    }
+
     /// The width that all ports of any width share.
     void findWidth() {
         std::string_view widestPort;

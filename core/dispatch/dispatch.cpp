@@ -1,5 +1,7 @@
 #include "core/dispatch/dispatch.h"
 
+#include <algorithm>
+
 #include "core/image_files/picture_file.h"
 #include "core/mesh/gltf_writer_private.h"
 #include "core/surface/channels.h"
@@ -11,6 +13,10 @@ namespace hue {
 Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const BakeRequest& request, const Id& meshId,
                                    const std::filesystem::path& file) {
     std::string problem;
+    if (file.extension() != ".glb")
+        return Error{"dispatch.suffix",
+                     fmt::format("{} would not be found by its suffix: what is written is a GLB. Let the name end in .glb.", file.string()),
+                     {}};
     const MeshPtr mesh = assets.mesh(project, meshId, &problem);
     if (!problem.empty()) return Error{"mesh.cannot-use", problem, {}};
     Result<BakedSet> baked = bake(project, assets, request);
@@ -72,6 +78,15 @@ Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const
         plain.hasColors = false;
         report.cautions.push_back("The mesh's vertex colors are not written: glTF would multiply them into the base color.");
     }
+    if (mesh->slots.size() > 1)
+        report.cautions.push_back(fmt::format("All {} slots of the mesh get this one material.", mesh->slots.size()));
+    // A file holds the maps once; where the mesh asks for more of them they are repeated.
+    const auto leaves = [](const Vertex& v) {
+        return v.uv0[0] < -1e-3f || v.uv0[0] > 1 + 1e-3f || v.uv0[1] < -1e-3f || v.uv0[1] > 1 + 1e-3f;
+    };
+    if (std::any_of(mesh->vertices.begin(), mesh->vertices.end(), leaves) && !set.repeats)
+        report.cautions.push_back("The mesh's UVs leave the range of 0 to 1, and the surface is not the same there: the baked maps repeat "
+                                  "what they hold within it.");
     const std::string name = project.mesh(meshId) ? project.mesh(meshId)->name : meshId.substr(meshId.find(':') + 1);
     writer.addMesh(plain, name, std::vector<int>(mesh->slots.size(), material));
     if (Outcome o = writer.write(file); !o) return o.error();

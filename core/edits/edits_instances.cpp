@@ -4,6 +4,7 @@
 #include "core/edits/edit_parts.h"
 #include "core/nodes/catalogue.h"
 
+#include <fmt/format.h>
 #include <set>
 
 namespace hue::edit {
@@ -138,14 +139,35 @@ Result<Project> expose(const Project& project, const Id& master, const Id& nodeI
         const PortDef* portDef = def ? def->input(isConstant ? "value" : port) : nullptr;
         if (!portDef || portDef->width == kMapPort)
             return refuse("expose.no-constant", "Only a constant, or an unwired value of a card, can be exposed.", {master, nodeId, port});
+        // One value for all pixels would take the place of what differs from pixel to pixel.
+        if (portDef->unwired != Unwired::Constant)
+            return refuse("expose.follows-mesh",
+                          fmt::format("{} follows the mesh while nothing is wired to it; one value for all of it would flatten the card. "
+                                      "Choose another value, or wire a card that changes it.",
+                                      port),
+                          {master, nodeId, port});
         if (parameter.id.empty()) parameter.id = newId('p');
         const Value value = constantOf(*it->second, *portDef);
+        if (value.width > 3)
+            return refuse("expose.four-numbers",
+                          "A parameter holds up to three numbers, and this value has four. Split it into a color and a number first.",
+                          {master, nodeId, port});
         parameter.standard.value = value;
         const bool color = portDef->meaning == Meaning::Color || (portDef->meaning == Meaning::Any && value.width >= 3);
         parameter.type = parameterTypeFor(value.width, color);
-        if (value.width == 1) {
-            parameter.softMin = std::min(parameter.softMin, value[0]);
-            parameter.softMax = std::max(parameter.softMax, value[0]);
+        if (!color) {
+            // As far as the card's own value is dragged; and limits that catch a slip of the keyboard and leave room for intent.
+            if (portDef->low < portDef->high && parameter.softMin == 0 && parameter.softMax == 1)
+                parameter.softMin = portDef->low, parameter.softMax = portDef->high;
+            for (int c = 0; c < value.width; ++c) {
+                parameter.softMin = std::min(parameter.softMin, value[c]);
+                parameter.softMax = std::max(parameter.softMax, value[c]);
+            }
+            if (parameter.hardMin == Parameter{}.hardMin && parameter.hardMax == Parameter{}.hardMax) {
+                const float room = 100 * std::max(parameter.softMax - parameter.softMin, 0.01f);
+                parameter.hardMin = !isConstant && parameter.softMin >= 0 ? 0 : parameter.softMin - room;
+                parameter.hardMax = parameter.softMax + room;
+            }
         }
         if (Outcome o = checkParameter(m, parameter); !o) return o;
         m.parameters.push_back(parameter);

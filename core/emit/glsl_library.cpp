@@ -27,6 +27,14 @@ vec3 hs_select(vec3 a, vec3 b, vec3 c) { return mix(c, b, greaterThan(a, vec3(0.
 vec4 hs_select(vec4 a, vec4 b, vec4 c) { return mix(c, b, greaterThan(a, vec4(0.0))); }
 )",
          {}},
+        // Anything to the power 0 is 1, 0 as well, which GLSL leaves open.
+        {"hs_pow",
+         R"(float hs_pow(float a, float b) { return b == 0.0 ? 1.0 : pow(max(a, 0.0), b); }
+vec2 hs_pow(vec2 a, vec2 b) { return vec2(hs_pow(a.x, b.x), hs_pow(a.y, b.y)); }
+vec3 hs_pow(vec3 a, vec3 b) { return vec3(hs_pow(a.xy, b.xy), hs_pow(a.z, b.z)); }
+vec4 hs_pow(vec4 a, vec4 b) { return vec4(hs_pow(a.xy, b.xy), hs_pow(a.zw, b.zw)); }
+)",
+         {}},
         {"hs_smooth",
          R"(float hs_smooth(float x, float low, float high) {
   if (!(high > low)) return x >= low ? 1.0 : 0.0;

@@ -19,12 +19,15 @@ using VU = hn::Vec<DU>;
 /// x * c + y, rounded twice on every instruction set.
 HWY_INLINE V Horner(V x, V c, float y) { return hn::Add(hn::Mul(x, c), hn::Set(D(), y)); }
 
-/// Sine for |x| up to some ten thousand: x = k*pi + r in three parts (Cody and Waite), then the Taylor series on +-pi/2.
+/// Sine for |x| up to some millions: x = k*pi + r, then the Taylor series on +-pi/2. Pi is taken off in parts of so few bits that every
+/// product is exact while k is below 2^22, and every difference as well (Cody and Waite; Sterbenz).
 HWY_INLINE V SineOf(D d, V x) {
     const V k = hn::Round(hn::Mul(x, hn::Set(d, 0.31830988618f)));
-    V r = hn::Sub(x, hn::Mul(k, hn::Set(d, 3.140625f)));
-    r = hn::Sub(r, hn::Mul(k, hn::Set(d, 9.67025756835938e-4f)));
-    r = hn::Sub(r, hn::Mul(k, hn::Set(d, 6.2771141529083e-7f)));
+    V r = hn::Sub(x, hn::Mul(k, hn::Set(d, 3.0f)));
+    r = hn::Sub(r, hn::Mul(k, hn::Set(d, 0.125f)));
+    r = hn::Sub(r, hn::Mul(k, hn::Set(d, 0.015625f)));
+    r = hn::Sub(r, hn::Mul(k, hn::Set(d, 9.765625e-4f)));
+    r = hn::Add(r, hn::Mul(k, hn::Set(d, 8.9089102e-6f)));
     const V s = hn::Mul(r, r);
     V p = hn::Set(d, -2.50521084e-8f);
     p = Horner(p, s, 2.75573192e-6f);

@@ -1,5 +1,7 @@
 #include "core/make/bake.h"
 
+#include "core/make/flat_limits.h"
+
 #include "core/base/diagnostic.h"
 #include "core/compile/compile.h"
 #include "core/image_files/picture_file.h"
@@ -64,6 +66,58 @@ Result<std::shared_ptr<Prepared>> prepare(const Project& project, Assets& assets
 
 Picture blank(int size, int channels) { return {size, size, channels, std::vector<float>(size_t(size) * size_t(size) * size_t(channels))}; }
 
+/// The flat square, whole UV units further.
+class MovedSquare final : public PointSource {
+  public:
+    MovedSquare(int size, float u, float v) : m_square(size, size), m_move{u, v} {}
+    void fill(int x, int y, Attribute attribute, int component, float* lanes) const override {
+        m_square.fill(x, y, attribute, component, lanes);
+        if (attribute != Attribute::Uv0 && attribute != Attribute::Uv1) return;
+        for (int i = 0; i < kBlockColumns * kBlockRows; ++i) lanes[i] += m_move[component & 1];
+    }
+
+  private:
+    FlatSquare m_square;
+    float m_move[2];
+};
+
+/// A look at some places of the square and at the same places of its neighbours. Nothing when cancelled.
+std::optional<bool> repeatsInUv(const Evaluator& evaluator, const Frame& frame, const std::vector<std::string>& outputs, const Work& work) {
+    constexpr int side = 24;
+    std::vector<std::string> known;
+    size_t planes = 0;
+    for (const std::string& name : outputs)
+        if (const int32_t at = evaluator.program().output(name); at >= 0) {
+            known.push_back(name);
+            planes += size_t(evaluator.program().code[size_t(at)].width);
+        }
+    if (known.empty()) return true;
+    const auto look = [&](float u, float v, std::vector<float>& out) {
+        out.assign(planes * side * side, 0);
+        return evaluator.grid(
+            frame, known, side, side, MovedSquare(side, u, v),
+            [&](int x, int y, int columns, int rows, const float* const* results) {
+                for (size_t p = 0; p < planes; ++p)
+                    for (int r = 0; r < rows; ++r)
+                        for (int i = 0; i < columns; ++i)
+                            out[(p * side + size_t(y + r)) * side + size_t(x + i)] = results[p][r * kBlockColumns + i];
+            },
+            work);
+    };
+    std::vector<float> here, there;
+    if (!look(0, 0, here)) return {};
+    // Neighbours that lie some units away, where rounding is small still.
+    for (const auto& [u, v] : {std::pair{1.f, 0.f}, {0.f, 1.f}, {-2.f, 3.f}}) {
+        if (!look(u, v, there)) return {};
+        size_t apart = 0;
+        for (size_t i = 0; i < here.size(); ++i)
+            apart += std::isfinite(here[i]) && std::isfinite(there[i]) && std::fabs(here[i] - there[i]) > 0.01f;
+        // Single pixels at a hard edge may fall to either side of it.
+        if (apart * 200 > here.size()) return false;
+    }
+    return true;
+}
+
 } // namespace
 
 size_t BakedSet::invalid() const {
@@ -117,6 +171,8 @@ Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest&
         set.emissiveStrength = brightest;
         for (float& x : set.maps[3].picture.values) x /= brightest;
     }
+    if (const std::optional<bool> same = repeatsInUv(*p.evaluator, p.frame, outputs, request.control)) set.repeats = *same;
+    else return refuse("bake.cancelled", "The bake was cancelled; nothing was written.");
     const auto& normals = set.maps[2].picture.values;
     set.normalIsFlat = true;
     for (size_t i = 0; i + 2 < normals.size() && set.normalIsFlat; i += 3)
@@ -126,10 +182,7 @@ Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest&
         if (reads)
             set.cautions.push_back(fmt::format("{} depends on {}; the maps hold it {}.", project.nameOf(request.worn), what, instead));
     };
-    caution(program.reads(Attribute::View), "the view", "as seen from straight above");
-    caution(program.reads(Attribute::PositionWorld) || program.reads(Attribute::PositionObject), "the position on the mesh",
-            "as on a flat square of one metre");
-    caution(program.reads(Attribute::Color), "the mesh's vertex colors", "as for white ones");
+    for (const FlatLimit& limit : flatLimits(program, outputs)) caution(true, limit.what, limit.instead);
     std::string layered;
     for (const LayerDef& layer : layers())
         if (set.surface.has(layer.layer)) layered += (layered.empty() ? "" : ", ") + std::string(layer.name);

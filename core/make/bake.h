@@ -21,6 +21,7 @@ struct BakedSet {
     float emissiveStrength = 1; ///< what the emissive map must be multiplied with; above 1 where the surface glows
     SurfaceSettings surface;
     bool normalIsFlat = false, emissiveIsBlack = false;
+    bool repeats = true;               ///< the surface is the same one UV unit further, as far as a look at it tells
     std::vector<std::string> cautions; ///< sentences on what a flat map cannot hold
     size_t invalid() const;            ///< values of all maps that were not finite and became 0
 };

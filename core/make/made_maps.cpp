@@ -1,5 +1,7 @@
 #include "core/make/made_maps.h"
 
+#include "core/make/flat_limits.h"
+
 #include "core/base/diagnostic.h"
 #include "core/base/files.h"
 #include "core/base/hash.h"
@@ -109,12 +111,8 @@ Result<WirePicture> pictureOfWire(const Project& project, Assets& assets, const 
     if (invalid) out.cautions.push_back(fmt::format("{} values were not finite and became 0.", invalid.load()));
     if (cut) out.cautions.push_back(fmt::format("{} values lie outside of 0 to 1 and were cut off; half or float keeps them.", cut.load()));
     const Program& p = *w.compiled.program;
-    for (Attribute a : {Attribute::PositionWorld, Attribute::PositionObject, Attribute::NormalObject, Attribute::View, Attribute::Color,
-                        Attribute::Screen, Attribute::DepthGap})
-        if (p.reads(a)) {
-            out.cautions.push_back("The wire reads the mesh, its place or the view; the map holds it as on a flat square.");
-            break;
-        }
+    for (const FlatLimit& limit : flatLimits(p, {"tap"}))
+        out.cautions.push_back(fmt::format("The wire depends on {}; the map holds it {}.", limit.what, limit.instead));
     if (p.readsTime()) out.cautions.push_back("The wire moves with time; the map holds it at 0 s.");
     if (out.kind == MapKind::Data && w.width == 3) {
         // Encoded normals are plain vectors to the compiler; their lengths tell.

@@ -103,42 +103,46 @@ void addMapNodes(std::vector<NodeDef>& list) {
              if (slot < 0) return;
              outColor(l, l.b.sample(slot, l.b.sub(l.b.mul(l.in("uv"), l.in("tiling")), l.in("offset"))));
          }});
-    list.push_back({"triplanar_projection",
-                    "Triplanar projection",
-                    family,
-                    "box mapping world no uv triplanar three sides",
-                    "A map laid on from three sides, without UVs; where a face looks between two sides they are blended. Three fetches.",
-                    {mapIn(),
-                     numberIn("scale", 1, "Repetitions to a metre", 0, 8, "/m"),
-                     numberIn("blend", 0.3f, "How wide the sides are blended"),
-                     {"offset", 3, Meaning::Vector, Value::vec3(0, 0, 0), -1, 1, "Moves the projection, in metres", "m"}},
-                    mapOutputs(),
-                    {mapSetting(), {"space", {"object", "world"}, "object", "Whether the map sticks to the object or to the world"}},
-                    [](Lowering& l) {
-                        Builder& b = l.b;
-                        const int slot = l.mapSlot("map");
-                        if (slot < 0) return;
-                        const bool world = l.setting("space") == "world";
-                        const Val p =
-                            b.mul(b.sub(b.attribute(world ? Attribute::PositionWorld : Attribute::PositionObject), l.in("offset")),
-                                  l.in("scale"));
-                        const Val n = b.op(Op::Abs, b.attribute(world ? Attribute::NormalWorld : Attribute::NormalObject));
-                        // Of narrow blends only what looks nearly straight at a side counts.
-                        const Val power = b.op(Op::Div, b.number(1), b.op(Op::Max, l.in("blend"), b.number(0.02f)));
-                        Val w[3], sum;
-                        for (int c = 0; c < 3; ++c) {
-                            w[c] = b.op(Op::Power, b.component(n, c), power);
-                            sum = c ? b.add(sum, w[c]) : w[c];
-                        }
-                        const Val x = b.component(p, 0), y = b.mul(b.component(p, 1), b.number(-1)), z = b.component(p, 2);
-                        const Val sides[3] = {b.compose({z, y}), b.compose({x, z}), b.compose({x, y})};
-                        Val rgba;
-                        for (int c = 0; c < 3; ++c) {
-                            const Val part = b.mul(b.sample(slot, sides[c]), b.op(Op::Div, w[c], sum));
-                            rgba = c ? b.add(rgba, part) : part;
-                        }
-                        outColor(l, rgba);
-                    }});
+    list.push_back(
+        {"triplanar_projection",
+         "Triplanar projection",
+         family,
+         "box mapping world no uv triplanar three sides",
+         "A map laid on from three sides, without UVs; where a face looks between two sides they are blended. Three fetches.",
+         {mapIn(),
+          numberIn("scale", 1, "Repetitions to a metre", 0, 8, "/m"),
+          numberIn("blend", 0.3f, "How wide the sides are blended"),
+          {"offset", 3, Meaning::Vector, Value::vec3(0, 0, 0), -1, 1, "Moves the projection, in metres", "m"}},
+         mapOutputs(),
+         {mapSetting(), {"space", {"object", "world"}, "object", "Whether the map sticks to the object or to the world"}},
+         [](Lowering& l) {
+             Builder& b = l.b;
+             const int slot = l.mapSlot("map");
+             if (slot < 0) return;
+             const bool world = l.setting("space") == "world";
+             const Val p =
+                 b.mul(b.sub(b.attribute(world ? Attribute::PositionWorld : Attribute::PositionObject), l.in("offset")), l.in("scale"));
+             const Val outside = b.attribute(world ? Attribute::NormalWorld : Attribute::NormalObject), n = b.op(Op::Abs, outside);
+             // Of narrow blends only what looks nearly straight at a side counts.
+             const Val power = b.op(Op::Div, b.number(1), b.op(Op::Max, l.in("blend"), b.number(0.02f)));
+             Val w[3], sum;
+             for (int c = 0; c < 3; ++c) {
+                 w[c] = b.op(Op::Power, b.component(n, c), power);
+                 sum = c ? b.add(sum, w[c]) : w[c];
+             }
+             const Val x = b.component(p, 0), y = b.mul(b.component(p, 1), b.number(-1)), z = b.component(p, 2);
+             // Seen from outside, U runs to the right on every side, so that lettering can be read.
+             const auto towards = [&](int c, Val along, float sign) {
+                 return b.op(Op::Select, b.component(outside, c), b.mul(along, b.number(sign)), b.mul(along, b.number(-sign)));
+             };
+             const Val sides[3] = {b.compose({towards(0, z, -1), y}), b.compose({x, towards(1, z, 1)}), b.compose({towards(2, x, 1), y})};
+             Val rgba;
+             for (int c = 0; c < 3; ++c) {
+                 const Val part = b.mul(b.sample(slot, sides[c]), b.op(Op::Div, w[c], sum));
+                 rgba = c ? b.add(rgba, part) : part;
+             }
+             outColor(l, rgba);
+         }});
     list.push_back(
         {"hex_tiled_image",
          "Hex-tiled image",
@@ -155,14 +159,19 @@ void addMapNodes(std::vector<NodeDef>& list) {
              const Hexagons h = hexagonsAt(l);
              // The last level is the mean of the map. What strays from it is scaled so that the spread stays.
              const Val mean = b.sampleLevel(slot, b.constant(Value::vec2(0.5f, 0.5f)), b.number(32));
-             Val stray, squares;
+             Val stray, squares, least, most;
              for (int k = 0; k < 3; ++k) {
-                 const Val part = b.mul(b.sub(b.sampleGuided(slot, h.at[k], h.guide), mean), h.weight[k]);
+                 const Val read = b.sampleGuided(slot, h.at[k], h.guide);
+                 least = k ? b.op(Op::Min, least, read) : read;
+                 most = k ? b.op(Op::Max, most, read) : read;
+                 const Val part = b.mul(b.sub(read, mean), h.weight[k]);
                  const Val square = b.mul(h.weight[k], h.weight[k]);
                  stray = k ? b.add(stray, part) : part;
                  squares = k ? b.add(squares, square) : square;
              }
-             outColor(l, b.add(mean, b.op(Op::Div, stray, b.op(Op::Sqrt, squares))));
+             // Nothing beyond what the map holds: never outside of what the three pieces have here.
+             const Val blended = b.add(mean, b.op(Op::Div, stray, b.op(Op::Sqrt, squares)));
+             outColor(l, b.op(Op::Min, b.op(Op::Max, blended, least), most));
          }});
     list.push_back(
         {"hex_tiled_normal_map",
@@ -244,13 +253,14 @@ void addMapNodes(std::vector<NodeDef>& list) {
                     "Texel size",
                     family,
                     "pixel texture size step",
-                    "The size of one texel of a map, in UV units: the step to its neighbours.",
-                    {mapIn()},
+                    "The step in UV to the neighbouring texel of a map, as Nearby takes it. Wire the UV that the map is read with when it "
+                    "is tiled or placed.",
+                    {mapIn(), uvIn()},
                     {out(2, Meaning::Vector)},
                     {mapSetting()},
                     [](Lowering& l) {
                         const int slot = l.mapSlot("map");
-                        if (slot >= 0) l.out("out", l.b.texelSize(slot));
+                        if (slot >= 0) l.out("out", l.texelStep(slot, "uv"));
                     }});
     list.push_back({"map_size",
                     "Map size",

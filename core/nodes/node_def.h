@@ -49,8 +49,15 @@ class Lowering {
     virtual bool wired(std::string_view port) const = 0;
     /// Map slot of a map port, or -1 when nothing gives a map.
     virtual int mapSlot(std::string_view port) = 0;
-    /// Slot of the first map that the input depends on, or -1.
-    virtual int mapBehind(std::string_view port) = 0;
+    /// The steps along U and V of the mesh (width 2) that move what is read behind the input by one texel of its first map, however the
+    /// map is tiled, placed or turned; a 1024th where the input reads no map.
+    virtual Val texelStep(std::string_view port) = 0;
+    /// The same for a map that is read at the UV that an input brings.
+    virtual Val texelStep(int slot, std::string_view uvPort) = 0;
+    /// Whether the input changes when the mesh's UVs are moved.
+    virtual bool followsUv(std::string_view port) = 0;
+    /// A word to the artist about this card.
+    virtual void caution(std::string_view code, std::string_view port, const std::string& sentence) = 0;
     virtual std::string_view setting(std::string_view key) const = 0;
     virtual const Parameter* parameter() const = 0;
     virtual void out(std::string_view port, Val value) = 0;

@@ -39,9 +39,12 @@ void addNormalNodes(std::vector<NodeDef>& list) {
                     {},
                     [](Lowering& l) {
                         Builder& b = l.b;
-                        // Without a map behind the height there is no texel: a 1024th is finer than most details.
-                        const int slot = l.mapBehind("in");
-                        const Val texel = slot >= 0 ? b.texelSize(slot) : b.constant(Value::vec2(1 / 1024.f, 1 / 1024.f));
+                        if (l.wired("in") && !l.followsUv("in"))
+                            l.caution(
+                                "normal.no-slope", "in",
+                                "reads the height at neighbouring UVs, and this height does not depend on UVs: the normal stays flat. "
+                                "Turn the map into a normal map first, and project that.");
+                        const Val texel = l.texelStep("in");
                         const Val du = b.component(texel, 0), dv = b.component(texel, 1), zero = b.number(0), minus = b.number(-1);
                         auto slope = [&](Val forward, Val back, Val distance) {
                             const Val rise = b.sub(l.inAtShiftedUv("in", forward), l.inAtShiftedUv("in", back));

@@ -61,7 +61,9 @@ void addTimeNodes(std::vector<NodeDef>& list) {
          {},
          [](Lowering& l) {
              Builder& b = l.b;
-             const Val step = b.op(Op::Floor, b.mul(b.time(), l.in("rate")));
+             // Counted from a phase in double precision, so that it stays exact; after 4096 possible jumps it begins again.
+             const Val round = b.number(4096);
+             const Val step = b.op(Op::Floor, b.mul(b.op(Op::Phase, b.op(Op::Div, l.in("rate"), round)), round));
              const Val dice = b.cell2(b.compose({step, b.add(b.mul(l.in("seed"), b.number(17)), b.number(0.5f))}));
              l.out("out", b.mix(l.in("low"), l.in("high"), b.op(Op::Less, dice, l.in("share"))));
          }});

@@ -205,8 +205,8 @@ glm::vec4 PictureLight::surface(const PixelSurface& in, float x, float y, const 
         }
         // Occlusion dims reflections less where they are sharp (Lagarde 2014).
         const float dim = saturate(std::pow(nDotV + occlusion, std::exp2(-16 * p.roughness - 1)) - 1 + occlusion);
-        Rgb environment = scaled(far(mirrored(v, facing), m.roughness), dim);
-        for (size_t c = 0; c < 3; ++c) environment[c] *= saturate(m.f0[c] * m.scale + m.f90 * m.bias);
+        Rgb environment =
+            sum(scaled(times(far(mirrored(v, facing), m.roughness), m.once), dim), scaled(times(diffuse(n), m.often), occlusion));
         const float matte = 1 - p.metallic;
         Rgb body = scaled(times(times(diffuse(n), p.baseColor), m.below), matte * (1 - p.transmission) * occlusion);
         if (p.transmission > 0 && behind) {

@@ -145,7 +145,7 @@ void main() {
 #endif
     // Occlusion dims reflections less where they are sharp (Lagarde 2014).
     float dim = clamp(pow(nDotV + s.occlusion, exp2(-16.0 * s.roughness - 1.0)) - 1.0 + s.occlusion, 0.0, 1.0);
-    vec3 environment = hs_around(reflect(-v, facing), m.effective) * clamp(m.f0 * m.table.x + m.f90 * m.table.y, 0.0, 1.0) * dim;
+    vec3 environment = hs_around(reflect(-v, facing), m.effective) * m.once * dim + hs_diffuseLight(s.normal) * m.often * s.occlusion;
     vec3 body = hs_diffuseLight(s.normal) * s.base_color * (1.0 - s.metallic) * (1.0 - s.transmission) * m.below * s.occlusion;
 #ifdef HS_FULL
     if (s.transmission > 0.0) {

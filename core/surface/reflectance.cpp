@@ -130,9 +130,16 @@ Mirror mirrorOf(const SurfacePoint& p, float nDotV) {
             m.f0[c] = mix(m.f0[c], saturate((film[c] - grazing) / std::max(1 - grazing, 1e-3f)), p.iridescence);
     }
     const auto table = readSplitSum(nDotV, m.roughness);
-    m.scale = table[0];
-    m.bias = table[1];
-    for (size_t c = 0; c < 3; ++c) m.below[c] = 1 - saturate(m.f0[c] * m.scale + m.f90 * m.bias);
+    m.lost = saturate(1 - table[0] - table[1]);
+    m.average = table[3];
+    for (size_t c = 0; c < 3; ++c) {
+        // Schlick's Fresnel on average over the hemisphere, and the geometric series of bounces.
+        const float fresnel = m.f0[c] + (m.f90 - m.f0[c]) / 21;
+        m.more[c] = saturate(fresnel * fresnel * m.average / std::max(1 - fresnel * (1 - m.average), 1e-3f));
+        m.once[c] = saturate(m.f0[c] * table[0] + m.f90 * table[1]);
+        m.often[c] = m.more[c] * m.lost;
+        m.below[c] = saturate(1 - m.once[c] - m.often[c]);
+    }
     return m;
 }
 
@@ -164,8 +171,10 @@ Reflected reflectParts(const SurfacePoint& p, const Rgb& view, const Rgb& light)
             lobe = distributionGgx(nDotH, m.alpha) * visibilitySmith(nDotL, nDotV, m.alpha);
         }
         const float grazing = fifth(1 - saturate(dot(view, half)));
+        const auto fromLight = readSplitSum(nDotL, m.roughness);
+        const float again = m.lost * saturate(1 - fromLight[0] - fromLight[1]) / (kPi * std::max(1 - m.average, 1e-3f));
         for (size_t c = 0; c < 3; ++c) {
-            mirrored[c] = (m.f0[c] + (std::max(m.f90, m.f0[c]) - m.f0[c]) * grazing) * lobe * nDotL;
+            mirrored[c] = ((m.f0[c] + (std::max(m.f90, m.f0[c]) - m.f0[c]) * grazing) * lobe + m.more[c] * again) * nDotL;
             scattered[c] = m.below[c] * p.baseColor[c] * (1 - p.metallic) * (1 - p.transmission) / kPi * nDotL;
         }
     } else if (nDotL < 0 && p.transmission > 0) {
@@ -244,24 +253,33 @@ const SplitSumTable& splitSumTable() {
         SplitSumTable t;
         tbb::parallel_for(0, kSplitSumSize, [&](int y) {
             for (int x = 0; x < kSplitSumSize; ++x) {
-                const auto entry = splitSum((float(x) + 0.5f) / kSplitSumSize, std::max(0.02f, (float(y) + 0.5f) / kSplitSumSize), 128);
-                std::copy(entry.begin(), entry.end(), t.begin() + (y * kSplitSumSize + x) * 3);
+                const auto entry = splitSum((float(x) + 0.5f) / kSplitSumSize, std::max(0.02f, (float(y) + 0.5f) / kSplitSumSize), 512);
+                std::copy(entry.begin(), entry.end(), t.begin() + (y * kSplitSumSize + x) * 4);
             }
+            // The average over the hemisphere, weighted by the cosine.
+            float sum = 0, weight = 0;
+            for (int x = 0; x < kSplitSumSize; ++x) {
+                const float cosine = (float(x) + 0.5f) / kSplitSumSize;
+                const float* entry = &t[size_t(y * kSplitSumSize + x) * 4];
+                sum += (entry[0] + entry[1]) * cosine;
+                weight += cosine;
+            }
+            for (int x = 0; x < kSplitSumSize; ++x) t[size_t(y * kSplitSumSize + x) * 4 + 3] = std::min(sum / weight, 1.f);
         });
         return t;
     }();
     return table;
 }
 
-std::array<float, 3> readSplitSum(float nDotV, float roughness) {
+std::array<float, 4> readSplitSum(float nDotV, float roughness) {
     const SplitSumTable& t = splitSumTable();
     const float x = std::clamp(nDotV * kSplitSumSize - 0.5f, 0.f, kSplitSumSize - 1.f);
     const float y = std::clamp(roughness * kSplitSumSize - 0.5f, 0.f, kSplitSumSize - 1.f);
     const int x0 = std::min(int(x), kSplitSumSize - 2), y0 = std::min(int(y), kSplitSumSize - 2);
     const float fx = x - float(x0), fy = y - float(y0);
-    std::array<float, 3> out;
-    for (size_t c = 0; c < 3; ++c) {
-        auto at = [&](int i, int j) { return t[size_t((y0 + j) * kSplitSumSize + x0 + i) * 3 + c]; };
+    std::array<float, 4> out;
+    for (size_t c = 0; c < 4; ++c) {
+        auto at = [&](int i, int j) { return t[size_t((y0 + j) * kSplitSumSize + x0 + i) * 4 + c]; };
         out[c] = mix(mix(at(0, 0), at(1, 0), fx), mix(at(0, 1), at(1, 1), fx), fy);
     }
     return out;

@@ -4,7 +4,9 @@
 //
 // Where the appendices leave a choice, energy is kept: what lies below a layer is dimmed by the layer's directional
 // albedo, read from a table, and not by a Fresnel term for one half vector. So a white furnace never gives more than it
-// gets; what rough surfaces lose to light that is scattered more than once is not given back.
+// gets. What facets scatter more than once, and one bounce alone would lose, comes as a lobe of its own, the same both ways
+// (Kulla and Conty, "Revisiting Physically Based Shading at Imageworks", 2017), and from the environment as Fdez-Agüera has it
+// ("A Multiple-Scattering Microfacet Model for Real-Time Image-based Lighting", 2019).
 // Threads: any. Nothing is kept between calls.
 #include "core/base/vectors.h"
 
@@ -48,8 +50,11 @@ struct Mirror {
     Rgb f0;
     float f90, alpha, alphaAlong; ///< alpha is roughness squared; along the stretch it is larger
     float roughness;              ///< that stands for both alphas
-    Rgb below;
-    float scale, bias; ///< of the split-sum table
+    float lost;                   ///< of an even light seen from here, what one bounce does not send back: 0..1
+    float average;                ///< what one bounce sends back on average over all directions: 0..1
+    Rgb more;                     ///< share of what is lost that comes back after more bounces
+    Rgb once, often;              ///< shares of an even surrounding that are mirrored by one bounce and by more
+    Rgb below;                    ///< the rest
 };
 Mirror mirrorOf(const SurfacePoint& point, float nDotV);
 
@@ -63,13 +68,13 @@ Reflected reflectParts(const SurfacePoint& point, const Rgb& view, const Rgb& li
 /// The sum of the two.
 Rgb reflect(const SurfacePoint& point, const Rgb& view, const Rgb& light);
 
-/// The split-sum table (Karis 2013): scale and bias of F0 by n.v (columns) and roughness (rows); then the directional
-/// albedo of the sheen lobe.
+/// The split-sum table (Karis 2013): scale and bias of F0 by n.v (columns) and roughness (rows); the directional albedo of the sheen
+/// lobe; and in the table, by roughness alone, what a mirror that swallows nothing sends back by one bounce, on average.
 std::array<float, 3> splitSum(float nDotV, float roughness, int samples);
 constexpr int kSplitSumSize = 32;
-using SplitSumTable = std::array<float, size_t{kSplitSumSize} * kSplitSumSize * 3>;
+using SplitSumTable = std::array<float, size_t{kSplitSumSize} * kSplitSumSize * 4>;
 const SplitSumTable& splitSumTable();
 /// The table as a linear sampler that clamps reads it.
-std::array<float, 3> readSplitSum(float nDotV, float roughness);
+std::array<float, 4> readSplitSum(float nDotV, float roughness);
 
 } // namespace hue

@@ -16,7 +16,7 @@ float hs_smith(float nDotL, float nDotV, float alpha) {
   float sum = nDotL * sqrt(nDotV * nDotV * (1.0 - a2) + a2) + nDotV * sqrt(nDotL * nDotL * (1.0 - a2) + a2);
   return sum > 0.0 ? 0.5 / sum : 0.0;
 }
-vec3 hs_table(float nDotV, float roughness) { return texture(u_splitSum, vec2(nDotV, roughness)).rgb; }
+vec4 hs_table(float nDotV, float roughness) { return texture(u_splitSum, vec2(nDotV, roughness)); }
 
 #ifdef HS_FULL
 float hs_sheenL(float x, float alpha) {
@@ -67,7 +67,7 @@ vec3 hs_filmFresnel(float outside, float filmIor, float cosine, float thicknessN
 #endif
 
 // Reflection face-on and at the outline, film included, and what the reflection leaves for what lies below.
-struct hs_Mirror { vec3 f0; float f90, alpha, alphaT, effective; vec3 below; vec2 table; };
+struct hs_Mirror { vec3 f0; float f90, alpha, alphaT, effective, lost, average; vec3 more, once, often, below; };
 hs_Mirror hs_mirror(hs_Surface s, float nDotV) {
   hs_Mirror m;
   float rough = max(s.roughness, 0.04);
@@ -83,8 +83,14 @@ hs_Mirror hs_mirror(hs_Surface s, float nDotV) {
     m.f0 = mix(m.f0, clamp((film - grazing) / max(1.0 - grazing, 1e-3), 0.0, 1.0), s.iridescence);
   }
 #endif
-  m.table = hs_table(nDotV, m.effective).rg;
-  m.below = 1.0 - clamp(m.f0 * m.table.x + m.f90 * m.table.y, 0.0, 1.0);
+  vec4 table = hs_table(nDotV, m.effective);
+  m.lost = clamp(1.0 - table.x - table.y, 0.0, 1.0);
+  m.average = table.a;
+  vec3 fresnel = m.f0 + (m.f90 - m.f0) / 21.0;
+  m.more = clamp(fresnel * fresnel * m.average / max(1.0 - fresnel * (1.0 - m.average), 1e-3), 0.0, 1.0);
+  m.once = clamp(m.f0 * table.x + m.f90 * table.y, 0.0, 1.0);
+  m.often = m.more * m.lost;
+  m.below = clamp(1.0 - m.once - m.often, 0.0, 1.0);
   return m;
 }
 
@@ -114,7 +120,9 @@ void hs_reflect(hs_Surface s, vec3 v, vec3 l, out vec3 scattered, out vec3 mirro
 #endif
     lobe = hs_ggx(nDotH, m.alpha) * hs_smith(nDotL, nDotV, m.alpha);
     float grazing = hs_fifth(1.0 - clamp(dot(v, h), 0.0, 1.0));
-    mirrored = (m.f0 + (max(vec3(m.f90), m.f0) - m.f0) * grazing) * lobe * nDotL;
+    vec4 fromLight = hs_table(nDotL, m.effective);
+    float again = m.lost * clamp(1.0 - fromLight.x - fromLight.y, 0.0, 1.0) / (kPi * max(1.0 - m.average, 1e-3));
+    mirrored = ((m.f0 + (max(vec3(m.f90), m.f0) - m.f0) * grazing) * lobe + m.more * again) * nDotL;
     scattered = m.below * s.base_color * (1.0 - s.metallic) * (1.0 - s.transmission) / kPi * nDotL;
   }
 #ifdef HS_FULL
@@ -138,7 +146,7 @@ void hs_reflect(hs_Surface s, vec3 v, vec3 l, out vec3 scattered, out vec3 mirro
   }
   if (s.clearcoat > 0.0) {
     float coatL = dot(s.clearcoat_normal, l), coatV = max(dot(s.clearcoat_normal, v), 1e-4), rough = max(s.clearcoat_roughness, 0.04);
-    vec3 coat = hs_table(coatV, rough);
+    vec4 coat = hs_table(coatV, rough);
     float dim = 1.0 - s.clearcoat * clamp(0.04 * coat.x + coat.y, 0.0, 1.0), lobe = 0.0;
     if (coatL > 0.0 && len > 0.0) {
       float grazing = hs_fifth(1.0 - clamp(dot(v, half_), 0.0, 1.0));

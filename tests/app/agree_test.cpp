@@ -139,8 +139,9 @@ TEST_F(AgreeTest, WhatTheWindowSavesHskReadsAndWritesBackWithoutAChange) {
 
 // Undo is for everything: a walk by chance through all edits, taken back and done again.
 TEST_F(AgreeTest, AWalkThroughAllEditsIsTakenBackStepByStepAndDoneAgain) {
-    window->setAsksBeforeClosing(false);
-    ASSERT_TRUE(window->openFile(HUE_SOURCE_DIR "/demo/depot/depot.huestack"));
+    // A copy, since unsaved changes are kept beside the project.
+    fs::copy(HUE_SOURCE_DIR "/demo/depot", here() / "depot", fs::copy_options::recursive);
+    ASSERT_TRUE(window->openFile(folder->path() + "/depot/depot.huestack"));
     std::mt19937 random(21);
     std::vector<std::string> states{projectText(project())};
     std::set<std::string> kinds;

@@ -129,11 +129,13 @@ class Window : public testing::Test {
     }
 
     /// What the desktop sends when something is let go over a widget.
-    static void drop(QWidget* to, QPoint at, QMimeData& data) {
+    /// Files that are dropped are read in the background; waits for them.
+    void drop(QWidget* to, QPoint at, QMimeData& data) {
         QDragEnterEvent enter(at, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
         QApplication::sendEvent(to, &enter);
         QDropEvent event(at, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
         QApplication::sendEvent(to, &event);
+        ASSERT_TRUE(QTest::qWaitFor([&] { return session().runner().idle(); }, 30000));
     }
 
     std::unique_ptr<QTemporaryDir> folder;

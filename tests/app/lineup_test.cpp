@@ -192,6 +192,7 @@ TEST_F(SeeingTest, AMapSetIsAYardstick) {
     map.fill(QColor(200, 40, 40));
     ASSERT_TRUE(map.save(file));
     importFile(session(), file);
+    ASSERT_TRUE(QTest::qWaitFor([&] { return project().maps.size() == 1; }, 10000));
     edit([&](Lineup& l) {
         l.view = "base_color";
         l.yardstick.what = Yardstick::What::Maps;

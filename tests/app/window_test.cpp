@@ -1,6 +1,7 @@
 // Single facts of the window.
 #include "app/parts/theme.h"
 #include "app/session/drops.h"
+#include "core/base/files.h"
 #include "core/image_files/picture_file.h"
 #include "core/project/store.h"
 #include "tests/app/app_fixture.h"
@@ -326,6 +327,38 @@ TEST_F(FileTest, ACrashLosesNothing) {
     EXPECT_TRUE(session().dirty());
 }
 
+TEST_F(FileTest, UnsavedChangesThatNobodyDecidesAboutAreOfferedAgain) {
+    const QString file = folder->filePath("p.huestack");
+    ASSERT_TRUE(window->saveTo(file));
+    type("0.5", {80, 60});
+    ASSERT_TRUE(QTest::qWaitFor([&] { return QFile::exists(file + ".journal"); }, 5000));
+    const auto again = [&] {
+        window.reset();
+        window = std::make_unique<MainWindow>();
+        window->show();
+    };
+    again();
+    bool asked = false;
+    QTimer::singleShot(150, [&] {
+        auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+        ASSERT_TRUE(box);
+        asked = true;
+        QTest::keyClick(box, Qt::Key_Escape);
+    });
+    ASSERT_TRUE(window->openFile(file));
+    EXPECT_TRUE(asked);
+    EXPECT_TRUE(graph().nodes.empty());
+    EXPECT_TRUE(QFile::exists(file + ".journal")) << "Escape decides nothing";
+    again();
+    window->setAsksBeforeClosing(false);
+    ASSERT_TRUE(window->openFile(file)) << "where nobody can answer, nothing is asked";
+    EXPECT_TRUE(QFile::exists(file + ".journal"));
+    again();
+    answer("Forget them");
+    ASSERT_TRUE(window->openFile(file));
+    EXPECT_FALSE(QFile::exists(file + ".journal"));
+}
+
 TEST_F(FileTest, ADamagedProjectIsRefusedAndTheOpenOneStays) {
     const QString file = folder->filePath("cut.huestack");
     std::ofstream(file.toStdString()) << "{\"kind\": \"huestack project\", \"form";
@@ -353,6 +386,10 @@ TEST_F(FileTest, ADroppedMapFileBecomesAnImageCard) {
     EXPECT_EQ(project().maps[0]->kind, MapKind::Normal) << "by the word in its name";
     ASSERT_EQ(graph().nodes.size(), 1u);
     EXPECT_EQ(graph().nodes.begin()->second->kind, "image");
+    EXPECT_EQ(project().maps[0]->hash, contentHash(file.toStdString())) << "known by its content";
+    session().undoStack()->undo();
+    EXPECT_TRUE(project().maps.empty() && graph().nodes.empty()) << "map and card are one step";
+    session().undoStack()->redo();
     QMimeData text;
     const QString junk = folder->filePath("junk.png");
     std::ofstream(junk.toStdString()) << "no picture";

@@ -49,6 +49,44 @@ MapPtr floatMap() {
     return std::make_shared<Map>(size, size, TexelFormat::F32, false, Wrap::Repeat, std::move(texels));
 }
 
+TEST(Engines, AgreeOnAMapBesideTheSurroundings) {
+    // Two kinds of samplers in one Program.
+    Project p = bareProject();
+    p.maps.push_back(std::make_shared<MapFile>(MapFile{"map", "map", "map.exr", MapKind::Data, Wrap::Repeat, {}, {}}));
+    const Id image = add(p, "image", {}, {{"map", "map"}}), around = add(p, "surroundings"), sum = add(p, "add");
+    wire(p, {image, "color", ""}, sum, "in1");
+    wire(p, {around, "out", ""}, sum, "in2");
+    channel(p, {sum, "out", ""}, "base_color");
+    FrameInputs inputs;
+    const MapPtr map = floatMap();
+    inputs.map = [&](const MapSlot&) { return map; };
+    const auto program = compileSurface(p, masterOf(p)).program;
+    EXPECT_LT(difference(program, "base_color", inputs), 2e-3f);
+    const Evaluator evaluator(program);
+    const auto gl = Gl::renderer().evaluateFlat(evaluator, evaluator.frame(inputs), "base_color", 16);
+    ASSERT_TRUE(gl);
+    const auto [least, most] = std::minmax_element(gl->values.begin(), gl->values.end());
+    EXPECT_GT(*most, 0.5f) << "and it is not nothing";
+    EXPECT_GT(*most - *least, 0.3f);
+}
+
+TEST(Engines, AgreeOnPowersAtNought) {
+    Project p = bareProject();
+    const Id uv = add(p, "texcoord"), cut = add(p, "floor"), power = add(p, "power", {{"in2", Value::number(0)}});
+    wire(p, {uv, "out", "x"}, cut, "in");
+    wire(p, {cut, "out", ""}, power, "in1");
+    channel(p, {power, "out", ""}, "roughness");
+    for (const Constants constants : {Constants::Folded, Constants::Live}) {
+        const auto program = compileSurface(p, masterOf(p), constants).program;
+        const Evaluator evaluator(program);
+        FrameInputs inputs;
+        inputs.parameter = [](const Id&) { return Value::number(0); };
+        const auto gl = Gl::renderer().evaluateFlat(evaluator, evaluator.frame(inputs), "roughness", 4);
+        ASSERT_TRUE(gl);
+        for (float v : gl->values) EXPECT_EQ(v, 1) << "nought to the power nought";
+    }
+}
+
 class EveryNode : public testing::TestWithParam<std::string> {};
 
 TEST_P(EveryNode, GivesTheSameOnTheGraphicsCardAndTheCpu) {

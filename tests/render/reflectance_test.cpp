@@ -41,7 +41,7 @@ std::vector<std::array<float, 4>> runStage(const std::string& fragment, const st
     glActiveTexture(GL_TEXTURE15);
     glGenTextures(1, &table);
     glBindTexture(GL_TEXTURE_2D, table);
-    glTexImage2D(GL_TEXTURE_2D, 0, GL_RGB32F, kSplitSumSize, kSplitSumSize, 0, GL_RGB, GL_FLOAT, splitSumTable().data());
+    glTexImage2D(GL_TEXTURE_2D, 0, GL_RGBA32F, kSplitSumSize, kSplitSumSize, 0, GL_RGBA, GL_FLOAT, splitSumTable().data());
     for (GLenum p : {GL_TEXTURE_WRAP_S, GL_TEXTURE_WRAP_T}) glTexParameteri(GL_TEXTURE_2D, p, GL_CLAMP_TO_EDGE);
     for (GLenum p : {GL_TEXTURE_MIN_FILTER, GL_TEXTURE_MAG_FILTER}) glTexParameteri(GL_TEXTURE_2D, p, GL_LINEAR);
     (*program)->set("u_splitSum", 15);

@@ -375,8 +375,13 @@ void Board::exposeSelection() {
     QString name = QString::fromStdString(node->title);
     if (node->kind != "constant") {
         const CardLayout& card = m_layout.cards.at(id);
-        auto row = std::find_if(card.rows.begin(), card.rows.end(),
-                                [](const CardRow& r) { return r.kind == CardRow::Kind::Input && !r.wired && r.width != kMapPort; });
+        const NodeDef* def = findNodeDef(node->kind);
+        // The first value that is the card's own: not one that follows the mesh while nothing is wired.
+        auto row = std::find_if(card.rows.begin(), card.rows.end(), [def](const CardRow& r) {
+            if (r.kind != CardRow::Kind::Input || r.wired || r.width == kMapPort) return false;
+            const PortDef* in = def ? def->input(r.key) : nullptr;
+            return in && in->unwired == Unwired::Constant;
+        });
         if (row == card.rows.end()) return m_session.say(tr("This card has no unwired value to expose."));
         port = row->key;
         name = QString::fromStdString(cardTitle(*master, *node)) + " " + QString::fromStdString(port);
@@ -457,16 +462,32 @@ void Board::dropEvent(QDropEvent* e) {
         select({node.id});
         return;
     }
-    float y = float(at.y());
+    QStringList files;
     for (const QUrl& url : e->mimeData()->urls()) {
-        const auto map = importFile(m_session, url.toLocalFile());
-        if (!map) continue;
-        Node node = makeNode("image", {float(at.x()), y});
-        node.settings["map"] = *map;
-        node.title = m_session.project().map(*map)->name;
-        y += 150;
-        m_session.apply(tr("place map"), [&](const Project& p) { return edit::addNode(p, master, node); });
+        const QString file = url.toLocalFile(), suffix = QFileInfo(file).suffix().toLower();
+        if (suffix == "glb" || suffix == "gltf") importFile(m_session, file);
+        else files << file;
     }
+    if (files.isEmpty()) return;
+    mapsFromFiles(m_session, files, [board = QPointer(this), &session = m_session, master, at](const std::vector<MapFile>& maps) {
+        std::vector<Id> made;
+        // Maps and their cards, one below the other: one step.
+        const bool good = session.apply(tr("place %1").arg(counted(int(maps.size()), tr("map"), tr("maps"))), [&](const Project& p) {
+            Result<Project> next = p;
+            float y = float(at.y());
+            for (const MapFile& map : maps) {
+                Node node = makeNode("image", {float(at.x()), y});
+                node.settings["map"] = map.id;
+                node.title = map.name;
+                y += 150;
+                if (next) next = edit::addMap(*next, map);
+                if (next) next = edit::addNode(*next, master, node);
+                made.push_back(node.id);
+            }
+            return next;
+        });
+        if (good && board && session.masterId() == master) board->select({made.begin(), made.end()});
+    });
 }
 
 } // namespace hue

@@ -136,8 +136,15 @@ void ParameterRow::chooseMap() {
     menu->addSeparator();
     menu->addAction(tr("Bring in a file"), this, [this, set] {
         const QString file = QFileDialog::getOpenFileName(this, tr("Bring in a map"), {}, imageFilter());
-        if (!file.isEmpty())
-            if (const auto id = importFile(m_session, file)) set(*id);
+        if (file.isEmpty()) return;
+        // Brought in and worn: one step.
+        mapsFromFiles(m_session, {file},
+                      [&session = m_session, target = m_session.target(), id = m_id, name = m_name](const std::vector<MapFile>& maps) {
+                          session.apply(tr("change %1").arg(name), [&](const Project& p) -> Result<Project> {
+                              const Result<Project> with = edit::addMap(p, maps[0]);
+                              return with ? edit::setOwn(*with, target, id, {{}, maps[0].id}) : with;
+                          });
+                      });
     });
     menu->popup(mapToGlobal(QPoint(12, 38)));
 }

@@ -354,11 +354,15 @@ void MapPackPane::takeApart() {
         tr("Taking %1 apart").arg(text(m->name)),
         [file, folder, recipe = p.recipe, set = m->name, &session = m_session](const Work&, const Runner::Tell&) -> std::function<void()> {
             const auto written = unpack(file, &recipe, folder);
-            return [written, set, &session] {
+            std::vector<std::string> hashes;
+            if (written)
+                for (const auto& path : *written) hashes.push_back(contentHash(path));
+            return [written, hashes, set, &session] {
                 if (!written) return session.say(text(written.error().sentence));
                 session.apply(QObject::tr("take apart"), [&](const Project& project) -> Result<Project> {
                     Result<Project> next = project;
-                    for (const auto& path : *written) {
+                    for (size_t i = 0; i < written->size(); ++i) {
+                        const auto& path = (*written)[i];
                         const Guess g = guessOfName(path.filename().string());
                         MapFile map;
                         map.name = path.stem().string();
@@ -367,7 +371,7 @@ void MapPackPane::takeApart() {
                         map.kind = g.role.empty() ? MapKind::Data : g.kind;
                         map.role = g.role;
                         map.set = set + " apart";
-                        map.hash = contentHash(path);
+                        map.hash = hashes[i];
                         if (next) next = edit::addMap(*next, map);
                     }
                     return next;

@@ -8,6 +8,7 @@ namespace hue::cli {
 
 struct Options {
     std::string project, of, mesh, view, light, channel, engine, stage = "fragment", out, pictureSize = "512x512";
+    int samples = 16; ///< of a pixel
     int size = 1024;
     double time = 0;
     bool json = false;

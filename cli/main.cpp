@@ -73,6 +73,9 @@ int main(int argc, char** argv) {
     c->add_option("--rate", o.framesPerSecond, "Frames a second")->check(CLI::Range(0.1, 240.0));
     c->add_option("--engine", o.engine, "gl, or cpu for channels from the evaluator")->check(CLI::IsMember({"cpu", "gl"}));
     c->add_option("--size", o.pictureSize, "WIDTHxHEIGHT");
+    c->add_option("--samples", o.samples, "Of a pixel, 1 to 256; 4 where a yardstick stands beside, and in frames")
+        ->capture_default_str()
+        ->check(CLI::Range(1, 256));
     c = command("bake", "Bake the channels to PNG maps", bakeMaps);
     of(c), size(c), time(c), json(c), out(c, "The folder");
     c = command("dispatch", "Write a GLB with the baked maps", dispatchFile);

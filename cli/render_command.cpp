@@ -197,7 +197,9 @@ int render(const Options& o) {
         for (const std::string& f : *files) print(f);
         return 0;
     }
-    const Result<RenderedPicture> picture = renderer.render(dressed, settings);
+    // Two pictures that are compared are made alike.
+    const bool compared = p.project.lineup.yardstick.what != Yardstick::What::None;
+    const Result<RenderedPicture> picture = renderWithSamples(renderer, dressed, settings, compared ? 4 : o.samples);
     if (!picture) return fail(picture.error());
     std::vector<uint8_t> rgba = picture->rgba;
     // There is one specimen here, and it is not its own yardstick.

@@ -86,9 +86,9 @@ Master makeRainyWindow() {
     g.parameter("drop_scale", 0, 1.4f);
     g.card("down", "multiply", 1, 0, "Near speed").set("in2", Value::vec2(0, -1)).wire("in1", "card_speed");
     g.card("against", "multiply", 1, 2.4f, "Far speed").set("in2", Value::vec2(0.06f, -0.46f)).wire("in1", "card_speed");
-    g.card("near_uv", "place_2d", 1, 0.9f, "Near UV").wire("scale", "card_drop_scale");
+    g.card("near_uv", "place_2d", 1, 0.9f, "Near UV").wire("tiling", "card_drop_scale");
     g.card("finer", "multiply", 1, 3.4f).set("in2", 1.7f).wire("in1", "card_drop_scale");
-    g.card("far_uv", "place_2d", 2, 3.2f, "Far UV").set("offset", Value::vec2(0.37f, 0.11f)).wire("scale", "finer");
+    g.card("far_uv", "place_2d", 2, 3.2f, "Far UV").set("offset", Value::vec2(-0.37f, -0.11f)).wire("tiling", "finer");
     g.card("near_run", "scroll", 3, 0, "Near run").wire("uv", "near_uv").wire("speed", "down");
     g.card("far_run", "scroll", 3, 3.0f, "Far run").wire("uv", "far_uv").wire("speed", "against");
     g.parameter("drops", 3, 1.6f);
@@ -175,7 +175,7 @@ Master makeVentGrille() {
     };
     GraphWriter g(m);
     g.parameter("tiles", 0, 1);
-    g.card("place", "place_2d", 1, 0.6f).wire("scale", "card_tiles");
+    g.card("place", "place_2d", 1, 0.6f).wire("tiling", "card_tiles");
     g.parameter("grille", 1, 2.4f);
     g.card("map", "image", 2, 1, "Grille").wire("map", "card_grille").wire("uv", "place");
     g.parameter("paint", 2, 2.6f);
@@ -245,7 +245,7 @@ Master makePitSteam() {
     };
     GraphWriter g(m);
     g.parameter("size", 0, 0);
-    g.card("place", "place_2d", 1, 0).wire("scale", "card_size");
+    g.card("place", "place_2d", 1, 0).wire("tiling", "card_size");
     g.parameter("rise", 0, 2.2f);
     g.card("up", "multiply", 1, 2.2f, "Upward").set("in2", Value::vec2(0.05f, 1)).wire("in1", "card_rise");
     g.card("climb", "scroll", 2, 0.6f, "Climb").wire("uv", "place").wire("speed", "up");

@@ -20,7 +20,7 @@ Master makeBodywork() {
     GraphWriter g(m);
     g.card("uv", "texcoord", 0, 1.6f);
     g.parameter("panel_count", 0, 0.4f);
-    g.card("place", "place_2d", 1, 1.0f).wire("uv", "uv").wire("scale", "card_panel_count");
+    g.card("place", "place_2d", 1, 1.0f).wire("uv", "uv").wire("tiling", "card_panel_count");
     g.card("masks", "image", 2, 0.1f, "Panel masks").choose("map", "panel_masks").wire("uv", "place");
     g.card("normals", "image", 2, 1.4f, "Panel normals").choose("map", "panel_normal").wire("uv", "place");
     g.parameter("seam_depth", 2, 2.7f);
@@ -77,7 +77,7 @@ Master makeSetts() {
     GraphWriter g(m);
     g.card("uv", "texcoord", 0, 1.3f);
     g.parameter("tiling", 0, 0.2f);
-    g.card("place", "place_2d", 1, 0.7f).wire("uv", "uv").wire("scale", "card_tiling");
+    g.card("place", "place_2d", 1, 0.7f).wire("uv", "uv").wire("tiling", "card_tiling");
     g.card("stone", "image", 2, -0.8f, "Stone").choose("map", "setts_color").wire("uv", "place");
     g.card("height", "image", 2, 0.5f, "Height").choose("map", "setts_height").wire("uv", "place");
     g.card("normals", "image", 2, 1.8f, "Stone normals").choose("map", "setts_normal").wire("uv", "place");

@@ -203,7 +203,7 @@ Master makeBallast() {
     GraphWriter g(m);
     g.card("uv", "texcoord", 0, 1);
     g.parameter("tiling", 0, 2.2f);
-    g.card("place", "place_2d", 1, 1.2f).wire("uv", "uv").wire("scale", "card_tiling");
+    g.card("place", "place_2d", 1, 1.2f).wire("uv", "uv").wire("tiling", "card_tiling");
     g.parameter("stones", 1, -0.4f);
     g.card("packed", "image", 2, 0.6f, "Stones").wire("map", "card_stones").wire("uv", "place");
     // Everything else is derived from the height in alpha.

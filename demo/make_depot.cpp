@@ -15,7 +15,7 @@ int main(int argc, char** argv) {
         fmt::print(stderr, "usage: make_depot FOLDER\n");
         return 2;
     }
-    const fs::path folder = argv[1];
+    const fs::path folder = fs::absolute(argv[1]);
     std::error_code failed;
     fs::create_directories(folder / "maps", failed);
     fs::create_directories(folder / "meshes", failed);

@@ -30,6 +30,31 @@ RenderSettings settingsFor(const Project& project, const Specimen& specimen, Lig
     return s;
 }
 
+RenderSettings finePass(RenderSettings settings, int pass) {
+    settings.supersampling = 2;
+    settings.jitter = sampleOffset(pass);
+    // Of four samples a pixel each stands for a quarter of it.
+    for (float& j : settings.jitter) j *= 0.5f;
+    return settings;
+}
+
+Result<RenderedPicture> renderWithSamples(Renderer& renderer, const DressedSpecimen& specimen, const RenderSettings& settings,
+                                          int samples) {
+    PictureMean mean;
+    const int passes = samples < 4 ? samples : (samples + 3) / 4;
+    for (int pass = 0; pass < passes; ++pass) {
+        RenderSettings s = finePass(settings, pass);
+        if (samples < 4) {
+            s.supersampling = 1;
+            s.jitter = sampleOffset(pass);
+        }
+        Result<RenderedPicture> picture = renderer.render(specimen, s);
+        if (!picture || passes == 1) return picture;
+        mean.add(*picture);
+    }
+    return mean.picture();
+}
+
 DressOptions dressFor(const Project& project, const RenderSettings& settings) {
     DressOptions out;
     const ViewDef& view = views()[size_t(settings.view)];

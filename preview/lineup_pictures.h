@@ -9,6 +9,13 @@ namespace hue {
 /// neutral light stands in and `lightFile.unread` names it. `lightFile.problem` says why a stand-in light is given.
 RenderSettings settingsFor(const Project& project, const Specimen& specimen, LightLibrary& lights, const std::filesystem::path& folder,
                            bool wait);
+/// Settings of one of the passes, of four samples a pixel each, whose mean is a fine picture.
+RenderSettings finePass(RenderSettings settings, int pass);
+/// With 1 to 256 samples a pixel; 4 and more are rounded up to a multiple of four. Errors: those of rendering.
+Result<RenderedPicture> renderWithSamples(Renderer& renderer, const DressedSpecimen& specimen, const RenderSettings& settings, int samples);
+/// Samples of a pixel of what stands still, in the window and where nothing else is said.
+constexpr int kFineSamples = 16;
+
 /// What dressing needs to know of the view.
 DressOptions dressFor(const Project& project, const RenderSettings& settings);
 

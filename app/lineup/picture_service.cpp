@@ -49,6 +49,7 @@ void PictureService::request(int place, PictureRequest request) {
         const std::lock_guard lock(m_mutex);
         m_unlinked.erase(place);
         m_toRefine.erase(place);
+        m_refining.erase(place);
         m_requests[place] = std::move(request);
     }
     m_wake.notify_all();
@@ -72,8 +73,8 @@ void PictureService::measureSeam(ProjectFilesPtr files, Snapshot snapshot, QSize
 
 bool PictureService::idle() const {
     const std::lock_guard lock(m_mutex);
-    return m_requests.empty() && m_unlinked.empty() && m_toRefine.empty() && !m_probe && !m_seam && !m_built && !m_working &&
-           m_standIns.idle();
+    return m_requests.empty() && m_unlinked.empty() && m_toRefine.empty() && m_refining.empty() && !m_probe && !m_seam && !m_built &&
+           !m_working && m_standIns.idle();
 }
 
 void PictureService::forget() {
@@ -81,6 +82,7 @@ void PictureService::forget() {
     m_requests.clear();
     m_unlinked.clear();
     m_toRefine.clear();
+    m_refining.clear();
     m_probe.reset();
     m_seam.reset();
     m_standIns.forget();
@@ -125,12 +127,14 @@ void PictureService::run() {
         std::optional<PictureRequest> request;
         std::optional<ProbeWish> wish;
         std::optional<SeamWish> seam;
+        std::optional<int> again;
         bool fine = false;
         {
             std::unique_lock lock(m_mutex);
             m_working = false;
             auto something = [&] { return m_quit || !m_requests.empty() || m_probe || m_built || (m_seam && m_toRefine.empty()); };
-            if (m_toRefine.empty()) m_wake.wait(lock, something);
+            if (!m_refining.empty()) m_wake.wait_for(lock, std::chrono::milliseconds(m_toRefine.empty() ? 0 : 90), something);
+            else if (m_toRefine.empty()) m_wake.wait(lock, something);
             else m_wake.wait_for(lock, std::chrono::milliseconds(90), something);
             if (m_quit) break;
             if (std::exchange(m_built, false)) {
@@ -151,6 +155,8 @@ void PictureService::run() {
                 queue.erase(it);
             } else if (m_seam) {
                 seam = std::exchange(m_seam, std::nullopt);
+            } else if (!m_refining.empty()) {
+                again = m_refining.begin()->first;
             }
             m_working = true;
         }
@@ -158,6 +164,7 @@ void PictureService::run() {
         if (wish) answer(*renderer, *wish);
         if (request) draw(*renderer, place, *request, fine);
         if (seam) measure(*renderer, *seam);
+        if (again) refine(*renderer, *again);
         m_standIns.ended();
         m_links = renderer->links();
     }
@@ -241,7 +248,49 @@ void PictureService::draw(Renderer& renderer, int place, PictureRequest& request
     deliver();
     const std::lock_guard lock(m_mutex);
     if (out.fromEvaluator) m_unlinked[place] = request;
-    if (!fine && !m_requests.contains(place)) m_toRefine[place] = std::move(request);
+    const bool newer = m_requests.contains(place);
+    if (!fine && !newer) m_toRefine[place] = std::move(request);
+    else if (fine && !newer && !out.fromEvaluator && !request.yardstick) {
+        // A comparison stays with what it was made of.
+        Refining& r = m_refining[place];
+        r = {std::move(request), out, {}};
+        r.mean.add(*picture);
+    }
+}
+
+void PictureService::refine(Renderer& renderer, int place) {
+    PictureRequest request;
+    int pass = 0;
+    {
+        const std::lock_guard lock(m_mutex);
+        auto it = m_refining.find(place);
+        if (it == m_refining.end()) return;
+        request = it->second.request;
+        pass = it->second.mean.count();
+    }
+    ProjectFiles& files = *request.files;
+    const RenderSettings settings = finePass(request.settings, pass);
+    const auto picture = renderer.render(
+        dress(*request.snapshot, files.assets, files.looks, request.specimen, request.time, dressFor(*request.snapshot, settings)),
+        settings);
+    std::optional<FinishedPicture> out;
+    {
+        const std::lock_guard lock(m_mutex);
+        auto it = m_refining.find(place);
+        // Something newer has come meanwhile.
+        if (it == m_refining.end() || it->second.request.serial != request.serial) return;
+        if (!picture) {
+            m_refining.erase(it);
+            return;
+        }
+        it->second.mean.add(*picture);
+        if (it->second.mean.count() * 4 < kFineSamples) return;
+        out = it->second.shown;
+        out->picture = imageOf(it->second.mean.picture());
+        out->refined = true;
+        m_refining.erase(it);
+    }
+    Q_EMIT ready(place, *out);
 }
 
 void PictureService::answer(Renderer& renderer, const ProbeWish& wish) {

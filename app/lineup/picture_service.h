@@ -20,6 +20,7 @@ struct FinishedPicture {
     std::optional<Comparison> comparison;
     QString problem;
     bool animated = false, fromEvaluator = false, fine = false;
+    bool refined = false;             ///< the same once more, with more samples
     bool standIn = false;             ///< the driver's picture of the same request is still to come
     bool encoded = false;             ///< the view shows colors, encoded for the screen
     std::optional<UvDensity> density; ///< of views of a UV set
@@ -35,7 +36,8 @@ class PictureService : public QObject {
   public:
     PictureService();
     ~PictureService() override;
-    /// The newest request of a place in the lineup replaces older ones. After a short rest it is drawn finely.
+    /// The newest request of a place in the lineup replaces older ones. After a short rest it is drawn finely: with four samples a pixel,
+    /// and then with sixteen, unless something newer comes.
     void request(int place, PictureRequest request);
     /// Exact values under a pixel; the newest wish replaces older ones.
     void probe(int place, PictureRequest request, int x, int y);
@@ -64,6 +66,8 @@ class PictureService : public QObject {
     };
     void run();
     void draw(Renderer& renderer, int place, PictureRequest& request, bool fine);
+    /// One more pass of what is drawn finely.
+    void refine(Renderer& renderer, int place);
     void answer(Renderer& renderer, const ProbeWish& wish);
     void measure(Renderer& renderer, const SeamWish& wish);
 
@@ -72,6 +76,13 @@ class PictureService : public QObject {
     std::map<int, PictureRequest> m_requests;
     std::map<int, PictureRequest> m_unlinked; ///< drawn by the evaluator, or not yet; again when a build is done
     std::map<int, PictureRequest> m_toRefine; ///< once more, with four samples a pixel, when nothing newer comes
+    /// What is shown finely, and the passes so far.
+    struct Refining {
+        PictureRequest request;
+        FinishedPicture shown;
+        PictureMean mean;
+    };
+    std::map<int, Refining> m_refining;
     struct Pace {
         double seconds = 0;  ///< of a whole frame, smoothed
         QElapsedTimer since; ///< the last frame of something that moves

@@ -57,7 +57,7 @@ void SpecimenView::show(const FinishedPicture& picture) {
         // A quick comparison keeps the last perceptual number rather than showing none.
         if (m_shown.comparison && comparison && m_shown.comparison->flip == 0 && m_shown.comparison->mean > 0)
             m_shown.comparison->flip = comparison->flip;
-        if (!picture.standIn) ++m_frames;
+        if (!picture.standIn && !picture.refined) ++m_frames;
     } else {
         m_shown.animated = picture.animated;
     }

@@ -67,6 +67,7 @@ int run(int argc, char** argv) {
             const auto* specimen = window.lineup().specimen(i);
             // One that cannot be drawn says why.
             if (!specimen->isVisible() || !specimen->problem().isEmpty()) continue;
+            if (!window.pictures().idle() && parser.isSet(shot)) return;
             if (specimen->framesShown() < wanted || specimen->picture().size() != specimen->pictureSize()) return;
         }
         poll->stop();

@@ -93,7 +93,13 @@ class Adviser {
                 fmt::format("The base color is darker ({:.2f}) than any clean metal reflects ({:.2f} and more). For dirt or rust, lower "
                             "metallic there instead.",
                             bright, kDarkestMetal));
-        if ((*metallic)[0] <= 0.1f && !clear) {
+        // What glows is seen by its glow, and what is not there is not seen at all.
+        const bool glows = mayBeOn(m, "emissive") && mayBeOn(m, "emissive_strength");
+        const auto alpha = knownValue(m, "alpha");
+        const bool absent =
+            s.alphaMode != AlphaMode::Opaque && alpha && (*alpha)[0] < (s.alphaMode == AlphaMode::Mask ? s.alphaCutoff : 0.01f);
+        if ((*metallic)[0] <= 0.1f && !clear && !absent) {
+            if (bright < kDarkestDielectric && glows) return halfMetal(*metallic);
             if (bright < kDarkestDielectric)
                 say("advice.dark-base", "base_color",
                     fmt::format(
@@ -108,11 +114,14 @@ class Adviser {
                     {set("Set to fresh snow", "base_color",
                          Value::vec3(kBrightestDielectric, kBrightestDielectric, kBrightestDielectric))});
         }
-        if (m.graph.channelWires.empty() || m.graph.channelWires.contains("metallic")) return;
-        if ((*metallic)[0] > 0.1f && (*metallic)[0] < 0.9f)
+        halfMetal(*metallic);
+    }
+
+    void halfMetal(const Value& metallic) {
+        if (metallic[0] > 0.1f && metallic[0] < 0.9f)
             say("advice.half-metal", "metallic",
                 fmt::format("Metallic is {:.2f} everywhere. Nothing is half a metal; use values between 0 and 1 only at soft borders.",
-                            (*metallic)[0]));
+                            metallic[0]));
     }
 
     void layers() {
@@ -168,7 +177,9 @@ class Adviser {
         if (s.doubleSided) return;
         for (size_t i = 0; i < m_project.lineup.specimens.size(); ++i) {
             const Specimen& specimen = m_project.lineup.specimens[i];
-            if (specimen.mesh.rfind("shape:plane", 0) != 0 && specimen.mesh.rfind("shape:sheet", 0) != 0) continue;
+            // What hangs is seen from both sides; ground and water lie, and nobody looks from below.
+            const bool pane = specimen.mesh.starts_with("shape:plane") && s.has(Layer::Transmission);
+            if (!specimen.mesh.starts_with("shape:sheet") && !pane) continue;
             for (const Id& worn : specimen.wears)
                 if (m_project.masterOf(worn) == &m)
                     return say(

@@ -39,7 +39,7 @@ class Placer {
             m_master.parameters.push_back(tiling);
         }
         Node place = makeNode("place_2d", {m_x, m_y});
-        place.wires["scale"] = {parameterCard(tiling.id, m_x - kColumn, m_y), "out", {}};
+        place.wires["tiling"] = {parameterCard(tiling.id, m_x - kColumn, m_y), "out", {}};
         m_place = keep(place);
     }
 

@@ -47,7 +47,7 @@ void addMapped(Master& m) {
     tiles.softMax = 16;
     const Id scale = place(m, tiles, 0, 0);
     Node uv = makeNode("place_2d", {200, 0});
-    uv.wires["scale"] = {scale, "out", {}};
+    uv.wires["tiling"] = {scale, "out", {}};
     auto map = [&](const char* name, const char* code, MapKind kind, float y) {
         Parameter p = parameter(name, code, ParameterType::Map, {}, "Empty shows the neutral value of its kind");
         p.mapKind = kind;

@@ -7,6 +7,9 @@
 
 namespace hue {
 
+/// The alpha of a map, whichever of its channels that is.
+constexpr int kCoverageAlpha = 4;
+
 struct MipMeaning {
     bool encoded = false; ///< the first three channels (one of a grey map) are sRGB: averaged as light
     std::array<int, 3> normal{-1, -1,

@@ -154,6 +154,14 @@ std::vector<MapRemark> remarksOn(const MapFacts& f, MapKind kind) {
         if (k.broken)
             out.push_back({"value.broken", fmt::format("{} has {} values that are NaN or infinite. They break what is computed from them.",
                                                        who, k.broken)});
+        // Of a color no channel can be left out; only when all of them stay is there nothing to show.
+        const bool ofColor = kind == MapKind::Color && f.channels >= 3 && c < 3 && !spread;
+        if (ofColor && k.constant()) {
+            const bool all = f.channel[0].constant() && f.channel[1].constant() && f.channel[2].constant();
+            if (all && c == 0)
+                out.push_back({"color.constant", "The color is the same everywhere: a constant card carries as much and needs no memory."});
+            continue;
+        }
         if (k.constant()) {
             out.push_back({c == 3 || (f.channels == 2 && c == 1) ? "alpha.full" : "channel.constant",
                            fmt::format("{} is {:.3g} everywhere: it costs memory and carries nothing.", who, k.least)});

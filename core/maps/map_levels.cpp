@@ -43,6 +43,7 @@ std::vector<Image> levelsOf(Image image, MapKind kind, const MapLevels& how) {
         if (kind == MapKind::Normal && image.channels >= 3) meaning.normal = {0, 1, 2};
         if (how.how == MapLevels::How::Opacity) meaning.coverage = image.channels == 4 ? 3 : image.channels == 2 ? 1 : 0;
     }
+    if (meaning.coverage == kCoverageAlpha) meaning.coverage = image.channels == 4 ? 3 : image.channels == 2 ? 1 : -1;
     // Half and float files hold linear values.
     meaning.encoded = meaning.encoded && (image.type == SampleType::U8 || image.type == SampleType::U16);
     for (int* channel : {&meaning.normal[0], &meaning.normal[1], &meaning.coverage, &meaning.roughness})

@@ -5,7 +5,10 @@
 #include "core/surface/light_files.h"
 #include "core/surface/tone.h"
 
+#include <array>
+#include <cstdint>
 #include <optional>
+#include <vector>
 
 namespace hue {
 
@@ -25,7 +28,8 @@ enum class Backdrop { Surround, Environment, Depot };
 
 struct RenderSettings {
     int width = 420, height = 252;
-    int supersampling = 1; ///< 1 or 2 samples a side
+    int supersampling = 1;         ///< 1 or 2 samples a side
+    std::array<float, 2> jitter{}; ///< pixels by which the picture is moved, right and up; see sampleOffset()
     Orbit camera;
     int view = 0;
     std::string light = "sodium-shed";        ///< of a light made by code
@@ -51,6 +55,24 @@ struct RenderedPicture {
     std::vector<uint8_t> rgba;
     bool fromEvaluator = false; ///< drawn from the CPU evaluator; the driver's build is on its way
     float peak = 0;             ///< of views that count: the highest number in the picture
+};
+
+/// Where the k-th of several samples of a pixel lies, from its centre, below half a pixel each way: evenly spread however many there
+/// are (Roberts, "The Unreasonable Effectiveness of Quasirandom Sequences", 2018). The first lies in the centre.
+std::array<float, 2> sampleOffset(int k);
+
+/// The mean of pictures of one size, as the screen shows them.
+class PictureMean {
+  public:
+    void add(const RenderedPicture& picture);
+    int count() const { return m_count; }
+    /// The last one that was added with the mean of all.
+    RenderedPicture picture() const;
+
+  private:
+    RenderedPicture m_last;
+    std::vector<uint32_t> m_sums;
+    int m_count = 0;
 };
 
 } // namespace hue

@@ -39,6 +39,8 @@ View viewOf(const DressedSpecimen& specimen, const RenderSettings& s, int width,
     v.near = std::max(distance - reach - panned, distance * 0.02f);
     v.far = distance + reach + panned;
     v.clip = perspective(kHalfAngle, aspect, v.near, v.far) * lookAt(v.eye, at);
+    if (s.jitter != std::array<float, 2>{})
+        v.clip = glm::translate(Matrix4(1), glm::vec3(2 * s.jitter[0] / float(s.width), 2 * s.jitter[1] / float(s.height), 0)) * v.clip;
     v.fromClip = inverseOf(v.clip);
 
     if (s.lightFile) v.light = *s.lightFile;

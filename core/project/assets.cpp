@@ -1,5 +1,7 @@
 #include "core/project/assets.h"
 
+#include "core/project/cut_outs.h"
+
 #include "core/base/diagnostic.h"
 #include "core/image_files/image_file.h"
 #include "core/pack/pack.h"
@@ -73,7 +75,14 @@ MapLevels Assets::levels(const Project& project, const MapFile& map) const {
         if (its) how.normals = resolve(its->path);
         return how;
     }
-    if (map.role == "opacity") how.how = MapLevels::How::Opacity;
+    if (const auto cut = cutOutBy(project, map.id)) {
+        how.how = MapLevels::How::AsPacked;
+        how.meaning.encoded = map.kind == MapKind::Color;
+        how.meaning.coverage = cut->channel;
+        how.meaning.cutoff = cut->cutoff;
+    } else if (map.role == "opacity") {
+        how.how = MapLevels::How::Opacity;
+    }
     return how;
 }
 

@@ -1,6 +1,7 @@
 #include "core/base/diagnostic.h"
 #include "core/project/project_fields_private.h"
 #include "core/project/store.h"
+#include "core/project/upgrade_private.h"
 
 namespace hue {
 namespace {
@@ -60,6 +61,7 @@ Result<Loaded> parseProject(const std::string& text, const std::string& name) {
     reader.ignore({"kind", "format"});
     describe(reader, out.project);
     breakLoops(out.project, out.report);
+    upgrade(out.project, int(format.get<int64_t>()));
     return out;
 }
 

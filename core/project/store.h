@@ -8,7 +8,8 @@
 
 namespace hue {
 
-constexpr int kFormat = 1;
+/// 2: an offset of Place 2D is taken off, as everywhere; what was called its scale is its tiling.
+constexpr int kFormat = 2;
 
 struct Loaded {
     Project project;

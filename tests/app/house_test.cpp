@@ -73,6 +73,18 @@ TEST_F(HouseTest, TurningASpecimenWakesNothingButPictures) {
     }
 }
 
+TEST_F(HouseTest, ANewProjectLetsGoOfTheLastOnesFiles) {
+    openDepot();
+    const std::weak_ptr<ProjectFiles> files = session().files();
+    const MapFile& first = *project().maps[0];
+    const std::weak_ptr<const Map> map = session().assets().map(project(), first.id);
+    ASSERT_FALSE(map.expired()) << "it is kept while the project is open";
+    window->startNew("plain");
+    rest();
+    EXPECT_TRUE(QTest::qWaitFor([&] { return files.expired(); }, 10000)) << "maps, meshes and lights of a project that is closed";
+    EXPECT_TRUE(map.expired());
+}
+
 TEST_F(HouseTest, MovingACardCompilesNothing) {
     const Id card = type("worley", QPoint(200, 120));
     rest();

@@ -144,7 +144,7 @@ TEST(Cost, CountsOneMapOnceAndSeesDependentFetches) {
     Project p = bareProject();
     p.maps.push_back(std::make_shared<MapFile>(MapFile{"t", "t", "t.png", MapKind::Data, Wrap::Repeat, {}, {}}));
     const Id a = add(p, "image", {}, {{"map", "t"}}), b = add(p, "image", {}, {{"map", "t"}}),
-             place = add(p, "place_2d", {{"scale", Value::vec2(2, 2)}});
+             place = add(p, "place_2d", {{"tiling", Value::vec2(2, 2)}});
     wire(p, {a, "color", "rg"}, place, "uv");
     wire(p, {place, "out", ""}, b, "uv");
     channel(p, {b, "color", ""}, "base_color");

@@ -4,6 +4,7 @@
 #include "core/cost/cost.h"
 #include "core/make/made_maps.h"
 #include "core/maps/normal_tools.h"
+#include "core/project/cut_outs.h"
 #include "core/project/map_index.h"
 #include "core/project/map_library.h"
 #include "core/project/store.h"
@@ -145,6 +146,52 @@ TEST_F(MadeMaps, ACutOutCoversAsMuchFromAfarInPicturesAsNearby) {
     const float full = coveredAt(grille, 0, 0);
     for (int level = 1; level < 4; ++level) EXPECT_NEAR(coveredAt(grille, level, 0), full, 0.06f) << level;
     EXPECT_GT(std::fabs(coveredAt(mask, 3, 0) - full), 0.06f) << "a mask is averaged and nothing else";
+}
+
+TEST_F(MadeMaps, WhatAMasterCutsOutByKeepsItsCoverWhateverTheMapIsCalled) {
+    // Fine bars in the alpha of a color map, which no role speaks of.
+    std::vector<Plane> planes(4, Plane(64, 64, 0.5f));
+    for (int y = 0; y < 64; ++y)
+        for (int x = 0; x < 64; ++x)
+            planes[3].at(x, y) =
+                std::clamp(0.35f + 0.9f * std::sin(1.9f * float(x)) * std::sin(1.7f * float(y) + 0.31f * float(x)), 0.f, 1.f);
+    Project p = bareProject();
+    addMap(p, "bars", imageOf(planes, SampleType::U8), MapKind::Color, "yard", "base color");
+    addMap(p, "other", imageOf(planes, SampleType::U8), MapKind::Color, "yard", "base color");
+    const float full = coveredAt(assets.map(p, "bars"), 0, 3);
+    const auto keeps = [&](const Project& q, const Id& map) {
+        const MapPtr read = assets.map(q, map);
+        for (int level = 1; level < 4; ++level)
+            if (std::fabs(coveredAt(read, level, 3) - full) > 0.06f) return false;
+        return true;
+    };
+    EXPECT_FALSE(keeps(p, "bars")) << "averaged, as nothing is cut by it yet";
+    const Id image = add(p, "image", {}, {{"map", "bars"}});
+    channel(p, {image, "alpha", ""}, "alpha");
+    EXPECT_FALSE(keeps(p, "bars")) << "alpha of an opaque surface cuts nothing";
+    SurfaceSettings s = masterOf(p).surface;
+    s.alphaMode = AlphaMode::Mask;
+    p = *edit::setSurface(p, "m", s);
+    EXPECT_TRUE(keeps(p, "bars"));
+    EXPECT_FALSE(keeps(p, "other")) << "a map that nobody cuts by";
+    // Through a map parameter: the default's map, and the one that an instance wears.
+    Parameter k;
+    k.id = "k";
+    k.name = "Bars";
+    k.type = ParameterType::Map;
+    k.standard.map = "bars";
+    p = *edit::addParameter(p, "m", k);
+    const Id card = add(p, "parameter", {}, {{"parameter", "k"}});
+    wire(p, {card, "out", ""}, image, "map");
+    EXPECT_TRUE(keeps(p, "bars"));
+    EXPECT_FALSE(keeps(p, "other"));
+    p = *edit::deriveInstance(p, "m", "i");
+    p = *edit::setOwn(p, "i", "k", {{}, "other"});
+    EXPECT_TRUE(keeps(p, "bars") && keeps(p, "other"));
+    // The cutoff is the wearer's.
+    EXPECT_FLOAT_EQ(cutOutBy(p, "bars")->cutoff, 0.5f);
+    s.alphaCutoff = 0.2f;
+    EXPECT_FLOAT_EQ(cutOutBy(*edit::setSurface(p, "m", s), "bars")->cutoff, 0.2f);
 }
 
 TEST_F(MadeMaps, APackedMapRaisesRoughnessInPicturesAsItsRecipeSays) {

@@ -9,6 +9,7 @@
 #include "core/maps/map_levels.h"
 #include "core/mesh/things.h"
 #include "core/project/store.h"
+#include "core/surface/channel_targets.h"
 #include "core/surface/channels.h"
 #include "core/surface/light_files.h"
 #include "core/surface/tone.h"
@@ -119,6 +120,50 @@ TEST(Advice, KnowsWhatIsMeasured) {
     EXPECT_TRUE(codesFor(Value::vec3(0.2f, 0.2f, 0.2f), 0).empty());
     EXPECT_TRUE(holds(codesFor(Value::vec3(0.1f, 0.1f, 0.1f), 1), "advice.dark-metal"));
     for (const KnownMetal& metal : knownMetals()) EXPECT_TRUE(codesFor(metal.baseColor, 1).empty()) << metal.name;
+}
+
+TEST(Advice, IsGivenWhenItIsTrueAndNotElse) {
+    const Project black = *edit::setChannelConstant(bareProject(), "m", "base_color", Value::vec3(0, 0, 0));
+    const auto codesIn = [](const Project& p) { return codesOf(adviceFor(p, masterOf(p))); };
+    EXPECT_TRUE(holds(codesIn(black), "advice.dark-base"));
+    EXPECT_FALSE(holds(codesIn(*edit::setChannelConstant(black, "m", "emissive", Value::vec3(1, 0.5f, 0))), "advice.dark-base"))
+        << "a lamp is seen by its glow";
+    Project absent = *edit::setChannelConstant(black, "m", "alpha", Value::number(0));
+    EXPECT_TRUE(holds(codesIn(absent), "advice.dark-base")) << "alpha means nothing to an opaque surface";
+    SurfaceSettings s = masterOf(absent).surface;
+    for (const AlphaMode mode : {AlphaMode::Blend, AlphaMode::Mask}) {
+        s.alphaMode = mode;
+        EXPECT_FALSE(holds(codesIn(*edit::setSurface(absent, "m", s)), "advice.dark-base")) << "what is not there is not dark";
+    }
+    // Half a metal, typed on the rail and wired from a card: the same.
+    Project half = *edit::setChannelConstant(bareProject(), "m", "metallic", Value::number(0.5f));
+    EXPECT_TRUE(holds(codesIn(half), "advice.half-metal"));
+    Project wired = bareProject();
+    channel(wired, {add(wired, "constant", {{"value", Value::number(0.5f)}}), "out", ""}, "metallic");
+    EXPECT_TRUE(holds(codesIn(wired), "advice.half-metal"));
+    Project map = bareProject();
+    channel(map, {add(map, "noise_2d"), "out", ""}, "metallic");
+    EXPECT_FALSE(holds(codesIn(map), "advice.half-metal")) << "a mask may have soft borders";
+    // Ground and water lie; cloth and panes are seen from both sides.
+    Project ground = bareProject();
+    ground.lineup.specimens[0].mesh = "shape:plane";
+    EXPECT_FALSE(holds(codesIn(ground), "advice.one-sided-plane"));
+    ground.lineup.specimens[0].mesh = "shape:sheet";
+    EXPECT_TRUE(holds(codesIn(ground), "advice.one-sided-plane"));
+}
+
+TEST(InvalidPixels, AGlowAboveOneIsNone) {
+    const ChannelDef* emissive = findChannel("emissive");
+    EXPECT_GE(emissive->high, 100);
+    EXPECT_FLOAT_EQ(emissive->comfortable, 1) << "dragging stays where a screen can show it";
+    SurfaceSettings s;
+    std::vector<std::array<float, 4>> values;
+    for (const ChannelDef& c : channels()) values.push_back(c.standard.v);
+    values[size_t(emissive - channels().data())] = {3, 2, 0, 0};
+    const PixelGeometry g{{0, 0, 0}, {0, 0, 1}, {1, 0, 0}, {0, 1, 0}, true};
+    EXPECT_FALSE(SurfacePacker(s, 0).surface(g, values).flags & kOutside);
+    values[size_t(findChannel("roughness") - channels().data())] = {1.5f, 0, 0, 0};
+    EXPECT_TRUE(SurfacePacker(s, 0).surface(g, values).flags & kOutside);
 }
 
 TEST(Advice, NamesAOneSidedSheetAndAGlowOfStrengthZero) {

@@ -110,7 +110,41 @@ TEST(Light, AStopOfExposureAndAGlowMakeThePictureBrighter) {
     EXPECT_GT(Scene::at(s.render(), kMiddle, kMiddle)[1], bright);
 }
 
-TEST(Light, ARoughMetalHasNoDarkOutlineAndASmoothOneShowsTheLamps) {
+TEST(Light, AWhiteSurfaceInAnEvenLightVanishesInItAtEveryRoughness) {
+    // The furnace as a picture: whatever is white sends out what it gets, up to its outline, so it cannot be told from its surroundings.
+    Scene s;
+    constexpr float even = 0.4f;
+    s.settings.lightFile = ReadyLight{"even",
+                                      {{0, 1, 0}, {0, 0, 0}},
+                                      std::make_shared<PrefilteredLight>(prefilter([](const Rgb&) {
+                                          return Rgb{even, even, even};
+                                      })),
+                                      {},
+                                      {}};
+    s.settings.backdrop = Backdrop::Environment;
+    s.settings.tone = ToneCurve::Linear;
+    s.set("base_color", Value::vec3(1, 1, 1));
+    const float around = linearToSrgb(even) * 255;
+    for (const float metallic : {0.f, 1.f})
+        for (const float roughness : {0.1f, 0.4f, 0.7f, 1.f}) {
+            s.set("metallic", Value::number(metallic));
+            s.set("roughness", Value::number(roughness));
+            const RenderedPicture p = s.render();
+            int low = 255, high = 0;
+            for (size_t i = 0; i < p.rgba.size(); ++i)
+                if (i % 4 != 3) {
+                    low = std::min(low, int(p.rgba[i]));
+                    high = std::max(high, int(p.rgba[i]));
+                }
+            EXPECT_GT(low, around * 0.975f) << "metallic " << metallic << ", roughness " << roughness;
+            EXPECT_LT(high, around * 1.015f) << "metallic " << metallic << ", roughness " << roughness;
+        }
+    // A grey one is there.
+    s.set("base_color", Value::vec3(0.5f, 0.5f, 0.5f));
+    EXPECT_LT(Scene::at(s.render(), kMiddle, kMiddle)[1], around - 20);
+}
+
+TEST(Light, ASmoothMetalShowsTheLampsAndARoughOneDoesNot) {
     Scene s;
     s.set("base_color", Value::vec3(0.9f, 0.9f, 0.9f));
     s.set("metallic", Value::number(1));

@@ -9,6 +9,7 @@
 #include "core/dispatch/dispatch.h"
 #include "core/emit/emit_glsl.h"
 #include "core/image_files/picture_file.h"
+#include "core/nodes/catalogue.h"
 #include "core/program/passes/passes.h"
 #include "core/program/uniform_layout.h"
 #include "core/project/frame_inputs.h"
@@ -86,14 +87,24 @@ int list(const Options& o) {
         Json parameters = Json::array();
         for (const Parameter& q : m->parameters)
             parameters.push_back(Json{{"name", q.name}, {"code", q.codeName}, {"group", q.group}, {"description", q.description}});
-        masters.push_back(Json{
-            {"name", m->name}, {"cards", m->graph.nodes.size()}, {"alphaMode", nameOf(m->surface.alphaMode)}, {"parameters", parameters}});
+        Json cards = Json::array();
+        for (const auto& [id, node] : m->graph.nodes)
+            cards.push_back(Json{{"id", id}, {"kind", node->kind}, {"title", cardTitle(*m, *node)}});
+        masters.push_back(Json{{"name", m->name},
+                               {"id", m->id},
+                               {"cards", m->graph.nodes.size()},
+                               {"cardList", cards},
+                               {"alphaMode", nameOf(m->surface.alphaMode)},
+                               {"parameters", parameters}});
     }
     for (const auto& i : p.instances)
-        instances.push_back(Json{
-            {"name", p.nameOf(i->id)}, {"parent", p.nameOf(i->parent)}, {"ownValues", i->own.size()}, {"wornBy", wearersOf(p, i->id)}});
-    for (const auto& m : p.maps) maps.push_back(Json{{"name", m->name}, {"path", m->path}, {"kind", nameOf(m->kind)}});
-    for (const auto& m : p.meshes) meshes.push_back(Json{{"name", m->name}, {"path", m->path}});
+        instances.push_back(Json{{"name", p.nameOf(i->id)},
+                                 {"id", i->id},
+                                 {"parent", p.nameOf(i->parent)},
+                                 {"ownValues", i->own.size()},
+                                 {"wornBy", wearersOf(p, i->id)}});
+    for (const auto& m : p.maps) maps.push_back(Json{{"name", m->name}, {"id", m->id}, {"path", m->path}, {"kind", nameOf(m->kind)}});
+    for (const auto& m : p.meshes) meshes.push_back(Json{{"name", m->name}, {"id", m->id}, {"path", m->path}});
     if (o.json) {
         print(Json{{"project", p.name}, {"masters", masters}, {"instances", instances}, {"maps", maps}, {"meshes", meshes}});
         return 0;
@@ -102,6 +113,7 @@ int list(const Options& o) {
         print(fmt::format("master {}: {} cards, {}", m->name, m->graph.nodes.size(), nameOf(m->surface.alphaMode)));
         for (const Parameter& q : m->parameters)
             print(fmt::format("  parameter {} ({}){}", q.name, q.codeName, q.description.empty() ? "" : ": " + q.description));
+        for (const auto& [id, node] : m->graph.nodes) print(fmt::format("  card {}: {} ({})", id, cardTitle(*m, *node), node->kind));
     }
     for (const auto& i : p.instances)
         print(fmt::format("instance {}: {} own values, parent {}", p.nameOf(i->id), i->own.size(), p.nameOf(i->parent)));

@@ -8,7 +8,8 @@ namespace hue::cli {
 
 struct Options {
     std::string project, of, mesh, view, light, channel, engine, stage = "fragment", out, pictureSize = "512x512";
-    int samples = 16; ///< of a pixel
+    int samples = 16;                   ///< of a pixel
+    std::vector<std::string> ofSlots{}; ///< what the slots of a rendered specimen wear
     int size = 1024;
     double time = 0;
     bool json = false;

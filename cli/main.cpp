@@ -42,7 +42,7 @@ int main(int argc, char** argv) {
     c->add_option("--engine", o.engine, "cpu or gl")->check(CLI::IsMember({"cpu", "gl"}));
     c = command("render", "Render a picture, a comparison, or frames", render);
     time(c), json(c), out(c, "FILE.png; with --frames a folder, FILE.webp or a sheet as FILE.png");
-    c->add_option("--of", o.of, "A master, or Master/Instance; several for several slots, with commas");
+    c->add_option("--of", o.ofSlots, "A master, or Master/Instance, by name or id; several for several slots, again or with commas");
     c->add_option("--specimen", o.specimen, "A specimen of the lineup instead, from 1")->check(CLI::Range(1, 6));
     c->add_option("--mesh", o.mesh,
                   "A mesh of the project, or sphere, plane, cube, cylinder, torus, draped sheet; /1 to /5 for the density");

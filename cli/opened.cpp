@@ -16,7 +16,9 @@ Result<std::shared_ptr<Opened>> open(const Options& o) {
 }
 
 Result<Id> find(const Project& p, const std::string& name) {
-    const Id id = p.findByName(name);
+    Id id = p.findByName(name);
+    // An id is no name, and says the same.
+    if (id.empty() && (p.master(name) || p.instance(name))) id = name;
     if (!id.empty()) return id;
     std::vector<std::string> names;
     for (const auto& m : p.masters) names.push_back(m->name);

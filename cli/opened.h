@@ -16,7 +16,7 @@ struct Opened {
 };
 Result<std::shared_ptr<Opened>> open(const Options& o);
 
-/// A master or Master/Instance by name. Error: name.unknown, with the names there are.
+/// A master or Master/Instance by name, or either by id. Error: name.unknown, with the names there are.
 Result<Id> find(const Project& p, const std::string& name);
 /// By name or id, or a shape's name, with "/1" to "/5" for its density.
 Result<Id> findMesh(const Project& p, const std::string& name);

@@ -49,17 +49,24 @@ Outcome apply(const Options& o, Opened& opened) {
         if (size_t(o.specimen) > l.specimens.size())
             return refuse(fmt::format("The lineup has {} specimens, no {}.", l.specimens.size(), o.specimen));
         specimen = l.specimens[size_t(o.specimen) - 1];
-    } else if (o.of.empty()) {
+    } else if (o.ofSlots.empty()) {
         return refuse("Say what is to be drawn: --of a master or Master/Instance, or --specimen N of the lineup.");
     }
-    for (size_t at = 0; !o.of.empty() && at <= o.of.size();) {
-        if (at == 0) specimen.wears.clear();
-        const size_t comma = std::min(o.of.find(',', at), o.of.size());
-        const Result<Id> worn = find(p, o.of.substr(at, comma - at));
-        if (!worn) return worn.error();
-        specimen.wears.push_back(*worn);
-        at = comma + 1;
-    }
+    if (!o.ofSlots.empty()) specimen.wears.clear();
+    for (const std::string& given : o.ofSlots)
+        for (size_t at = 0; at <= given.size();) {
+            // A comma may belong to a name: as much is taken as there is a name for.
+            size_t end = given.size();
+            Result<Id> worn = find(p, given.substr(at));
+            while (!worn && end != std::string::npos && end > at) {
+                end = given.rfind(',', end - 1);
+                if (end == std::string::npos || end <= at) break;
+                worn = find(p, given.substr(at, end - at));
+            }
+            if (!worn) return find(p, given.substr(at, std::min(given.find(',', at), given.size()) - at)).error();
+            specimen.wears.push_back(*worn);
+            at = end + 1;
+        }
     if (!o.mesh.empty()) {
         const Result<Id> mesh = findMesh(p, o.mesh);
         if (!mesh) return mesh.error();

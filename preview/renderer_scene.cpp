@@ -105,9 +105,9 @@ void Renderer::Impl::setFrame(GlProgram& p, const Frame& frame) {
 }
 
 void Renderer::Impl::trim() {
-    // Displaced meshes are new in every frame; once nobody else holds them they are of no use.
+    // Displaced meshes are new in every frame, and maps go with their project; once nobody else holds them they are of no use.
     std::erase_if(meshes, [](const auto& entry) { return entry.first.use_count() <= 1; });
-    if (maps.size() > 256) std::erase_if(maps, [](const auto& entry) { return entry.first.use_count() <= 1; });
+    std::erase_if(maps, [](const auto& entry) { return entry.first.use_count() <= 1; });
     if (programs.size() > 160) programs.clear();
 }
 

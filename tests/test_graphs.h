@@ -2,6 +2,7 @@
 // Graphs for tests: one node with all inputs fed, and random ones.
 #include "core/compile/compile.h"
 #include "core/edits/edits.h"
+#include "core/evaluate/evaluator.h"
 
 #include <random>
 
@@ -25,6 +26,11 @@ std::vector<std::map<std::string, std::string>> settingsOf(const NodeDef& def);
 
 /// A random graph of continuous nodes, each limited to -4..4, that ends in base color and roughness.
 Project randomGraph(uint32_t seed, int nodes);
+
+/// What a wire carries over the flat square, `size` pixels a side, by the CPU: interleaved, of the wire's width. Fails the test run
+/// when the graph has errors. `codes` receives those of all diagnostics.
+std::vector<float> overSquare(const Project& project, const Source& wire, int size, const MapPtr& map = nullptr, double time = 0,
+                              std::vector<std::string>* codes = nullptr);
 
 /// The codes of diagnostics.
 std::vector<std::string> codesOf(const std::vector<Diagnostic>& list);

@@ -3,6 +3,7 @@
 #include "core/base/diagnostic.h"
 #include "core/check/advice.h"
 #include "core/check/idle_channels.h"
+#include "core/check/unknown_words.h"
 #include "core/compile/compile.h"
 #include "core/edits/edits.h"
 #include "core/surface/channels.h"
@@ -157,7 +158,7 @@ std::vector<Diagnostic> checkMaster(const Project& project, const Master& master
 }
 
 std::vector<Diagnostic> checkProject(const Project& project) {
-    std::vector<Diagnostic> out;
+    std::vector<Diagnostic> out = unknownWords(project);
     for (const auto& master : project.masters)
         for (Diagnostic& d : checkMaster(project, *master)) out.push_back(std::move(d));
     for (const auto& instance : project.instances) {

@@ -144,7 +144,8 @@ Rgb PictureLight::through(const PixelSurface& s, const Rgb& v, const Rgb& n, flo
     return out;
 }
 
-glm::vec4 PictureLight::surface(const PixelSurface& in, float x, float y, const RadianceLevels* behind, bool lightOnly) const {
+glm::vec4 PictureLight::surface(const PixelSurface& in, float reflecting, float x, float y, const RadianceLevels* behind,
+                                bool lightOnly) const {
     PixelSurface s = in;
     float alpha = s.flags & kBlend ? saturate(s.alpha) : 1;
     const Rgb position = arrayOf(s.position), v = unit(difference(m_view.eye, position)), n = unit(arrayOf(s.normal));
@@ -167,7 +168,8 @@ glm::vec4 PictureLight::surface(const PixelSurface& in, float x, float y, const 
     SurfacePoint p;
     p.baseColor = saturate(arrayOf(s.base_color));
     p.metallic = saturate(s.metallic);
-    s.roughness = p.roughness = saturate(s.roughness);
+    s.roughness = saturate(s.roughness);
+    p.roughness = lightOnly ? s.roughness : saturate(reflecting);
     p.normal = n;
     p.ior = s.ior;
     p.specular = s.specular;

@@ -29,8 +29,9 @@ class PictureLight {
     /// `shadow` is kShadowSize a side; see rasteriseDepth().
     PictureLight(const View& view, std::vector<float> shadow);
 
-    /// Radiance and coverage, premultiplied. `behind` is what has been drawn so far; null while nothing can be seen through.
-    glm::vec4 surface(const PixelSurface& surface, float x, float y, const RadianceLevels* behind, bool lightOnly) const;
+    /// Radiance and coverage, premultiplied. `reflecting` is the roughness for what is reflected, see widenedRoughness(). `behind` is what
+    /// has been drawn so far; null while nothing can be seen through.
+    glm::vec4 surface(const PixelSurface& surface, float reflecting, float x, float y, const RadianceLevels* behind, bool lightOnly) const;
     /// Where nothing is covered.
     Rgb backdrop(Backdrop backdrop, float x, float y) const;
     /// Share of the sun that arrives, 0..1, with a soft edge.

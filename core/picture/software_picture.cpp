@@ -3,6 +3,7 @@
 #include "core/mesh/things.h"
 #include "core/picture/light_pixels.h"
 #include "core/picture/raster.h"
+#include "core/surface/reflectance.h"
 
 #include <algorithm>
 #include <tbb/parallel_for.h>
@@ -59,7 +60,9 @@ class SoftwareDrawing {
     std::vector<RasterPart> parts(bool seeThrough) const;
     void things(std::vector<RasterPart>& to, bool castingOnly) const;
     /// Lights a covered pixel of the region over what is there.
-    void light(size_t pixel, const PixelSurface& surface, const RadianceLevels* behind);
+    void light(size_t pixel, const PixelSurface& surface, float reflecting, const RadianceLevels* behind);
+    /// A pixel's roughness for what it reflects: widened by the spread of the normals around.
+    float reflectingAt(const ChannelPicture& channels, size_t pixel, const PixelSurface& surface) const;
     Outcome opaque();
     Outcome layers();
     size_t whole(size_t pixel) const {
@@ -113,11 +116,24 @@ std::vector<float> SoftwareDrawing::shadow() const {
     return rasteriseDepth(m_view.toShadow, kShadowSize, casting, 2, 4);
 }
 
-void SoftwareDrawing::light(size_t pixel, const PixelSurface& surface, const RadianceLevels* behind) {
+void SoftwareDrawing::light(size_t pixel, const PixelSurface& surface, float reflecting, const RadianceLevels* behind) {
     const size_t at = whole(pixel);
     const float x = float(at % size_t(m_view.width)) + 0.5f, y = float(at / size_t(m_view.width)) + 0.5f;
-    const glm::vec4 c = m_light.surface(surface, x, y, behind, lightOnly());
+    const glm::vec4 c = m_light.surface(surface, reflecting, x, y, behind, lightOnly());
     for (size_t k = 0; k < 3; ++k) m_radiance[at][k] = c[int(k)] + m_radiance[at][k] * (1 - c.a);
+}
+
+float SoftwareDrawing::reflectingAt(const ChannelPicture& channels, size_t pixel, const PixelSurface& s) const {
+    const float own = std::clamp(s.roughness, 0.f, 1.f);
+    const size_t width = size_t(m_region.width), x = pixel % width, y = pixel / width;
+    // The pixels of a block of 2 x 2, as a graphics card takes its differences; regions begin at even places.
+    const size_t besideX = x ^ 1, besideY = y ^ 1;
+    if (besideX >= width || besideY >= size_t(m_region.height)) return own;
+    const PixelSurface beside = channels.at(y * width + besideX), above = channels.at(besideY * width + x);
+    constexpr uint32_t part = 0xff01;
+    if ((beside.flags & part) != (s.flags & part) || (above.flags & part) != (s.flags & part)) return own;
+    const auto facing = [](const PixelSurface& p) { return p.normal / std::max(glm::length(p.normal), 1e-6f); };
+    return widenedRoughness(own, arrayOf(facing(beside) - facing(s)), arrayOf(facing(above) - facing(s)));
 }
 
 Outcome SoftwareDrawing::opaque() {
@@ -133,8 +149,9 @@ Outcome SoftwareDrawing::opaque() {
     tbb::parallel_for(0, m_region.height, [&](int row) {
         for (size_t i = size_t(row) * size_t(m_region.width), end = i + size_t(m_region.width); i < end; ++i) {
             PixelSurface s = channels->at(i);
-            if (!(s.flags & kCovered) && seen.slot(i) >= int(m_specimen.slots.size())) s = thingSurface(seen, i);
-            if (s.flags & kCovered) light(i, s, nullptr);
+            const bool thing = !(s.flags & kCovered) && seen.slot(i) >= int(m_specimen.slots.size());
+            if (thing) s = thingSurface(seen, i);
+            if (s.flags & kCovered) light(i, s, thing ? s.roughness : reflectingAt(*channels, i, s), nullptr);
         }
     });
     return Done{};
@@ -167,7 +184,10 @@ Outcome SoftwareDrawing::layers() {
             tbb::parallel_for(size_t{0}, pixels[s].size(), [&](size_t k) {
                 const uint32_t i = pixels[s][k];
                 before[i] = seen.planes[3][i][3];
-                if (!masked || channels.alpha[i] >= slot.surface.alphaCutoff) light(i, channels.at(i), behind ? &*behind : nullptr);
+                if (!masked || channels.alpha[i] >= slot.surface.alphaCutoff) {
+                    const PixelSurface surface = channels.at(i);
+                    light(i, surface, reflectingAt(channels, i, surface), behind ? &*behind : nullptr);
+                }
             });
         }
         if (!any) break;

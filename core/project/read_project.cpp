@@ -28,6 +28,56 @@ void breakLoops(Project& p, std::vector<Diagnostic>& report) {
     }
 }
 
+/// True when a number was out of the parameter's hard limits.
+bool bringInside(const Parameter& p, Value& value) {
+    if (p.type == ParameterType::Map) return false;
+    bool moved = false;
+    for (int c = 0; c < value.width; ++c) {
+        const float inside = std::clamp(value[c], p.hardMin, p.hardMax);
+        moved = moved || inside != value[c];
+        value[c] = inside;
+    }
+    return moved;
+}
+
+/// Limits that are never left are not left by files either.
+void keepLimits(Project& project, std::vector<Diagnostic>& report) {
+    const auto tell = [&](const Id& where, const std::string& name, const Parameter& p, const ParameterValue& was) {
+        report.push_back({Severity::Caution,
+                          "parameter.out-of-limits",
+                          {where, {}, {}},
+                          fmt::format("{} of {} was {:g} and is {:g} to {:g} by its limits; it was brought inside.", p.name, name,
+                                      was.value[0], p.hardMin, p.hardMax),
+                          {}});
+    };
+    for (MasterPtr& master : project.masters) {
+        std::shared_ptr<Master> changed;
+        for (size_t i = 0; i < master->parameters.size(); ++i) {
+            const Parameter& p = master->parameters[i];
+            ParameterValue inside = p.standard;
+            if (!bringInside(p, inside.value)) continue;
+            tell(master->id, master->name, p, p.standard);
+            if (!changed) changed = std::make_shared<Master>(*master);
+            changed->parameters[i].standard = inside;
+        }
+        if (changed) master = changed;
+    }
+    for (InstancePtr& instance : project.instances) {
+        const Master* master = project.masterOf(instance->id);
+        std::shared_ptr<Instance> changed;
+        for (const auto& [id, own] : instance->own) {
+            const Parameter* p = master ? master->parameter(id) : nullptr;
+            if (!p) continue;
+            ParameterValue inside = own;
+            if (!bringInside(*p, inside.value)) continue;
+            tell(instance->id, instance->name, *p, own);
+            if (!changed) changed = std::make_shared<Instance>(*instance);
+            changed->own[id] = inside;
+        }
+        if (changed) instance = changed;
+    }
+}
+
 } // namespace
 
 Result<Loaded> parseProject(const std::string& text, const std::string& name) {
@@ -61,6 +111,7 @@ Result<Loaded> parseProject(const std::string& text, const std::string& name) {
     reader.ignore({"kind", "format"});
     describe(reader, out.project);
     breakLoops(out.project, out.report);
+    keepLimits(out.project, out.report);
     upgrade(out.project, int(format.get<int64_t>()));
     return out;
 }

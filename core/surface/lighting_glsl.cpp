@@ -99,9 +99,21 @@ vec3 hs_through(hs_Surface s, vec3 v, vec3 ior, bool spread) {
 }
 #endif
 
+// Twin of widenedRoughness() in reflectance.cpp.
+float hs_widened(float roughness, vec3 across, vec3 up) {
+  float spread = min(0.5 * (dot(across, across) + dot(up, up)), 0.18);
+  if (!(spread > 0.0)) return roughness;
+  float alpha = roughness * roughness;
+  return sqrt(sqrt(min(alpha * alpha + spread, 1.0)));
+}
+
 void main() {
   ivec2 at = ivec2(gl_FragCoord.xy);
   hs_Surface s = hs_read(at);
+  // Differences to the neighbours, before any of them ends here; only within one part of one mesh.
+  vec3 facing_ = s.normal / max(length(s.normal), 1e-6), across = dFdx(facing_), up = dFdy(facing_);
+  float part = float(s.flags & 0xff01u);
+  bool whole = max(abs(dFdx(part)), abs(dFdy(part))) == 0.0;
   if ((s.flags & kCovered) == 0u) discard;
   float alpha = (s.flags & kBlend) != 0u ? clamp(s.alpha, 0.0, 1.0) : 1.0;
   vec3 v = normalize(u_eye - s.position);
@@ -110,6 +122,9 @@ void main() {
   s.base_color = clamp(s.base_color, 0.0, 1.0);
   s.metallic = clamp(s.metallic, 0.0, 1.0);
   s.roughness = clamp(s.roughness, 0.0, 1.0);
+  // Reflections are widened; what is seen through the surface keeps its own roughness.
+  float own = s.roughness;
+  if (whole) s.roughness = hs_widened(s.roughness, across, up);
   s.occlusion = clamp(s.occlusion, 0.0, 1.0);
   if (u_lightOnly == 1) {
     s.base_color = vec3(0.8); s.metallic = 0.0; s.roughness = 1.0; s.specular = 0.0; s.transmission = 0.0; s.emissive = vec3(0.0);
@@ -151,7 +166,9 @@ void main() {
     if (s.transmission > 0.0) {
       // KHR_materials_dispersion: indices for red and blue around that for green.
       float half_ = (s.ior - 1.0) * 0.025 * s.dispersion;
-      vec3 seen = hs_through(s, v, vec3(s.ior - half_, s.ior, s.ior + half_), s.dispersion > 0.0);
+      hs_Surface pane = s;
+      pane.roughness = own;
+      vec3 seen = hs_through(pane, v, vec3(s.ior - half_, s.ior, s.ior + half_), s.dispersion > 0.0);
       body += seen * s.base_color * (1.0 - s.metallic) * s.transmission * m.below;
     }
     float sheen = hs_highest(s.sheen_color);

@@ -220,6 +220,14 @@ Rgb reflect(const SurfacePoint& point, const Rgb& view, const Rgb& light) {
     return sum(r.scattered, r.mirrored);
 }
 
+float widenedRoughness(float roughness, const Rgb& across, const Rgb& up) {
+    // The variance of the slopes, for a pixel as wide as a half standard deviation each way; limited, since borders of a mesh are no bumps.
+    const float spread = std::min(0.5f * (dot(across, across) + dot(up, up)), 0.18f);
+    if (!(spread > 0)) return roughness;
+    const float alpha = square(roughness);
+    return std::sqrt(std::sqrt(std::min(alpha * alpha + spread, 1.f)));
+}
+
 // Karis, "Real Shading", SIGGRAPH course notes 2013 (the split-sum approximation):
 // importance sampling of GGX by a Hammersley sequence.
 std::array<float, 3> splitSum(float nDotV, float roughness, int samples) {

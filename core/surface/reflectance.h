@@ -68,6 +68,10 @@ Reflected reflectParts(const SurfacePoint& point, const Rgb& view, const Rgb& li
 /// The sum of the two.
 Rgb reflect(const SurfacePoint& point, const Rgb& view, const Rgb& light);
 
+/// The roughness that a pixel needs whose normals differ by `across` and `up` from its neighbours', so that small highlights on them do
+/// not sparkle (Tokuyoshi and Kaplanyan, "Improved Geometric Specular Antialiasing", 2019). Never below `roughness`; both 0..1.
+float widenedRoughness(float roughness, const Rgb& across, const Rgb& up);
+
 /// The split-sum table (Karis 2013): scale and bias of F0 by n.v (columns) and roughness (rows); the directional albedo of the sheen
 /// lobe; and in the table, by roughness alone, what a mirror that swallows nothing sends back by one bounce, on average.
 std::array<float, 3> splitSum(float nDotV, float roughness, int samples);

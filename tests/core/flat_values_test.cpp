@@ -15,28 +15,6 @@ namespace {
 
 using namespace test;
 
-/// One output over the square, interleaved.
-std::vector<float> over(const Project& p, const Source& from, int size, const MapPtr& map = nullptr, double time = 0,
-                        std::vector<std::string>* codes = nullptr) {
-    const Compilation c = compileTap(p, masterOf(p), from);
-    EXPECT_TRUE(c.ok) << (c.diagnostics.empty() ? "" : c.diagnostics[0].sentence);
-    if (codes) *codes = codesOf(c.diagnostics);
-    const Evaluator e(c.program);
-    FrameInputs inputs;
-    inputs.time = time;
-    inputs.map = [&](const MapSlot&) { return map; };
-    const int n = c.program->code[size_t(c.program->output("tap"))].width;
-    std::vector<float> out(size_t(size) * size_t(size) * size_t(n));
-    e.grid(e.frame(inputs), {"tap"}, size, size, FlatSquare(size, size),
-           [&](int x, int y, int columns, int rows, const float* const* planes) {
-               for (int r = 0; r < rows; ++r)
-                   for (int i = 0; i < columns; ++i)
-                       for (int k = 0; k < n; ++k) out[size_t(((y + r) * size + x + i) * n + k)] = planes[k][r * kBlockColumns + i];
-           },
-           {});
-    return out;
-}
-
 Project withMap() {
     Project p = bareProject();
     p.maps.push_back(std::make_shared<MapFile>(MapFile{"map", "map", "map.png", MapKind::Data, Wrap::Repeat, {}, {}}));
@@ -119,7 +97,7 @@ TEST(HeightToNormal, HasTheSlopesOfTheHeightHoweverItsMapIsPlaced) {
         const Id read = placing.read(p), normal = add(p, "height_to_normal", {{"scale", Value::number(float(depth))}});
         wire(p, {read, "color", "r"}, normal, "in");
         // The placing by hand is that of the cards, or the comparison would say nothing.
-        const std::vector<float> heights = over(p, {read, "color", "r"}, size, map);
+        const std::vector<float> heights = overSquare(p, {read, "color", "r"}, size, map);
         Placing mine = placing;
         const auto fits = [&] {
             double worst = 0;
@@ -136,7 +114,7 @@ TEST(HeightToNormal, HasTheSlopesOfTheHeightHoweverItsMapIsPlaced) {
             mine.place = [m = mine.matrix](double u, double v) { return std::array{m[0] * u + m[1] * v, m[2] * u + m[3] * v}; };
         }
         ASSERT_TRUE(fits()) << placing.name;
-        const std::vector<float> normals = over(p, {normal, "out", ""}, size, map);
+        const std::vector<float> normals = overSquare(p, {normal, "out", ""}, size, map);
         double worst = 0, tilted = 0;
         for (int y = 0; y < size; ++y)
             for (int x = 0; x < size; ++x) {
@@ -159,12 +137,12 @@ TEST(HeightToNormal, SaysWhenItsHeightDoesNotFollowUvs) {
     const Id read = add(p, "triplanar_projection", {}, {{"map", "map"}}), normal = add(p, "height_to_normal");
     wire(p, {read, "color", "r"}, normal, "in");
     std::vector<std::string> codes;
-    over(p, {normal, "out", ""}, 8, heightMap(16), 0, &codes);
+    overSquare(p, {normal, "out", ""}, 8, heightMap(16), 0, &codes);
     EXPECT_TRUE(holds(codes, "normal.no-slope"));
     Project q = withMap();
     const Id image = add(q, "image", {}, {{"map", "map"}}), fine = add(q, "height_to_normal");
     wire(q, {image, "color", "r"}, fine, "in");
-    over(q, {fine, "out", ""}, 8, heightMap(16), 0, &codes);
+    overSquare(q, {fine, "out", ""}, 8, heightMap(16), 0, &codes);
     EXPECT_FALSE(holds(codes, "normal.no-slope"));
 }
 
@@ -175,8 +153,8 @@ TEST(TexelSize, IsTheStepToTheNeighbourAtTheUvThatIsWired) {
     wire(p, {uv, "out", ""}, more, "in1");
     wire(p, {more, "out", ""}, step, "uv");
     const MapPtr map = heightMap(32);
-    EXPECT_NEAR(over(p, {step, "out", ""}, 4, map)[0], 1.f / 256, 1e-6f) << "a texel of 32 at a tiling of 8";
-    EXPECT_FLOAT_EQ(over(p, {plain, "out", ""}, 4, map)[0], 1.f / 32);
+    EXPECT_NEAR(overSquare(p, {step, "out", ""}, 4, map)[0], 1.f / 256, 1e-6f) << "a texel of 32 at a tiling of 8";
+    EXPECT_FLOAT_EQ(overSquare(p, {plain, "out", ""}, 4, map)[0], 1.f / 32);
     // Nearby with that step reads the neighbouring texel itself.
     const Id read = add(p, "image", {}, {{"map", "map"}}), next = add(p, "nearby"),
              sides = add(p, "multiply", {{"in2", Value::vec2(1, 0)}});
@@ -184,7 +162,7 @@ TEST(TexelSize, IsTheStepToTheNeighbourAtTheUvThatIsWired) {
     wire(p, {step, "out", ""}, sides, "in1");
     wire(p, {read, "color", "r"}, next, "in");
     wire(p, {sides, "out", ""}, next, "offset");
-    const auto here = over(p, {next, "out", ""}, 32, map);
+    const auto here = overSquare(p, {next, "out", ""}, 32, map);
     for (int i = 0; i < 32; ++i) {
         const double u = (i + 0.5) / 32 * 8 + 1.0 / 32, v = 0.5 / 32 * 8;
         EXPECT_NEAR(here[size_t(i)], heightAt(u, v), 0.02);
@@ -195,7 +173,7 @@ TEST(Power, OfNoughtToNoughtIsOneAndBelowNoughtCountsAsNought) {
     Project p = bareProject();
     const auto power = [&](float a, float b) {
         const Id n = add(p, "power", {{"in1", Value::number(a)}, {"in2", Value::number(b)}});
-        return over(p, {n, "out", ""}, 2)[0];
+        return overSquare(p, {n, "out", ""}, 2)[0];
     };
     EXPECT_EQ(power(0, 0), 1);
     EXPECT_EQ(power(-3, 0), 1);
@@ -211,7 +189,7 @@ TEST(Sine, KeepsItsPlaceAtLargeAngles) {
     wire(p, {more, "out", ""}, sine, "in");
     for (const float scale : {10.f, 1e3f, 1e5f, 7.5e5f, 3e6f}) {
         Project q = *edit::setConstant(p, "m", more, "in2", Value::number(scale));
-        const auto angles = over(q, {more, "out", ""}, 256), sines = over(q, {sine, "out", ""}, 256);
+        const auto angles = overSquare(q, {more, "out", ""}, 256), sines = overSquare(q, {sine, "out", ""}, 256);
         double worst = 0;
         for (size_t i = 0; i < sines.size(); ++i) worst = std::max(worst, std::fabs(sines[i] - std::sin(double(angles[i]))));
         EXPECT_LT(worst, 2e-6) << "angles up to " << scale;
@@ -226,8 +204,8 @@ TEST(Flicker, GoesOnAfterMonths) {
     int on = 0;
     for (int i = 0; i < 64; ++i) {
         const double t = 1.05 + i * 0.125;
-        const float now = over(p, {flicker, "out", ""}, 1, nullptr, t)[0];
-        EXPECT_EQ(over(p, {flicker, "out", ""}, 1, nullptr, t + round * 20000)[0], now) << t << ", and four months later";
+        const float now = overSquare(p, {flicker, "out", ""}, 1, nullptr, t)[0];
+        EXPECT_EQ(overSquare(p, {flicker, "out", ""}, 1, nullptr, t + round * 20000)[0], now) << t << ", and four months later";
         on += now > 0.5f;
     }
     EXPECT_GT(on, 16);
@@ -244,7 +222,7 @@ TEST(HexTiling, HoldsNothingBeyondItsMap) {
     const auto map = std::make_shared<Map>(size, size, TexelFormat::F32, false, Wrap::Repeat, std::move(texels));
     Project p = withMap();
     const Id node = add(p, "hex_tiled_image", {{"tiling", Value::vec2(3, 3)}}, {{"map", "map"}});
-    const auto v = over(p, {node, "color", ""}, 256, map);
+    const auto v = overSquare(p, {node, "color", ""}, 256, map);
     const auto [least, most] = std::minmax_element(v.begin(), v.end());
     EXPECT_GE(*least, 0.3f - 1e-4f);
     EXPECT_LE(*most, 0.8f + 1e-4f);

@@ -16,23 +16,11 @@ using namespace test;
 /// One output over the square, interleaved.
 std::vector<float> over(const Project& p, const Id& node, const std::string& port, int size, const MapPtr& map = nullptr, double time = 0,
                         int* width = nullptr) {
-    const Compilation c = compileTap(p, masterOf(p), {node, port, ""});
-    EXPECT_TRUE(c.ok) << (c.diagnostics.empty() ? "" : c.diagnostics[0].sentence);
-    const Evaluator e(c.program);
-    FrameInputs inputs;
-    inputs.time = time;
-    inputs.map = [&](const MapSlot&) { return map; };
-    const int n = c.program->code[size_t(c.program->output("tap"))].width;
-    if (width) *width = n;
-    std::vector<float> out(size_t(size) * size_t(size) * size_t(n));
-    e.grid(e.frame(inputs), {"tap"}, size, size, FlatSquare(size, size),
-           [&](int x, int y, int columns, int rows, const float* const* planes) {
-               for (int r = 0; r < rows; ++r)
-                   for (int i = 0; i < columns; ++i)
-                       for (int k = 0; k < n; ++k) out[size_t(((y + r) * size + x + i) * n + k)] = planes[k][r * kBlockColumns + i];
-           },
-           {});
-    return out;
+    if (width) {
+        const auto program = compileTap(p, masterOf(p), {node, port, ""}).program;
+        *width = program->code[size_t(program->output("tap"))].width;
+    }
+    return overSquare(p, {node, port, ""}, size, map, time);
 }
 
 Project withMap() {

@@ -120,6 +120,23 @@ TEST(WhiteFurnace, APlainWhiteSurfaceLosesNothing) {
     }
 }
 
+TEST(Roughness, WidensByTheSpreadOfNormalsAndNeverNarrows) {
+    const Rgb none{0, 0, 0};
+    for (float r : {0.f, 0.2f, 0.7f, 1.f}) EXPECT_FLOAT_EQ(widenedRoughness(r, none, none), r) << "a flat pixel stays as it is";
+    float last = 0.2f;
+    for (float bend : {0.05f, 0.1f, 0.3f, 0.6f}) {
+        const float now = widenedRoughness(0.2f, {bend, 0, 0}, {0, bend, 0});
+        EXPECT_GT(now, last) << bend;
+        last = now;
+    }
+    EXPECT_FLOAT_EQ(widenedRoughness(0.2f, {2, 0, 0}, none), widenedRoughness(0.2f, {0.9f, 0, 0}, none)) << "a border is no bump";
+    EXPECT_LE(widenedRoughness(0.95f, {1, 1, 1}, {1, 1, 1}), 1);
+    EXPECT_FLOAT_EQ(widenedRoughness(0.3f, {NAN, 0, 0}, none), 0.3f);
+    // What is rough already hardly changes, what is smooth changes most.
+    const Rgb bump{0.1f, 0, 0};
+    EXPECT_GT(widenedRoughness(0.1f, bump, none) - 0.1f, 5 * (widenedRoughness(0.8f, bump, none) - 0.8f));
+}
+
 TEST(ThinFilm, RunsThroughTheOrdersOfColorAsItThickens) {
     // Newton's colors in reflection on a film between air and air, seen face-on: black when very thin, then white, then a
     // yellow that loses blue first, then a blue that follows magenta.

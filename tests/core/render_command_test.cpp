@@ -67,6 +67,40 @@ TEST_F(HskRender, ShowsAWireByCardAndPort) {
     EXPECT_NE(wrong.output.find("There are: out"), std::string::npos) << wrong.output;
 }
 
+TEST_F(HskRender, TakesNamesWithCommasIdsAndSlotsOneByOne) {
+    Project p = bareProject();
+    const auto colored = [&](const char* id, const std::string& name, const Value& color) {
+        Master m = *p.masters[0];
+        m.id = id;
+        m.name = name;
+        m.graph.channelConstants["base_color"] = color;
+        m.surface.unlit = true;
+        p = *edit::addMaster(p, m);
+    };
+    colored("r", "Red, worn", Value::vec3(1, 0, 0));
+    colored("g", "Green", Value::vec3(0, 1, 0));
+    save(p);
+    const auto shows = [&](const std::string& of, bool red) {
+        const Ran ran = run(of + " --view unlit");
+        ASSERT_EQ(ran.code, 0) << of << ": " << ran.output;
+        EXPECT_EQ(pixel(48, 48), (red ? std::array<int, 3>{255, 0, 0} : std::array<int, 3>{0, 255, 0})) << of;
+    };
+    shows("--of 'Red, worn'", true);
+    shows("--of r", true);
+    shows("--of g", false);
+    shows("--of 'Red, worn,Green'", true);
+    shows("--of 'Green,Red, worn'", false);
+    shows("--of Green --of 'Red, worn'", false);
+    const Ran wrong = run("--of 'Green,Blue'");
+    EXPECT_NE(wrong.code, 0);
+    EXPECT_NE(wrong.output.find("no Blue in"), std::string::npos) << wrong.output;
+    // What is asked for by id is listed with its id.
+    const Id card = add(p, "constant");
+    save(p);
+    const Ran list = runHsk("list " + file().string());
+    EXPECT_NE(list.output.find("card " + card + ": Constant (constant)"), std::string::npos) << list.output;
+}
+
 TEST_F(HskRender, ComparesWithAYardstickAndPrintsTheDifference) {
     Project p = bareProject();
     Instance instance;

@@ -89,6 +89,37 @@ TEST(Samples, BringEdgesNearerToWhatManyPixelsShow) {
     EXPECT_LT(distance[64], distance[16]);
 }
 
+TEST(Sparkle, OfFineBumpsOnASmoothMetalIsHeldDown) {
+    // Bumps about as fine as pixels: with one sample a pixel each either mirrors a lamp or does not. What many samples show is the truth.
+    Project p = bareProject();
+    const Id noise = add(p, "noise_2d", {{"scale", Value::number(90)}}),
+             normal = add(p, "height_to_normal", {{"scale", Value::number(0.002f)}}), turned = add(p, "normal_map");
+    wire(p, {noise, "out", ""}, normal, "in");
+    wire(p, {normal, "out", ""}, turned, "in");
+    channel(p, {turned, "out", ""}, "normal");
+    p = *edit::setChannelConstant(p, "m", "metallic", Value::number(1));
+    p = *edit::setChannelConstant(p, "m", "roughness", Value::number(0.08f));
+    p = *edit::setChannelConstant(p, "m", "base_color", Value::vec3(0.9f, 0.9f, 0.9f));
+    Assets assets;
+    LookCache looks;
+    RenderSettings s;
+    s.width = s.height = 96;
+    s.light = "sodium-shed";
+    s.tone = ToneCurve::Linear;
+    s.exposure = -1;
+    const DressedSpecimen dressed = dress(p, assets, looks, p.lineup.specimens[0], 0);
+    const auto one = renderWithSamples(Gl::renderer(), dressed, s, 1), many = renderWithSamples(Gl::renderer(), dressed, s, 64);
+    ASSERT_TRUE(one && many);
+    int sparkling = 0, lit = 0;
+    for (size_t i = 0; i < one->rgba.size(); i += 4) {
+        lit += many->rgba[i + 1] != 0x77;
+        sparkling += int(one->rgba[i + 1]) > int(many->rgba[i + 1]) + 80;
+    }
+    RecordProperty("sparkling", sparkling);
+    EXPECT_GT(lit, 2000);
+    EXPECT_LT(sparkling, lit / 200) << "pixels that flash out of what is there";
+}
+
 TEST(Samples, LeaveWhatHasNoEdgeAsItIs) {
     Project p = *edit::setChannelConstant(bareProject(), "m", "base_color", Value::vec3(0.2f, 0.5f, 0.7f));
     SurfaceSettings unlit = p.masters[0]->surface;

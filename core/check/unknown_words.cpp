@@ -1,0 +1,137 @@
+#include "core/check/unknown_words.h"
+
+#include "core/mesh/mesh.h"
+#include "core/mesh/things.h"
+#include "core/nodes/catalogue.h"
+#include "core/surface/channels.h"
+#include "core/surface/environment.h"
+#include "core/surface/tone.h"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace hue {
+namespace {
+
+/// Letters to put in, take out or change (Levenshtein).
+size_t changesBetweenWords(std::string_view a, std::string_view b) {
+    std::vector<size_t> row(b.size() + 1);
+    for (size_t j = 0; j < row.size(); ++j) row[j] = j;
+    for (size_t i = 1; i <= a.size(); ++i) {
+        size_t corner = std::exchange(row[0], i);
+        for (size_t j = 1; j <= b.size(); ++j) {
+            const size_t change = corner + (a[i - 1] != b[j - 1]);
+            corner = row[j];
+            row[j] = std::min({row[j] + 1, row[j - 1] + 1, change});
+        }
+    }
+    return row.back();
+}
+
+class WordCheck {
+  public:
+    explicit WordCheck(const Project& project) : m_project(project) {}
+
+    std::vector<Diagnostic> run() {
+        for (const auto& master : m_project.masters) checkGraph(*master);
+        checkLineup();
+        return std::move(m_out);
+    }
+
+  private:
+    const Project& m_project;
+    std::vector<Diagnostic> m_out;
+
+    void say(std::string_view code, Place place, std::string_view where, std::string_view what, std::string_view word,
+             const std::vector<std::string_view>& known) {
+        const std::string_view nearest = nearestWord(word, known);
+        m_out.push_back({Severity::Caution,
+                         std::string(code),
+                         std::move(place),
+                         fmt::format("{} names {} {}, which this version does not know; it is kept and counts for nothing.{}", where, what,
+                                     word, nearest.empty() ? "" : fmt::format(" The nearest is {}.", nearest)),
+                         {}});
+    }
+
+    void checkGraph(const Master& m) {
+        std::vector<std::string_view> keys;
+        for (const ChannelDef& c : channels()) keys.push_back(c.key);
+        const auto channel = [&](const std::string& key) {
+            if (!findChannel(key)) say("unknown.channel", {m.id, {}, key}, m.name, "the channel", key, keys);
+        };
+        for (const auto& [key, wire] : m.graph.channelWires) channel(key);
+        for (const auto& [key, value] : m.graph.channelConstants)
+            if (!m.graph.channelWires.contains(key)) channel(key);
+        for (const std::string& key : m.graph.mutedChannels)
+            if (!m.graph.channelWires.contains(key) && !m.graph.channelConstants.contains(key)) channel(key);
+        for (const auto& [id, node] : m.graph.nodes) {
+            const NodeDef* def = findNodeDef(node->kind);
+            if (!def) continue;
+            const std::string where = cardTitle(m, *node);
+            std::vector<std::string_view> ports, settings;
+            for (const PortDef& p : def->inputs) ports.push_back(p.key);
+            for (const SettingDef& s : def->settings) settings.push_back(s.key);
+            const auto port = [&](const std::string& key) {
+                if (!def->input(key)) say("unknown.port", {m.id, id, key}, where, "the input", key, ports);
+            };
+            for (const auto& [key, wire] : node->wires) port(key);
+            for (const auto& [key, value] : node->constants)
+                if (!node->wires.contains(key) && !(node->kind == "constant" && key == "value")) port(key);
+            for (const auto& [key, value] : node->settings) {
+                const auto setting =
+                    std::find_if(def->settings.begin(), def->settings.end(), [&](const SettingDef& s) { return s.key == key; });
+                if (setting == def->settings.end()) say("unknown.setting", {m.id, id, key}, where, "the setting", key, settings);
+                else if (!setting->choices.empty() &&
+                         std::find(setting->choices.begin(), setting->choices.end(), value) == setting->choices.end())
+                    say("unknown.choice", {m.id, id, key}, where, fmt::format("for {} the choice", key), value, setting->choices);
+            }
+        }
+    }
+
+    void checkLineup() {
+        const Lineup& l = m_project.lineup;
+        std::vector<std::string_view> lightIds, tones, kinds, meshes, backdrops{"surround", "environment", "depot"};
+        for (const LightDef& d : lights()) lightIds.push_back(d.id);
+        for (const ToneCurveDef& d : toneCurves()) tones.push_back(d.key);
+        for (const ThingKind& d : thingKinds()) kinds.push_back(d.key);
+        for (const auto& [id, name] : shapes()) meshes.push_back(id);
+        for (const auto& m : m_project.meshes) meshes.push_back(m->id);
+        const auto light = [&](const std::string& id, const std::string& where) {
+            // With a dot or a slash it is a file, of which the lights' own findings tell.
+            if (!id.empty() && !findLight(id) && id.find_first_of("./") == std::string::npos)
+                say("unknown.light", {}, where, "the light", id, lightIds);
+        };
+        light(l.light, "The lineup");
+        if (std::find(tones.begin(), tones.end(), l.tone) == tones.end())
+            say("unknown.tone", {}, "The lineup", "the tone curve", l.tone, tones);
+        if (std::find(backdrops.begin(), backdrops.end(), l.backdrop) == backdrops.end())
+            say("unknown.backdrop", {}, "The lineup", "the backdrop", l.backdrop, backdrops);
+        for (size_t i = 0; i < l.specimens.size(); ++i) {
+            const Specimen& s = l.specimens[i];
+            const std::string where = fmt::format("Specimen {}", i + 1);
+            light(s.light, where);
+            const bool known = s.mesh.starts_with("shape:") ? shapeById(s.mesh) != nullptr : m_project.mesh(s.mesh) != nullptr;
+            if (!known) say("unknown.mesh", {}, where, "the mesh", s.mesh, meshes);
+            for (const Thing& t : s.things)
+                if (!thingMesh(t.kind)) say("unknown.thing", {}, where, "the thing", t.kind, kinds);
+        }
+    }
+};
+
+} // namespace
+
+std::string_view nearestWord(std::string_view word, std::span<const std::string_view> known) {
+    std::string_view best;
+    // More than half of the letters changed is another word.
+    size_t least = std::max<size_t>(2, word.size() / 2) + 1;
+    for (std::string_view k : known)
+        if (const size_t changes = changesBetweenWords(word, k); changes < least) {
+            least = changes;
+            best = k;
+        }
+    return best;
+}
+
+std::vector<Diagnostic> unknownWords(const Project& project) { return WordCheck(project).run(); }
+
+} // namespace hue

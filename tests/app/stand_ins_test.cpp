@@ -42,7 +42,7 @@ class StandInsTest : public testing::Test {
         return got;
     }
     bool delivers(size_t count) {
-        return QTest::qWaitFor([&] { return delivered().size() >= count; }, 10000);
+        return QTest::qWaitFor([&] { return delivered().size() >= count; }, 120000);
     }
 };
 

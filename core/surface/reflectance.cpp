@@ -247,13 +247,16 @@ std::array<float, 3> splitSum(float nDotV, float roughness, int samples) {
             scale += (1 - grazing) * weight;
             bias += grazing * weight;
         }
-        // Sheen: light directions spread evenly over the hemisphere.
-        const float z = e2, side = std::sqrt(1 - z * z);
+    }
+    // Sheen: light directions spread evenly over the hemisphere. The lobe is so wide that it needs no more of them than these.
+    const int directions = std::min(samples, 128);
+    for (int i = 0; i < directions; ++i) {
+        const float z = radicalInverse(uint32_t(i)), phi = 2 * kPi * (float(i) + 0.5f) / float(directions), side = std::sqrt(1 - z * z);
         const Rgb light{side * std::cos(phi), side * std::sin(phi), z};
         Rgb between;
         if (z > 0 && halfway(view, light, between)) sheen += sheenLobe(saturate(between[2]), z, nDotV, roughness) * z * 2 * kPi;
     }
-    return {scale / float(samples), bias / float(samples), sheen / float(samples)};
+    return {scale / float(samples), bias / float(samples), sheen / float(directions)};
 }
 
 const SplitSumTable& splitSumTable() {

@@ -1,7 +1,5 @@
 #include "core/project/assets.h"
 
-#include "core/project/cut_outs.h"
-
 #include "core/base/diagnostic.h"
 #include "core/image_files/image_file.h"
 #include "core/pack/pack.h"
@@ -75,7 +73,7 @@ MapLevels Assets::levels(const Project& project, const MapFile& map) const {
         if (its) how.normals = resolve(its->path);
         return how;
     }
-    if (const auto cut = cutOutBy(project, map.id)) {
+    if (const auto cut = m_cutOuts.of(project, map.id)) {
         how.how = MapLevels::How::AsPacked;
         how.meaning.encoded = map.kind == MapKind::Color;
         how.meaning.coverage = cut->channel;

@@ -6,6 +6,7 @@
 #include "core/maps/map_levels.h"
 #include "core/mesh/mesh.h"
 #include "core/program/program.h"
+#include "core/project/cut_outs.h"
 #include "core/project/map_library.h"
 
 namespace hue {
@@ -24,8 +25,8 @@ class Assets {
     /// The map of a project entry; a marked stand-in (crossed checks) when the file cannot be used; null for no entry.
     MapPtr map(const Project& project, const Id& id) { return map(project, id, m_view); }
     MapPtr map(const Project& project, const Id& id, MapLibrary::View view);
-    /// How the smaller levels of a map are made: those of an opacity so that they cover as much, those of a packed map by its recipe,
-    /// with roughness raised by the normals of its set where the recipe says so.
+    /// How the smaller levels of a map are made: those of an opacity, or of what cuts a surface out, so that they cover as much, those of a
+    /// packed map by its recipe, with roughness raised by the normals of its set where the recipe says so.
     MapLevels levels(const Project& project, const MapFile& map) const;
     /// What a slot of a Program shows for resolved values; null means the neutral stand-in.
     MapPtr map(const Project& project, const Resolved& resolved, const MapSlot& slot) { return map(project, resolved, slot, m_view); }
@@ -53,6 +54,7 @@ class Assets {
     std::filesystem::path m_folder;
     bool m_ownFolder = false;
     MapLibrary m_maps;
+    mutable CutOuts m_cutOuts;
     std::atomic<MapLibrary::View> m_view = MapLibrary::View::Original;
     struct MeshEntry {
         MeshPtr mesh;

@@ -17,7 +17,8 @@ std::optional<int> channelOf(const Source& wire) {
 
 } // namespace
 
-std::optional<CutOut> cutOutBy(const Project& project, const Id& map) {
+std::map<Id, CutOut> cutOutsOf(const Project& project) {
+    std::map<Id, CutOut> out;
     for (const auto& master : project.masters) {
         const auto alpha = master->graph.channelWires.find("alpha");
         if (alpha == master->graph.channelWires.end()) continue;
@@ -26,28 +27,36 @@ std::optional<CutOut> cutOutBy(const Project& project, const Id& map) {
         const PortDef* port = def ? def->input("map") : nullptr;
         const auto channel = channelOf(alpha->second);
         if (!port || port->width != kMapPort || !channel) continue;
-        // Who wears it, and with which map.
-        const auto read = [&](const Id& worn) -> std::optional<CutOut> {
+        Id parameter, shown(settingOf(*card, *def, "map"));
+        if (auto wire = card->wires.find("map"); wire != card->wires.end()) {
+            const Node* from = master->graph.find(wire->second.node);
+            const NodeDef* fromDef = from ? findNodeDef(from->kind) : nullptr;
+            if (!fromDef || from->kind != "parameter") continue;
+            parameter = settingOf(*from, *fromDef, "parameter");
+        }
+        const auto wear = [&](const Id& worn) {
             const Resolved r = resolve(project, worn);
-            if (!r.master || r.surface.alphaMode != AlphaMode::Mask) return {};
-            Id shown(settingOf(*card, *def, "map"));
-            if (auto wire = card->wires.find("map"); wire != card->wires.end()) {
-                const Node* from = master->graph.find(wire->second.node);
-                const NodeDef* fromDef = from ? findNodeDef(from->kind) : nullptr;
-                if (!fromDef || from->kind != "parameter") return {};
-                const auto value = r.values.find(Id(settingOf(*from, *fromDef, "parameter")));
-                if (value == r.values.end()) return {};
-                shown = value->second.value.map;
-            }
-            if (shown != map) return {};
-            return CutOut{*channel, r.surface.alphaCutoff};
+            if (!r.master || r.surface.alphaMode != AlphaMode::Mask) return;
+            const auto value = r.values.find(parameter);
+            if (!parameter.empty() && value == r.values.end()) return;
+            out.try_emplace(parameter.empty() ? shown : value->second.value.map, CutOut{*channel, r.surface.alphaCutoff});
         };
-        if (auto found = read(master->id)) return found;
+        wear(master->id);
         for (const auto& instance : project.instances)
-            if (project.masterOf(instance->id) == master.get())
-                if (auto found = read(instance->id)) return found;
+            if (project.masterOf(instance->id) == master.get()) wear(instance->id);
     }
-    return {};
+    return out;
+}
+
+std::optional<CutOut> CutOuts::of(const Project& project, const Id& map) {
+    const std::lock_guard lock(m_mutex);
+    if (project.masters != m_masters || project.instances != m_instances) {
+        m_known = cutOutsOf(project);
+        m_masters = project.masters;
+        m_instances = project.instances;
+    }
+    const auto it = m_known.find(map);
+    return it == m_known.end() ? std::nullopt : std::optional(it->second);
 }
 
 } // namespace hue

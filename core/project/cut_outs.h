@@ -1,8 +1,12 @@
 #pragma once
 // Which maps cut their surfaces out: their smaller levels must cover as much as the largest, or a grille turns solid from afar.
-// Threads: any. Nothing is kept between calls.
+// Threads: any. What is kept between calls is kept under a lock.
 #include "core/document/project.h"
 #include "core/images/mips.h"
+
+#include <map>
+#include <mutex>
+#include <optional>
 
 namespace hue {
 
@@ -11,8 +15,21 @@ struct CutOut {
     float cutoff = 0.5f;
     bool operator==(const CutOut&) const = default;
 };
-/// How a map is used as alpha by a surface that is cut out by a mask: wired to alpha itself, or through a map parameter that a master
-/// or an instance sets to it. Nothing when it is not. Of several uses the first.
-std::optional<CutOut> cutOutBy(const Project& project, const Id& map);
+/// By map: how it is used as alpha by a surface that is cut out by a mask, wired to alpha itself or through a map parameter that a
+/// master or an instance sets to it. Of several uses the first.
+std::map<Id, CutOut> cutOutsOf(const Project& project);
+
+/// The cut-outs of the last project that was asked for. Every map of every picture asks; only another master or instance changes what
+/// they are.
+class CutOuts {
+  public:
+    std::optional<CutOut> of(const Project& project, const Id& map);
+
+  private:
+    std::mutex m_mutex;
+    std::vector<MasterPtr> m_masters;
+    std::vector<InstancePtr> m_instances;
+    std::map<Id, CutOut> m_known;
+};
 
 } // namespace hue

@@ -189,9 +189,9 @@ TEST_F(MadeMaps, WhatAMasterCutsOutByKeepsItsCoverWhateverTheMapIsCalled) {
     p = *edit::setOwn(p, "i", "k", {{}, "other"});
     EXPECT_TRUE(keeps(p, "bars") && keeps(p, "other"));
     // The cutoff is the wearer's.
-    EXPECT_FLOAT_EQ(cutOutBy(p, "bars")->cutoff, 0.5f);
+    EXPECT_FLOAT_EQ(cutOutsOf(p).at("bars").cutoff, 0.5f);
     s.alphaCutoff = 0.2f;
-    EXPECT_FLOAT_EQ(cutOutBy(*edit::setSurface(p, "m", s), "bars")->cutoff, 0.2f);
+    EXPECT_FLOAT_EQ(cutOutsOf(*edit::setSurface(p, "m", s)).at("bars").cutoff, 0.2f);
 }
 
 TEST_F(MadeMaps, APackedMapRaisesRoughnessInPicturesAsItsRecipeSays) {

@@ -19,10 +19,9 @@ PictureView viewOf(const RenderedPicture& p) { return {p.width, p.height, p.rgba
 } // namespace
 
 PictureService::PictureService()
-    : m_standIns([this](int place, const PictureRequest& request, RenderedPicture picture, bool moves) {
+    : m_standIns([this](int place, const PictureRequest& request, const Result<RenderedPicture>& picture, bool moves) {
           FinishedPicture out;
           out.serial = request.serial;
-          out.picture = imageOf(picture);
           out.animated = moves;
           out.fromEvaluator = true;
           {
@@ -30,6 +29,10 @@ PictureService::PictureService()
               out.problem = m_withoutDriver;
           }
           out.standIn = out.problem.isEmpty();
+          if (picture) out.picture = imageOf(*picture);
+          // A driver will say so itself.
+          else if (out.standIn) return;
+          else out.problem = QString::fromStdString(picture.error().sentence);
           Q_EMIT ready(place, out);
       }),
       m_thread([this] { run(); }) {}
@@ -133,9 +136,9 @@ void PictureService::run() {
             std::unique_lock lock(m_mutex);
             m_working = false;
             auto something = [&] { return m_quit || !m_requests.empty() || m_probe || m_built || (m_seam && m_toRefine.empty()); };
-            if (!m_refining.empty()) m_wake.wait_for(lock, std::chrono::milliseconds(m_toRefine.empty() ? 0 : 90), something);
-            else if (m_toRefine.empty()) m_wake.wait(lock, something);
-            else m_wake.wait_for(lock, std::chrono::milliseconds(90), something);
+            // A first fine picture waits for a rest; further passes fill the time that nobody else wants.
+            if (!m_toRefine.empty()) m_wake.wait_for(lock, std::chrono::milliseconds(90), something);
+            else if (m_refining.empty()) m_wake.wait(lock, something);
             if (m_quit) break;
             if (std::exchange(m_built, false)) {
                 // What was drawn by the evaluator is drawn again where nothing newer waits.
@@ -185,10 +188,7 @@ void PictureService::draw(Renderer& renderer, int place, PictureRequest& request
     out.serial = request.serial;
     out.animated = dressed.moves();
     out.fine = fine;
-    for (const DressedSlot& slot : dressed.slots)
-        if (!slot.look->ok)
-            for (const Diagnostic& d : slot.look->diagnostics)
-                if (d.severity == Severity::Error && out.problem.isEmpty()) out.problem = QString::fromStdString(d.sentence);
+    out.problem = QString::fromStdString(dressed.error());
     const auto deliver = [&] {
         m_standIns.drawn(place, out.serial);
         Q_EMIT ready(place, out);
@@ -297,8 +297,7 @@ void PictureService::answer(Renderer& renderer, const ProbeWish& wish) {
     const PictureRequest& r = wish.request;
     ProjectFiles& files = *r.files;
     const DressedSpecimen dressed = dress(*r.snapshot, files.assets, files.looks, r.specimen, r.time, dressFor(*r.snapshot, r.settings));
-    for (const DressedSlot& slot : dressed.slots)
-        if (!slot.look->ok) return;
+    if (!dressed.error().empty()) return;
     Q_EMIT probed(wish.place, wish.x, wish.y, renderer.probe(dressed, r.settings, wish.x, wish.y));
 }
 

@@ -105,13 +105,13 @@ void StandIns::draw(int place, const PictureRequest& request) {
     ProjectFiles& files = *request.files;
     const DressedSpecimen dressed =
         dress(*request.snapshot, files.assets, files.looks, request.specimen, request.time, dressFor(*request.snapshot, request.settings));
-    for (const DressedSlot& slot : dressed.slots)
-        if (!slot.look->ok) return;
-    Result<RenderedPicture> picture = softwarePicture(dressed, request.settings, {0, &m_quit, {}});
-    if (!picture) return;
+    const std::string error = dressed.error();
+    const Result<RenderedPicture> picture = error.empty() ? softwarePicture(dressed, request.settings, {0, &m_quit, {}})
+                                                          : Result<RenderedPicture>(Error{"render.broken", error, {}});
+    if (m_quit) return;
     const std::lock_guard lock(m_mutex);
     if (auto it = m_drawn.find(place); it != m_drawn.end() && it->second >= request.serial) return;
-    m_deliver(place, request, std::move(*picture), dressed.moves());
+    m_deliver(place, request, picture, dressed.moves());
 }
 
 } // namespace hue

@@ -20,7 +20,8 @@ namespace hue {
 class StandIns {
   public:
     /// Called on the thread of the stand-ins, in turn with drawn(): never after the picture that it stands in for.
-    using Deliver = std::function<void(int place, const PictureRequest& request, RenderedPicture picture, bool moves)>;
+    /// The picture, or why there is none; one that was cancelled is not delivered.
+    using Deliver = std::function<void(int place, const PictureRequest& request, const Result<RenderedPicture>& picture, bool moves)>;
     explicit StandIns(Deliver deliver);
     ~StandIns();
 

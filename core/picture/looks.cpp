@@ -137,6 +137,14 @@ UvDensity LookCache::density(const MeshPtr& mesh, int set) {
     return m_densities[{mesh, set}] = measured;
 }
 
+std::string DressedSpecimen::error() const {
+    for (const DressedSlot& slot : slots)
+        if (!slot.look->ok)
+            for (const Diagnostic& d : slot.look->diagnostics)
+                if (d.severity == Severity::Error) return d.sentence;
+    return {};
+}
+
 bool DressedSpecimen::moves() const {
     for (const DressedSlot& s : slots)
         if (s.look->evaluator->program().readsTime() || (s.look->offset && s.look->offset->program().readsTime())) return true;

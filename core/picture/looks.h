@@ -71,6 +71,8 @@ struct DressedSpecimen {
     bool castsShadow = true;
     std::string problem; ///< why something stands in, or empty
     bool moves() const;  ///< something depends on time
+    /// Why it cannot be drawn: the first error of what is worn; empty when it can.
+    std::string error() const;
 };
 
 struct DressOptions {

@@ -20,9 +20,11 @@ class StandInsTest : public testing::Test {
     };
     std::mutex mutex;
     std::vector<Got> got;
-    StandIns standIns{[this](int place, const PictureRequest& request, RenderedPicture picture, bool) {
+    std::string problem;
+    StandIns standIns{[this](int place, const PictureRequest& request, const Result<RenderedPicture>& picture, bool) {
         const std::lock_guard lock(mutex);
-        got.push_back({place, request.serial, picture.width});
+        got.push_back({place, request.serial, picture ? picture->width : 0});
+        if (!picture) problem = picture.error().sentence;
     }};
     ProjectFilesPtr files = std::make_shared<ProjectFiles>();
     Snapshot snapshot = std::make_shared<Project>(bareProject());
@@ -112,6 +114,17 @@ TEST_F(StandInsTest, LeaveComparisonsAndChannelsToTheDriver) {
     standIns.want(1, channel);
     QTest::qWait(150);
     EXPECT_TRUE(delivered().empty());
+}
+
+TEST_F(StandInsTest, SayWhyWhatIsBrokenIsNotDrawn) {
+    Project broken = bareProject();
+    channel(broken, {add(broken, "texcoord"), "out", ""}, "base_color");
+    snapshot = std::make_shared<Project>(broken);
+    standIns.want(0, request(1));
+    ASSERT_TRUE(delivers(1));
+    EXPECT_EQ(delivered()[0].width, 0);
+    const std::lock_guard lock(mutex);
+    EXPECT_FALSE(problem.empty());
 }
 
 TEST_F(StandInsTest, AreForgottenWithTheProject) {

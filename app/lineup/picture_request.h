@@ -15,6 +15,8 @@ struct PictureRequest {
     quint64 serial = 0; ///< grows with every request
     bool yardstick = false;
     bool moving = false; ///< more requests are sure to follow: fewer pixels when they would come too slowly
+    /// Of a list's small pictures nobody sees more samples, and dozens of stand-ins would keep everything else waiting.
+    bool small() const { return settings.width < 64; }
 };
 
 } // namespace hue

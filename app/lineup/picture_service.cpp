@@ -250,7 +250,7 @@ void PictureService::draw(Renderer& renderer, int place, PictureRequest& request
     if (out.fromEvaluator) m_unlinked[place] = request;
     const bool newer = m_requests.contains(place);
     if (!fine && !newer) m_toRefine[place] = std::move(request);
-    else if (fine && !newer && !out.fromEvaluator && !request.yardstick) {
+    else if (fine && !newer && !out.fromEvaluator && !request.yardstick && !request.small()) {
         // A comparison stays with what it was made of.
         Refining& r = m_refining[place];
         r = {std::move(request), out, {}};

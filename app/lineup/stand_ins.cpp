@@ -23,7 +23,9 @@ StandIns::~StandIns() {
 }
 
 // A comparison needs two pictures of one kind.
-bool StandIns::drawsIt(const PictureRequest& request) { return drawsInSoftware(request.settings) && !request.yardstick; }
+bool StandIns::drawsIt(const PictureRequest& request) {
+    return drawsInSoftware(request.settings) && !request.yardstick && !request.small();
+}
 
 void StandIns::want(int place, const PictureRequest& request) {
     if (!drawsIt(request)) return;

@@ -25,7 +25,7 @@ class StandIns {
     explicit StandIns(Deliver deliver);
     ~StandIns();
 
-    /// Whether it is a picture that the CPU draws whole: lit, and compared with nothing.
+    /// Whether it is a picture that the CPU draws whole: lit, compared with nothing, and not one of a list's small ones.
     static bool drawsIt(const PictureRequest& request);
     /// The newest request of a place replaces older ones.
     void want(int place, const PictureRequest& request);

@@ -29,7 +29,7 @@ class StandInsTest : public testing::Test {
     ProjectFilesPtr files = std::make_shared<ProjectFiles>();
     Snapshot snapshot = std::make_shared<Project>(bareProject());
 
-    PictureRequest request(quint64 serial, int width = 40) const {
+    PictureRequest request(quint64 serial, int width = 80) const {
         PictureRequest r;
         r.files = files;
         r.snapshot = snapshot;
@@ -49,11 +49,11 @@ class StandInsTest : public testing::Test {
 };
 
 TEST_F(StandInsTest, ComeAtOnceUntilTheDriverHasDrawnItsFirst) {
-    standIns.want(2, request(1, 44));
+    standIns.want(2, request(1, 84));
     ASSERT_TRUE(delivers(1));
     EXPECT_EQ(delivered()[0].place, 2);
     EXPECT_EQ(delivered()[0].serial, 1u);
-    EXPECT_EQ(delivered()[0].width, 44);
+    EXPECT_EQ(delivered()[0].width, 84);
     standIns.drawn(2, 1);
     standIns.want(2, request(2));
     QTest::qWait(400);
@@ -91,7 +91,7 @@ TEST_F(StandInsTest, StandInForWhatIsLinkedInTheBackground) {
 TEST_F(StandInsTest, NeverComeAfterThePictureItself) {
     // However the two race: what is delivered is newer than what the driver has drawn by then.
     for (quint64 serial = 1; serial < 60; ++serial) {
-        standIns.want(0, request(serial, 8));
+        standIns.want(0, request(serial, 64));
         if (serial % 3 == 0) QTest::qWait(3);
         size_t before = 0;
         standIns.drawn(0, serial);
@@ -110,6 +110,7 @@ TEST_F(StandInsTest, LeaveComparisonsAndChannelsToTheDriver) {
     EXPECT_FALSE(StandIns::drawsIt(compared));
     EXPECT_FALSE(StandIns::drawsIt(channel));
     EXPECT_TRUE(StandIns::drawsIt(request(3)));
+    EXPECT_FALSE(StandIns::drawsIt(request(4, 30))) << "a list's pictures wait for the driver";
     standIns.want(0, compared);
     standIns.want(1, channel);
     QTest::qWait(150);

@@ -130,7 +130,8 @@ int cost(const Options& o) {
     if (!worn) return fail(worn.error());
     const Resolved resolved = resolve(p.project, *worn);
     const Compilation compiled = compileSurface(p.project, *resolved.master);
-    const Cost c = costOf(*compiled.program, [&](const MapSlot& slot) { return p.assets.map(p.project, resolved, slot); });
+    const Cost c =
+        costOf(*compiled.program, compiled.offset.get(), [&](const MapSlot& slot) { return p.assets.map(p.project, resolved, slot); });
     if (o.json) {
         Json operations = Json::object();
         for (Rate r : {Rate::Frame, Rate::Placement, Rate::Vertex, Rate::Pixel})
@@ -139,13 +140,15 @@ int cost(const Options& o) {
                    {"operations", operations},
                    {"fetches", c.fetches},
                    {"dependentFetches", c.dependentFetches},
+                   {"vertexFetches", c.vertexFetches},
                    {"samplers", c.samplers},
                    {"mapBytes", c.mapBytes}});
     } else {
         for (Rate r : {Rate::Frame, Rate::Placement, Rate::Vertex, Rate::Pixel})
             print(fmt::format("operations per {:9} {}", nameOf(r), c.operations[size_t(r)]));
-        print(fmt::format("fetches {} ({} dependent)\nsamplers {}\nmaps {}", c.fetches, c.dependentFetches, c.samplers,
-                          megabytes(c.mapBytes)));
+        print(fmt::format("fetches {} ({} dependent)", c.fetches, c.dependentFetches));
+        if (c.vertexFetches) print(fmt::format("fetches per vertex {}", c.vertexFetches));
+        print(fmt::format("samplers {}\nmaps {}", c.samplers, megabytes(c.mapBytes)));
     }
     return compiled.ok ? 0 : 1;
 }
@@ -158,11 +161,13 @@ int shader(const Options& o) {
     PassOptions listed{o.without, {}};
     if (o.passes)
         listed.log = [](std::string_view pass, const Program& program, bool changed) {
-            print(fmt::format("{:<16} {:>5} operations{}", pass, program.code.size(), changed ? "" : "  nothing to do"));
+            const bool vertices = program.output("vertex_offset") >= 0;
+            print(fmt::format("{:<16} {:>5} operations{}{}", pass, program.code.size(), vertices ? " of the vertex offset" : "",
+                              changed ? "" : "  nothing to do"));
         };
     const Compilation compiled = compileSurface((*opened)->project, *(*opened)->project.masterOf(*worn), Constants::Folded, listed);
     if (o.passes) return compiled.ok ? 0 : 1;
-    if (o.stage == "vertex") print(vertexStage());
+    if (o.stage == "vertex") print(compiled.offset ? vertexStage(*compiled.offset, uniformLayout(*compiled.offset)) : vertexStage());
     else print(surfaceFragmentStage(*compiled.program, uniformLayout(*compiled.program)));
     return compiled.ok ? 0 : 1;
 }
@@ -174,7 +179,12 @@ int evaluate(const Options& o) {
     const Result<Id> worn = find(p.project, o.of);
     if (!worn) return fail(worn.error());
     const ChannelDef* channel = findChannel(o.channel);
-    if (!channel) return fail(fmt::format("The surface has no channel {}.", o.channel));
+    if (!channel) {
+        std::vector<std::string_view> keys;
+        for (const ChannelDef& c : channels()) keys.push_back(c.key);
+        return fail(fmt::format("There is no channel {}. There are: {}.", o.channel, fmt::join(keys, ", ")));
+    }
+    if (const Outcome flat = canBeFlat(p.project, *worn, channel->key); !flat) return fail(flat.error());
     Result<Picture> picture = Error{};
     if (o.engine == "gl") {
         auto context = EglContext::create();

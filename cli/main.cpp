@@ -1,10 +1,17 @@
 // hsk: Hue Stack without a window.
 #include "cli/commands.h"
 #include "cli/map_commands.h"
+#include "cli/output.h"
 #include "core/program/passes/passes.h"
 
 #include <CLI/CLI.hpp>
+#include <cerrno>
+#include <cstdio>
+#include <cstring>
+#include <fmt/format.h>
 #include <iostream>
+#include <new>
+#include <system_error>
 
 int main(int argc, char** argv) {
     using namespace hue::cli;
@@ -50,7 +57,8 @@ int main(int argc, char** argv) {
     c->add_option("--thing", o.things, "Something that stands around: signs, bolt, steps, tubes, rail");
     c->add_option("--view", o.view,
                   "lit, light-only, unlit, a channel, invalid, world-normal, faces, uv0, uv1, vertex-color, wireframe, overdraw, cost");
-    c->add_option("--wire", o.wire, "A wire instead of a view: CARD.PORT or CARD.PORT.TAKE, by ids");
+    c->add_option("--wire", o.wire,
+                  "A wire instead of a view: CARD.PORT or CARD.PORT.TAKE, by ids; 2:CARD.PORT of what the second slot wears");
     c->add_option("--range", o.range, "LOW:HIGH that an unlit view shows from black to white");
     c->add_option("--light", o.light, "sodium-shed, overcast-yard, grey-box, inspection-pit, harbour-dusk, or an HDR or EXR file");
     c->add_option("--rotation", o.rotation, "Turn of the light in degrees");
@@ -91,6 +99,13 @@ int main(int argc, char** argv) {
     } catch (const CLI::ParseError& e) {
         std::cerr << "hsk: " << e.what() << "\nRun hsk --help for the commands.\n";
         return 2;
-    }
+    } catch (const std::bad_alloc&) {
+        return fail("Memory ran out. Close something, or work with smaller maps and meshes; nothing was written by halves.");
+    } catch (const std::system_error& e) {
+        // Of all that is written, only what is printed ends here.
+        return fail(fmt::format("What was to be printed could not be written: {}.", e.code().message()));
+    } catch (const std::exception& e) { return fail(fmt::format("This should not have happened: {}.", e.what())); }
+    if (std::fflush(stdout) != 0 || std::ferror(stdout))
+        return fail(fmt::format("What was to be printed could not be written: {}.", std::strerror(errno)));
     return code;
 }

@@ -6,6 +6,7 @@
 #include "core/compress/block_format.h"
 #include "core/edits/edits.h"
 #include "core/image_files/image_file.h"
+#include "core/images/channel_names.h"
 #include "core/maps/tiling.h"
 #include "core/project/map_index.h"
 
@@ -135,14 +136,6 @@ std::optional<MapKind> kindByName(const std::string& name) {
     for (MapKind k : {MapKind::Color, MapKind::Data, MapKind::Normal, MapKind::Height})
         if (nameOf(k) == name) return k;
     return {};
-}
-
-std::vector<std::string> channelNames(int channels) {
-    if (channels == 1) return {"grey"};
-    if (channels == 2) return {"grey", "alpha"};
-    std::vector<std::string> names{"red", "green", "blue", "alpha"};
-    names.resize(size_t(channels));
-    return names;
 }
 
 void addMapCommands(CLI::App& app, int& code) {

@@ -24,8 +24,6 @@ struct MapOptions {
 // What the commands share.
 std::string megabytes(size_t bytes);
 std::optional<MapKind> kindByName(const std::string& name);
-/// "grey", "red", "alpha", ...
-std::vector<std::string> channelNames(int channels);
 
 int listRecipes(const MapOptions&);
 int packMaps(const MapOptions&);

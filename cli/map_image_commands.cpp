@@ -5,6 +5,7 @@
 #include "cli/output.h"
 #include "core/compare/format_report.h"
 #include "core/compress/block_file.h"
+#include "core/images/channel_names.h"
 #include "core/make/made_maps.h"
 #include "core/maps/conversions.h"
 #include "core/maps/map_sets.h"
@@ -22,8 +23,10 @@ namespace fs = std::filesystem;
 static Json reportJson(const FormatReport& r) {
     Json channels = Json::array();
     for (int c = 0; c < r.channels; ++c)
-        channels.push_back(
-            Json{{"psnr", r.channel[size_t(c)].psnr}, {"worst", r.channel[size_t(c)].worst}, {"visible", r.channel[size_t(c)].visible}});
+        channels.push_back(Json{{"psnr", r.channel[size_t(c)].psnr},
+                                {"worst", r.channel[size_t(c)].worst},
+                                {"visible", r.channel[size_t(c)].visible},
+                                {"judged", r.channel[size_t(c)].judged == Judged::Yes}});
     return Json{{"format", infoOf(r.format).key},
                 {"bytes", r.bytes},
                 {"bitsPerPixel", r.bitsPerPixel},
@@ -101,8 +104,8 @@ int compressMap(const MapOptions& o) {
         print(j);
     } else {
         if (!reason.empty()) print(reason);
-        print(fmt::format("{}: {} with mips, {:.2f} bits a pixel, {:.1f} dB, visible {:.4f}", infoOf(format).name, megabytes(report->bytes),
-                          report->bitsPerPixel, report->psnr, report->visible));
+        print(fmt::format("{}: {} with mips, {:.2f} bits a pixel, {:.1f} dB over {}, visible {:.4f}", infoOf(format).name,
+                          megabytes(report->bytes), report->bitsPerPixel, report->psnr, judgedChannels(*report), report->visible));
         const auto names = channelNames(image->channels);
         for (size_t c = 0; c < names.size(); ++c)
             print(fmt::format("  {:6} {:.1f} dB, worst {:.3f}, visible {:.4f}", names[c], report->channel[c].psnr, report->channel[c].worst,

@@ -14,7 +14,7 @@ int fail(const std::string& sentence) {
 int fail(const Error& error) { return fail(error.sentence); }
 
 void print(const std::string& line) { fmt::print("{}\n", line); }
-void print(const Json& json) { print(json.dump(2)); }
+void print(const Json& json) { print(json.dump(2, ' ', false, Json::error_handler_t::replace)); }
 
 std::string placeText(const Project& project, const Place& place) {
     const Master* master = project.master(place.master);

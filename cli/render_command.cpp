@@ -29,7 +29,7 @@ Result<Source> wireOf(const Master& master, const std::string& text) {
     Source s{text.substr(0, first), first == std::string::npos ? "out" : text.substr(first + 1, second - first - 1),
              second == std::string::npos ? "" : text.substr(second + 1)};
     const Node* node = master.graph.find(s.node);
-    if (!node) return refuse(fmt::format("{} has no card {}. hsk list and the project file give the ids.", master.name, s.node));
+    if (!node) return refuse(fmt::format("{} has no card {}. hsk list gives the ids of cards.", master.name, s.node));
     const NodeDef* def = findNodeDef(node->kind);
     if (!def || !def->output(s.port)) {
         std::vector<std::string_view> ports;
@@ -83,9 +83,20 @@ Outcome apply(const Options& o, Opened& opened) {
         specimen.things.push_back({kind, place.position, place.size, true});
     }
     if (!o.wire.empty()) {
-        const Master* master = specimen.wears.empty() ? nullptr : p.masterOf(specimen.wears[0]);
+        // "2:card.out": of what the second slot wears.
+        std::string text = o.wire;
+        size_t slot = 1;
+        if (const size_t colon = text.find(':'); colon != std::string::npos) {
+            const char* end = text.data() + colon;
+            if (std::from_chars(text.data(), end, slot).ptr != end || slot < 1 || slot > std::max<size_t>(1, specimen.wears.size()))
+                return refuse(fmt::format("{} names no slot: the specimen wears something in {}. Write it as 1:{}.", o.wire,
+                                          specimen.wears.size() == 1 ? "slot 1 only" : fmt::format("slots 1 to {}", specimen.wears.size()),
+                                          text.substr(colon + 1)));
+            text = text.substr(colon + 1);
+        }
+        const Master* master = specimen.wears.empty() ? nullptr : p.masterOf(specimen.wears[slot - 1]);
         if (!master) return refuse("A wire needs a master: say which with --of.");
-        const Result<Source> wire = wireOf(*master, o.wire);
+        const Result<Source> wire = wireOf(*master, text);
         if (!wire) return wire.error();
         l.wire = *wire;
         l.wireMaster = master->id;

@@ -61,9 +61,9 @@ GlMesh::GlMesh(const Mesh& mesh) {
     glGenBuffers(1, &m_indices);
     glBindBuffer(GL_ELEMENT_ARRAY_BUFFER, m_indices);
     glBufferData(GL_ELEMENT_ARRAY_BUFFER, GLsizeiptr(mesh.indices.size() * sizeof(uint32_t)), mesh.indices.data(), GL_STATIC_DRAW);
-    auto attribute = [](GLuint index, GLint components, size_t offset) {
+    auto attribute = [](GLuint index, GLint components, size_t offset, size_t stride = sizeof(Vertex)) {
         glEnableVertexAttribArray(index);
-        glVertexAttribPointer(index, components, GL_FLOAT, GL_FALSE, sizeof(Vertex), reinterpret_cast<const void*>(offset));
+        glVertexAttribPointer(index, components, GL_FLOAT, GL_FALSE, GLsizei(stride), reinterpret_cast<const void*>(offset));
     };
     attribute(0, 3, offsetof(Vertex, position));
     attribute(1, 3, offsetof(Vertex, normal));
@@ -71,12 +71,23 @@ GlMesh::GlMesh(const Mesh& mesh) {
     attribute(3, 2, offsetof(Vertex, uv0));
     attribute(4, 2, offsetof(Vertex, uv1));
     attribute(5, 4, offsetof(Vertex, color));
+    if (mesh.rest.empty()) {
+        attribute(6, 3, offsetof(Vertex, position));
+        attribute(7, 3, offsetof(Vertex, normal));
+        return;
+    }
+    glGenBuffers(1, &m_rest);
+    glBindBuffer(GL_ARRAY_BUFFER, m_rest);
+    glBufferData(GL_ARRAY_BUFFER, GLsizeiptr(mesh.rest.size() * sizeof(RestVertex)), mesh.rest.data(), GL_STATIC_DRAW);
+    attribute(6, 3, offsetof(RestVertex, position), sizeof(RestVertex));
+    attribute(7, 3, offsetof(RestVertex, normal), sizeof(RestVertex));
 }
 
 GlMesh::~GlMesh() {
     glDeleteVertexArrays(1, &m_array);
     glDeleteBuffers(1, &m_vertices);
     glDeleteBuffers(1, &m_indices);
+    if (m_rest) glDeleteBuffers(1, &m_rest);
 }
 
 void GlMesh::draw(uint32_t firstIndex, uint32_t count) const {

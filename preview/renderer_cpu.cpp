@@ -16,6 +16,7 @@ in vec2 v_uv0, v_uv1;
 in vec4 v_color;
 uniform float u_slot; // plus 1
 uniform float u_useRejected;
+uniform float u_rest; // 1: what was moved as it was before, in the planes of AttributePicture::rest
 uniform sampler2D u_rejected; // depth of what a mask has cut away already
 layout(location = 0) out vec4 o_0;
 layout(location = 1) out vec4 o_1;
@@ -30,6 +31,13 @@ void main() {
   vec2 ux = dFdx(v_uv0), uy = dFdy(v_uv0);
   vec3 px = dFdx(v_positionWorld), py = dFdy(v_positionWorld);
   if (u_useRejected > 0.5 && gl_FragCoord.z <= texelFetch(u_rejected, ivec2(gl_FragCoord.xy), 0).r) discard;
+  if (u_rest > 0.5) {
+    vec3 rx = dFdx(v_positionObject), ry = dFdy(v_positionObject);
+    o_0 = vec4(v_positionObject, rx.x);
+    o_1 = vec4(normalize(v_normalObject) * side, rx.y);
+    o_2 = vec4(rx.z, ry);
+    return;
+  }
   o_0 = vec4(v_positionWorld, u_slot * side);
   o_1 = vec4(normalize(v_normalWorld) * side, v_uv0.x);
   o_2 = vec4(normalize(v_tangent) * side, v_uv0.y);
@@ -72,7 +80,6 @@ Result<AttributePicture> Renderer::Impl::rasterise(const DressedSpecimen& specim
     glBindFramebuffer(GL_FRAMEBUFFER, attributeBuffer);
     glFramebufferTexture2D(GL_FRAMEBUFFER, GL_DEPTH_ATTACHMENT, GL_TEXTURE_2D, depth, 0);
     glViewport(0, 0, view.width, view.height);
-    glEnable(GL_SCISSOR_TEST);
     glScissor(region.x, region.y, region.width, region.height);
     glEnable(GL_DEPTH_TEST);
     glDepthFunc(GL_LESS);
@@ -80,7 +87,6 @@ Result<AttributePicture> Renderer::Impl::rasterise(const DressedSpecimen& specim
     glDisable(GL_BLEND);
     glClearColor(0, 0, 0, 0);
     glClearDepth(1);
-    glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
     p.use();
     p.setMatrix("u_world", Matrix4(1));
     const float normals[9] = {1, 0, 0, 0, 1, 0, 0, 0, 1};
@@ -90,27 +96,38 @@ Result<AttributePicture> Renderer::Impl::rasterise(const DressedSpecimen& specim
     glActiveTexture(GL_TEXTURE11);
     glBindTexture(GL_TEXTURE_2D, rejected);
     p.set("u_rejected", 11);
-    for (size_t i = 0; i < specimen.slots.size(); ++i) {
-        if (specimen.slots[i].seeThrough() && !seeThrough) continue;
-        if (specimen.slots[i].surface.doubleSided) glDisable(GL_CULL_FACE);
-        else glEnable(GL_CULL_FACE), glCullFace(GL_BACK);
-        p.set("u_slot", float(i + 1));
-        mesh(specimen.mesh).draw(specimen.mesh->slots[i].firstIndex, specimen.mesh->slots[i].indexCount);
-    }
-    glDisable(GL_SCISSOR_TEST);
     AttributePicture out;
+    const auto draw = [&](bool rest, auto& planes) {
+        glEnable(GL_SCISSOR_TEST);
+        glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
+        p.set("u_rest", rest ? 1.f : 0.f);
+        for (size_t i = 0; i < specimen.slots.size(); ++i) {
+            if (specimen.slots[i].seeThrough() && !seeThrough) continue;
+            if (specimen.slots[i].surface.doubleSided) glDisable(GL_CULL_FACE);
+            else glEnable(GL_CULL_FACE), glCullFace(GL_BACK);
+            p.set("u_slot", float(i + 1));
+            mesh(specimen.mesh).draw(specimen.mesh->slots[i].firstIndex, specimen.mesh->slots[i].indexCount);
+        }
+        glDisable(GL_SCISSOR_TEST);
+        glPixelStorei(GL_PACK_ALIGNMENT, 1);
+        for (size_t i = 0; i < planes.size(); ++i) {
+            planes[i].resize(size_t(region.width) * size_t(region.height));
+            glReadBuffer(GLenum(GL_COLOR_ATTACHMENT0 + i));
+            glReadPixels(region.x, region.y, region.width, region.height, GL_RGBA, GL_FLOAT, planes[i].data());
+        }
+    };
     out.width = region.width;
     out.height = region.height;
     out.originX = region.x;
     out.originY = region.y;
     out.wholeWidth = view.width;
     out.wholeHeight = view.height;
-    glPixelStorei(GL_PACK_ALIGNMENT, 1);
-    for (int i = 0; i < AttributePicture::kPlanes; ++i) {
-        out.planes[size_t(i)].resize(size_t(region.width) * size_t(region.height));
-        glReadBuffer(GLenum(GL_COLOR_ATTACHMENT0 + i));
-        glReadPixels(region.x, region.y, region.width, region.height, GL_RGBA, GL_FLOAT, out.planes[size_t(i)].data());
-    }
+    draw(false, out.planes);
+    const auto sticks = [](const DressedSlot& slot) {
+        const Program& program = slot.look->evaluator->program();
+        return program.reads(Attribute::PositionObject) || program.reads(Attribute::NormalObject);
+    };
+    if (!specimen.mesh->rest.empty() && std::any_of(specimen.slots.begin(), specimen.slots.end(), sticks)) draw(true, out.rest);
     return out;
 }
 

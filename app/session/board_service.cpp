@@ -20,7 +20,7 @@ BoardFacts boardFacts(const Snapshot& snapshot, const Id& masterId, const Id& wo
     for (const auto& [id, node] : master->graph.nodes)
         if (CardCurve curve = cardCurve(*master, *node, snapshot->loopSeconds); !curve.values.empty()) out.curves[id] = std::move(curve);
     const Resolved resolved = resolve(*snapshot, worn);
-    out.cost = costOf(*surface.program, [&](const MapSlot& slot) { return assets.map(*snapshot, resolved, slot); });
+    out.cost = costOf(*surface.program, surface.offset.get(), [&](const MapSlot& slot) { return assets.map(*snapshot, resolved, slot); });
 
     for (const auto& [name, swatch] : swatchesOf(*snapshot, resolved, taps, assets, time, size))
         out.swatches[name] =

@@ -195,7 +195,8 @@ ImagePtr MapService::shown(const ImagePtr& image) const {
 Cost MapService::cost(const Project& project, const Id& worn) const {
     const Resolved resolved = resolve(project, worn);
     if (!resolved.master) return {};
-    return costOf(*compileSurface(project, *resolved.master).program, [&](const MapSlot& slot) -> CardMap {
+    const Compilation compiled = compileSurface(project, *resolved.master);
+    return costOf(*compiled.program, compiled.offset.get(), [&](const MapSlot& slot) -> CardMap {
         Id id = slot.map;
         if (const auto it = resolved.values.find(slot.parameter); it != resolved.values.end()) id = it->second.value.map;
         const MapFile* map = project.map(id);

@@ -25,8 +25,8 @@ template <class E> std::span<const Word<E>> wordsOf(const std::vector<Word<E>>& 
 /// JSON -> object. What is odd is reported and takes its default; numbers are brought into their range.
 class FieldReader {
   public:
-    FieldReader(const Json& object, std::string where, std::vector<Diagnostic>& report, std::function<std::string(char)> newId)
-        : m_fields(object, std::move(where), report), m_report(report), m_newId(std::move(newId)) {}
+    FieldReader(const Json& object, std::string_view where, std::vector<Diagnostic>& report, std::function<std::string(char)> newId)
+        : m_fields(object, where, report), m_report(report), m_newId(std::move(newId)) {}
     static constexpr bool kReads = true;
 
     void id(std::string& v, char letter) { v = m_fields.text("id", m_newId(letter)); }
@@ -50,7 +50,9 @@ class FieldReader {
         if (j->is_string())
             for (const auto& w : words)
                 if (j->get_ref<const std::string&>() == w.name) return void(v = w.value);
-        m_fields.odd(key, "one of the known words");
+        std::vector<std::string_view> names;
+        for (const auto& w : words) names.push_back(w.name);
+        m_fields.odd(key, anyOf(names));
     }
     template <class E> void optionalChoice(const char* key, std::optional<E>& v, std::span<const Word<E>> words, std::string_view about) {
         if (!m_fields.find(key)) return;
@@ -75,10 +77,13 @@ class FieldReader {
         for (const Json& j : m_fields.list(key))
             if (j.is_string()) v.push_back(j.get<std::string>());
     }
-    void bits(const char* key, uint32_t& v, std::span<const Word<uint32_t>> words, std::string_view) {
-        for (const Json& j : m_fields.list(key))
-            for (const auto& w : words)
-                if (j == w.name) v |= w.value;
+    /// Words that are not known stay in `others`.
+    void bits(const char* key, uint32_t& v, std::vector<std::string>& others, std::span<const Word<uint32_t>> words, std::string_view) {
+        for (const Json& j : m_fields.list(key)) {
+            const auto known = std::find_if(words.begin(), words.end(), [&](const auto& w) { return j == w.name; });
+            if (known != words.end()) v |= known->value;
+            else if (j.is_string()) others.push_back(j.get<std::string>());
+        }
     }
     template <class T> void list(const char* key, std::vector<T>& v, const char* noun, std::string_view, Written = Written::Always) {
         eachObject(key, [&](const Json& j) { read(j, noun, v.emplace_back()); });
@@ -121,7 +126,7 @@ class FieldReader {
     void values(const char* key, std::map<std::string, Value>& v, std::string_view, Written = Written::WhenSet) {
         for (const auto& [name, j] : m_fields.object(key).items())
             if (Value read; Fields::readValue(j, read)) v[name] = read;
-            else m_fields.odd(fmt::format("{} of {}", name, key).c_str(), "a number or a list of one to four");
+            else m_fields.odd(fmt::format("{} of {}", name, key), "a number or a list of one to four", &j);
     }
     void textsByName(const char* key, std::map<std::string, std::string>& v, std::string_view, Written = Written::WhenSet) {
         for (const auto& [name, j] : m_fields.object(key).items())
@@ -229,9 +234,10 @@ class FieldWriter {
     void texts(const char* key, std::vector<std::string>& v, std::string_view, Written when = Written::WhenSet) {
         if (when == Written::Always || !v.empty()) m_out[key] = v;
     }
-    void bits(const char* key, uint32_t& v, std::span<const Word<uint32_t>> words, std::string_view) {
+    void bits(const char* key, uint32_t& v, std::vector<std::string>& others, std::span<const Word<uint32_t>> words, std::string_view) {
         for (const auto& w : words)
             if (v & w.value) m_out[key].push_back(w.name);
+        for (const std::string& other : others) m_out[key].push_back(other);
     }
     template <class T> void list(const char* key, std::vector<T>& v, const char*, std::string_view, Written when = Written::Always) {
         if (when == Written::Always || !v.empty()) m_out[key] = Json::array();
@@ -330,7 +336,7 @@ class FieldSchema {
     void texts(const char* key, std::vector<std::string>&, std::string_view about, Written = Written::WhenSet) {
         add(key, {{"type", "array"}, {"items", {{"type", "string"}}}}, "texts", about);
     }
-    void bits(const char* key, uint32_t&, std::span<const Word<uint32_t>> words, std::string_view about) {
+    void bits(const char* key, uint32_t&, std::vector<std::string>&, std::span<const Word<uint32_t>> words, std::string_view about) {
         add(key, {{"type", "array"}, {"items", {{"enum", namesOf(words)}}}}, "any of " + joined(words), about);
     }
     template <class T> void list(const char* key, std::vector<T>&, const char* noun, std::string_view about, Written = Written::Always) {

@@ -3,6 +3,7 @@
 #include "core/base/diagnostic.h"
 #include "core/base/json_text_private.h"
 #include "core/base/value.h"
+#include "core/base/words.h"
 
 #include <fmt/format.h>
 #include <set>
@@ -11,8 +12,9 @@ namespace hue {
 
 class Fields {
   public:
-    Fields(const Json& object, std::string where, std::vector<Diagnostic>& report)
-        : m_object(object), m_where(std::move(where)), m_report(report) {}
+    /// `noun`: "a card"; its name or id follows in what is reported.
+    Fields(const Json& object, std::string_view noun, std::vector<Diagnostic>& report)
+        : m_object(object), m_where(placeOf(object, noun)), m_report(report) {}
 
     const Json* find(const char* key) {
         m_known.insert(key);
@@ -40,16 +42,6 @@ class Fields {
         odd(key, "true or false");
         return otherwise;
     }
-    /// One of several names; the first when there is none.
-    template <class Enum> Enum choice(const char* key, std::initializer_list<std::pair<std::string_view, Enum>> choices, Enum otherwise) {
-        const Json* j = find(key);
-        if (!j) return otherwise;
-        if (j->is_string())
-            for (const auto& [name, value] : choices)
-                if (j->get_ref<const std::string&>() == name) return value;
-        odd(key, "one of the known words");
-        return otherwise;
-    }
     Value value(const char* key, const Value& otherwise) {
         const Json* j = find(key);
         if (!j) return otherwise;
@@ -74,18 +66,42 @@ class Fields {
         odd(key, "an object");
         return none;
     }
-    /// Whatever was not asked for, as JSON text; empty when there is nothing.
-    std::string rest() const {
+    /// Whatever was not asked for, as JSON text; empty when there is nothing. Each is told with the nearest field that there is.
+    std::string rest() {
         Json extra = Json::object();
-        for (const auto& [key, v] : m_object.items())
-            if (!m_known.contains(key)) extra[key] = v;
+        const std::vector<std::string_view> known(m_known.begin(), m_known.end());
+        for (const auto& [key, v] : m_object.items()) {
+            if (m_known.contains(key)) continue;
+            extra[key] = v;
+            m_report.push_back(
+                {Severity::Caution,
+                 "unknown.field",
+                 {},
+                 fmt::format("In {} stands the field {}, which this version does not know; it is kept and counts for nothing.{}", m_where,
+                             key, nearestSentence(key, known)),
+                 {}});
+        }
         return extra.empty() ? std::string{} : extra.dump();
     }
-    void odd(const char* key, std::string_view wanted) {
+    /// `wanted`: "a number". Errors name what stands there.
+    void odd(std::string_view key, std::string_view wanted) {
+        const Json* there = nullptr;
+        if (const auto it = m_object.find(key); it != m_object.end()) there = &*it;
+        odd(key, wanted, there);
+    }
+    void odd(std::string_view key, std::string_view wanted, const Json* there) {
+        std::string text = there ? there->dump(-1, ' ', false, Json::error_handler_t::replace) : std::string();
+        constexpr size_t kShown = 40;
+        if (text.size() > kShown) {
+            text.resize(kShown);
+            while (!text.empty() && (text.back() & 0xC0) == 0x80) text.pop_back();
+            if (!text.empty() && (text.back() & 0x80)) text.pop_back();
+            text += "\u2026";
+        }
         m_report.push_back({Severity::Caution,
                             "project.odd-field",
                             {},
-                            fmt::format("In {}, {} should be {}; its default is used instead.", m_where, key, wanted),
+                            fmt::format("In {}, {} is {} and should be {}; its default is used instead.", m_where, key, text, wanted),
                             {}});
     }
     static bool readValue(const Json& j, Value& out) {
@@ -105,6 +121,17 @@ class Fields {
     }
 
   private:
+    static std::string placeOf(const Json& object, std::string_view noun) {
+        for (const char* key : {"name", "id"})
+            if (const auto it = object.find(key); it != object.end() && it->is_string() && !it->get_ref<const std::string&>().empty()) {
+                for (const std::string_view article : {"a ", "an "})
+                    if (noun.starts_with(article))
+                        return fmt::format("the {} {}", noun.substr(article.size()), it->get_ref<const std::string&>());
+                return std::string(noun);
+            }
+        return std::string(noun);
+    }
+
     const Json& m_object;
     std::string m_where;
     std::vector<Diagnostic>& m_report;

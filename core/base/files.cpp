@@ -22,6 +22,18 @@ Error cannotWrite(const fs::path& file, const std::string& why) {
         "file.cannot-write", fmt::format("{} cannot be written: {}. Check the folder and the space on the disk.", file.string(), why), {}};
 }
 
+Error wrongSuffix(const fs::path& file, const std::string& written) {
+    return {"file.suffix", fmt::format("{} cannot be written: {}. Let its name end so.", file.string(), written), {}};
+}
+
+std::string whyUnreadable(const fs::path& file) {
+    struct stat there {};
+    if (::stat(file.c_str(), &there) != 0) return errno == EACCES ? "lies in a folder that you may not look into" : "is not there";
+    if (S_ISDIR(there.st_mode)) return "is a folder";
+    if (!S_ISREG(there.st_mode)) return "is a pipe, a device or a socket, and no file";
+    return ::access(file.c_str(), R_OK) == 0 ? "" : "may not be read by you";
+}
+
 namespace {
 
 /// Permissions that a plain new file gets, or those of the file that is replaced.

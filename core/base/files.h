@@ -11,6 +11,13 @@ namespace hue {
 /// What every writer says when a file cannot be written: file.cannot-write.
 Error cannotWrite(const std::filesystem::path& file, const std::string& why);
 
+/// What a writer says to a name whose suffix it has no format for: file.suffix. `written`: "pictures are written as .png or .exr".
+Error wrongSuffix(const std::filesystem::path& file, const std::string& written);
+
+/// Why a file cannot be read, to follow its name: "is not there", "is a folder", "is a pipe, a device or a socket, and no file", "may not
+/// be read by you"; empty when it can. Opens nothing, so that nothing waits.
+std::string whyUnreadable(const std::filesystem::path& file);
+
 /// What becomes of a folder that is not there.
 enum class Folders { MustExist, Make };
 

@@ -10,8 +10,10 @@ bool isPlain(const Json& j) { return !j.is_object() && !j.is_array(); }
 
 void write(const Json& j, std::string& out, int indent) {
     if (isPlain(j)) {
-        // Shortest text that reads back to the same single-precision number.
-        if (j.is_number_float()) out += fmt::format("{}", float(j.get<double>()));
+        // Shortest text that reads back to the same number: of single precision where it is one, as all of the program's are; unknown
+        // fields may hold others.
+        if (const double x = j.is_number_float() ? j.get<double>() : 0; j.is_number_float())
+            out += double(float(x)) == x ? fmt::format("{}", float(x)) : fmt::format("{}", x);
         else out += j.dump();
         return;
     }

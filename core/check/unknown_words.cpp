@@ -1,32 +1,19 @@
 #include "core/check/unknown_words.h"
 
+#include "core/base/words.h"
 #include "core/mesh/mesh.h"
 #include "core/mesh/things.h"
 #include "core/nodes/catalogue.h"
 #include "core/surface/channels.h"
 #include "core/surface/environment.h"
 #include "core/surface/tone.h"
+#include "core/surface/views.h"
 
 #include <algorithm>
 #include <fmt/format.h>
 
 namespace hue {
 namespace {
-
-/// Letters to put in, take out or change (Levenshtein).
-size_t changesBetweenWords(std::string_view a, std::string_view b) {
-    std::vector<size_t> row(b.size() + 1);
-    for (size_t j = 0; j < row.size(); ++j) row[j] = j;
-    for (size_t i = 1; i <= a.size(); ++i) {
-        size_t corner = std::exchange(row[0], i);
-        for (size_t j = 1; j <= b.size(); ++j) {
-            const size_t change = corner + (a[i - 1] != b[j - 1]);
-            corner = row[j];
-            row[j] = std::min({row[j] + 1, row[j - 1] + 1, change});
-        }
-    }
-    return row.back();
-}
 
 class WordCheck {
   public:
@@ -44,12 +31,11 @@ class WordCheck {
 
     void say(std::string_view code, Place place, std::string_view where, std::string_view what, std::string_view word,
              const std::vector<std::string_view>& known) {
-        const std::string_view nearest = nearestWord(word, known);
         m_out.push_back({Severity::Caution,
                          std::string(code),
                          std::move(place),
                          fmt::format("{} names {} {}, which this version does not know; it is kept and counts for nothing.{}", where, what,
-                                     word, nearest.empty() ? "" : fmt::format(" The nearest is {}.", nearest)),
+                                     word, nearestSentence(word, known)),
                          {}});
     }
 
@@ -62,6 +48,9 @@ class WordCheck {
         for (const auto& [key, wire] : m.graph.channelWires) channel(key);
         for (const auto& [key, value] : m.graph.channelConstants)
             if (!m.graph.channelWires.contains(key)) channel(key);
+        std::vector<std::string_view> layerKeys;
+        for (const LayerDef& l : layers()) layerKeys.push_back(l.key);
+        for (const std::string& layer : m.otherLayers) say("unknown.layer", {m.id, {}, {}}, m.name, "the layer", layer, layerKeys);
         for (const std::string& key : m.graph.mutedChannels)
             if (!m.graph.channelWires.contains(key) && !m.graph.channelConstants.contains(key)) channel(key);
         for (const auto& [id, node] : m.graph.nodes) {
@@ -90,7 +79,7 @@ class WordCheck {
 
     void checkLineup() {
         const Lineup& l = m_project.lineup;
-        std::vector<std::string_view> lightIds, tones, kinds, meshes, backdrops{"surround", "environment", "depot"};
+        std::vector<std::string_view> lightIds, viewKeys, tones, kinds, meshes, backdrops{"surround", "environment", "depot"};
         for (const LightDef& d : lights()) lightIds.push_back(d.id);
         for (const ToneCurveDef& d : toneCurves()) tones.push_back(d.key);
         for (const ThingKind& d : thingKinds()) kinds.push_back(d.key);
@@ -101,6 +90,8 @@ class WordCheck {
             if (!id.empty() && !findLight(id) && id.find_first_of("./") == std::string::npos)
                 say("unknown.light", {}, where, "the light", id, lightIds);
         };
+        for (const ViewDef& d : views()) viewKeys.push_back(d.key);
+        if (findView(l.view) < 0) say("unknown.view", {}, "The lineup", "the view", l.view, viewKeys);
         light(l.light, "The lineup");
         if (std::find(tones.begin(), tones.end(), l.tone) == tones.end())
             say("unknown.tone", {}, "The lineup", "the tone curve", l.tone, tones);
@@ -119,18 +110,6 @@ class WordCheck {
 };
 
 } // namespace
-
-std::string_view nearestWord(std::string_view word, std::span<const std::string_view> known) {
-    std::string_view best;
-    // More than half of the letters changed is another word.
-    size_t least = std::max<size_t>(2, word.size() / 2) + 1;
-    for (std::string_view k : known)
-        if (const size_t changes = changesBetweenWords(word, k); changes < least) {
-            least = changes;
-            best = k;
-        }
-    return best;
-}
 
 std::vector<Diagnostic> unknownWords(const Project& project) { return WordCheck(project).run(); }
 

@@ -4,16 +4,12 @@
 #include "core/base/diagnostic.h"
 #include "core/document/project.h"
 
-#include <span>
-
 namespace hue {
 
-/// Channels, ports, settings, choices, shapes, lights, tone curves, backdrops and things. Codes: unknown.channel, unknown.port,
-/// unknown.setting, unknown.choice, unknown.mesh, unknown.light, unknown.tone, unknown.backdrop, unknown.thing. What a card itself is
-/// called and which parameters and maps it asks for is the compiler's to say.
+/// Channels, layers, ports, settings, choices, shapes, views, lights, tone curves, backdrops and things. Codes: unknown.channel,
+/// unknown.layer, unknown.port, unknown.setting, unknown.choice, unknown.mesh, unknown.view, unknown.light, unknown.tone, unknown.backdrop,
+/// unknown.thing. What a card itself is called and which parameters and maps it asks for is the compiler's to say; unknown fields are told
+/// when the file is read.
 std::vector<Diagnostic> unknownWords(const Project& project);
-
-/// The one of the known words that takes the fewest changes of letters to come to; empty when all are too far.
-std::string_view nearestWord(std::string_view word, std::span<const std::string_view> known);
 
 } // namespace hue

@@ -2,6 +2,7 @@
 
 #include "core/base/value.h"
 #include "core/compare/compare.h"
+#include "core/images/channel_names.h"
 #include "core/maps/normal_tools.h"
 
 #include <algorithm>
@@ -139,7 +140,8 @@ Result<FormatReport> reportOn(const Image& whole, MapKind kind, BlockFormat form
         sum /= double(image.width) * image.height;
         e.psnr = sum < 1e-10 ? 99 : std::min(99.0, -10 * std::log10(sum));
         e.visible = visibleError(seen, seenDecoded, c);
-        if (low == high || (kind == MapKind::Normal && c == 2)) continue;
+        e.judged = kind == MapKind::Normal && c == 2 ? Judged::Follows : low == high ? Judged::Constant : Judged::Yes;
+        if (e.judged != Judged::Yes) continue;
         squares += sum;
         ++counted;
     }
@@ -158,6 +160,27 @@ Result<FormatReport> reportOn(const Image& whole, MapKind kind, BlockFormat form
     r.blockMarks = blockMarksOf(image, *decoded, 0, infoOf(format).width);
     r.decoded = std::move(*decoded);
     return r;
+}
+
+std::string judgedChannels(const FormatReport& report) {
+    const auto names = channelNames(report.channels);
+    std::vector<std::string> judged, constant, follows;
+    for (size_t c = 0; c < names.size(); ++c)
+        (report.channel[c].judged == Judged::Yes        ? judged
+         : report.channel[c].judged == Judged::Constant ? constant
+                                                        : follows)
+            .push_back(std::string(names[c]));
+    if (judged.size() == names.size()) return "all channels";
+    const auto joined = [](const std::vector<std::string>& words) {
+        std::string out;
+        for (size_t i = 0; i < words.size(); ++i)
+            out += fmt::format("{}{}", i == 0 ? "" : i + 1 == words.size() ? " and " : ", ", words[i]);
+        return out;
+    };
+    std::string left;
+    if (!constant.empty()) left = fmt::format("{} {} the same everywhere", joined(constant), constant.size() == 1 ? "is" : "are");
+    if (!follows.empty()) left += fmt::format("{}{} follows from the others", left.empty() ? "" : ", ", joined(follows));
+    return fmt::format("{} ({})", judged.empty() ? "no channel" : joined(judged), left);
 }
 
 Image errorPicture(const Image& a, const Image& b, float gain) {

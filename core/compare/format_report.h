@@ -7,7 +7,15 @@
 
 namespace hue {
 
+/// Whether a channel counts in the figure of the whole map.
+enum class Judged {
+    Yes,
+    Constant, ///< the same everywhere, so that its error says nothing of the rest
+    Follows   ///< the third component of a normal, which shaders make of the other two
+};
+
 struct ChannelError {
+    Judged judged = Judged::Yes;
     double psnr = 99;   ///< decibels against full range; 99: equal
     double worst = 0;   ///< largest difference, 0..1
     double visible = 0; ///< mean of FLIP's error for the channel shown as grey, 0 (same) to 1
@@ -19,7 +27,7 @@ struct FormatReport {
     double bitsPerPixel = 0; ///< of level 0
     int channels = 0;        ///< of the map
     std::array<ChannelError, 4> channel;
-    double psnr = 99;   ///< over the channels that matter (see meaningful)
+    double psnr = 99;   ///< over the channels that are judged
     double visible = 0; ///< mean of FLIP's error in the middle of the picture (480 pixels a side), 0..1; of colors
     /// Normals derived from the map (its slopes as a height, or itself): mean and 99th percentile of the angle by which
     /// they turned, in degrees. Stair steps and block marks show there first.
@@ -27,6 +35,8 @@ struct FormatReport {
     double blockMarks = 1; ///< error steps at the borders of blocks against those inside; above 1.5 one sees blocks
     Image decoded;         ///< with the channels of the map
 };
+/// "all channels", "red and green (blue is the same everywhere)", "no channel (each is the same everywhere)": what the figure speaks of.
+std::string judgedChannels(const FormatReport& report);
 /// `kind` decides what is judged: normals by their angle. Of large maps a part of at most `side` pixels a side, from the
 /// middle, is compressed and judged. Errors: those of encodeBlocks.
 Result<FormatReport> reportOn(const Image& image, MapKind kind, BlockFormat format, const EncodeOptions& options, int side = 16384);

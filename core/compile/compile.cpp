@@ -16,10 +16,37 @@ GraphCompiler counted(const Project& project, const Master& master, Constants co
 
 int compilationsDone() { return g_compilations; }
 
+bool movesVertices(const Master& master) {
+    const Graph& g = master.graph;
+    if (std::find(g.mutedChannels.begin(), g.mutedChannels.end(), "vertex_offset") != g.mutedChannels.end()) return false;
+    if (g.channelWires.contains("vertex_offset")) return true;
+    const auto it = g.channelConstants.find("vertex_offset");
+    return it != g.channelConstants.end() && it->second != Value::vec3(0, 0, 0);
+}
+
 Compilation compileSurface(const Project& project, const Master& master, Constants constants, const PassOptions& passes) {
     GraphCompiler compiler = counted(project, master, constants);
     compiler.setPasses(passes);
-    return compiler.surface();
+    Compilation out = compiler.surface();
+    if (!movesVertices(master)) return out;
+    GraphCompiler vertices(project, master, constants);
+    vertices.setPasses(passes);
+    Compilation offset = vertices.channel("vertex_offset");
+    out.offset = std::move(offset.program);
+    out.ok = out.ok && offset.ok;
+    for (Diagnostic& d : offset.diagnostics)
+        if (std::none_of(out.diagnostics.begin(), out.diagnostics.end(),
+                         [&](const Diagnostic& o) { return o.code == d.code && o.place == d.place; }))
+            out.diagnostics.push_back(std::move(d));
+    for (auto& [id, card] : offset.cards) {
+        card.rate = std::min(card.rate, Rate::Vertex);
+        out.cards.emplace(id, card); // what a card costs per pixel weighs more
+    }
+    for (auto& [key, port] : offset.ports) {
+        port.rate = std::min(port.rate, Rate::Vertex);
+        out.ports.emplace(key, port);
+    }
+    return out;
 }
 Compilation compileTaps(const Project& project, const Master& master, Constants constants) {
     return counted(project, master, constants).taps();

@@ -23,6 +23,7 @@ struct CardCost {
 
 struct Compilation {
     std::shared_ptr<const Program> program;               ///< always valid; where something is wrong a neutral value stands in
+    std::shared_ptr<const Program> offset;                ///< of the vertices, beside a surface; null when nothing moves them
     std::vector<Diagnostic> diagnostics;                  ///< in the order of the graph
     bool ok = true;                                       ///< no diagnostic is an error
     std::map<Id, CardCost> cards;                         ///< of nodes that leave something in the Program
@@ -42,14 +43,17 @@ std::string structureKey(const Project& project, const Master& master);
 /// How often a graph was compiled since the program started; turning the camera must not change it.
 int compilationsDone();
 
-/// The surface: one output for each channel that is wired, set, or has a default; named by the channel's key.
+/// Something is wired to the vertex offset, or set, and it is not muted.
+bool movesVertices(const Master& master);
+/// The surface: one output for each channel that is wired, set, or has a default; named by the channel's key. The offset of the vertices
+/// is a Program of its own, whose diagnostics and cards stand with the others; its cards cost per vertex.
 Compilation compileSurface(const Project& project, const Master& master, Constants constants = Constants::Folded,
                            const PassOptions& passes = {});
 /// Every numeric output of every node, named "node.port"; for swatches, widths and rates of the whole board.
 Compilation compileTaps(const Project& project, const Master& master, Constants constants = Constants::Folded);
 /// One wire, as the output "tap".
 Compilation compileTap(const Project& project, const Master& master, const Source& wire, Constants constants = Constants::Folded);
-/// One channel alone, named by its key; what vertex offset is compiled with.
+/// One channel alone, named by its key.
 Compilation compileChannel(const Project& project, const Master& master, std::string_view channel, Constants constants = Constants::Folded);
 
 } // namespace hue

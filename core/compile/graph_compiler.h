@@ -73,7 +73,9 @@ class GraphCompiler {
         const ChannelDef* def = findChannel(key);
         if (auto it = m_graph.channelWires.find(std::string(key)); it != m_graph.channelWires.end()) lowerInOrder({it->second.node});
         m_program->outputs.push_back({std::string(key), channelValue(*def).id});
-        return finish();
+        Compilation out = finish();
+        if (key == "vertex_offset") limitVertices(out);
+        return out;
     }
 
     Compilation tap(const Source& wire) {
@@ -263,6 +265,8 @@ class GraphCompiler {
                  }}});
     }
 
+    /// Says what a Program of the vertices reads that vertices do not have.
+    void limitVertices(Compilation& out) const;
     void lowerNode(const Node& node, int shift);
     int addShift(int base, Val offset);
 

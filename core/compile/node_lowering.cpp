@@ -157,13 +157,17 @@ class NodeLowering final : public Lowering {
     };
     Reading readingBehind(Val value) const {
         Reading out;
+        Val frames;
         walk(value, [&](const Instruction& i) {
             if (!isFetch(i.op)) return true;
             // A level that is read by its number may be a mean; a reading that follows its UV says more.
             if (i.op == Op::SampleLevel && out.slot >= 0) return true;
             out = {int(i.imm), {i.args[i.op == Op::SampleGuided ? 1 : 0]}};
+            frames = i.op == Op::SampleFramed ? Val{i.args[2]} : Val{};
             return i.op == Op::SampleLevel;
         });
+        // A frame's UV, in the map that holds all of them.
+        if (frames) out.uv = b.op(Op::Div, out.uv, frames);
         return out;
     }
 

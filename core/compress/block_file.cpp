@@ -374,7 +374,7 @@ Outcome writeBlockFile(const fs::path& file, const BlockMap& map, const Containe
     } else if (suffix == ".ktx2") {
         bytes = ktx2Of(map, options);
     } else {
-        return cannotWrite(file, "block formats are written as .ktx2 or .dds");
+        return wrongSuffix(file, "block formats are written as .ktx2 or .dds");
     }
     return writeFile(file, {reinterpret_cast<const char*>(bytes.data()), bytes.size()}, Folders::Make);
 }

@@ -169,6 +169,20 @@ void decodeSteps(const uint8_t* block, uint8_t* out, int stride) {
     for (int i = 0; i < 16; ++i) out[i * stride] = uint8_t(palette[(bits >> (3 * i)) & 7]);
 }
 
+/// In sixteen bits, with the fractions between the ends that a graphics card keeps (Khronos Data Format 1.3, 18.4): sevenths, or fifths
+/// when the first end is not the greater.
+void decodeStepsFinely(const uint8_t* block, uint16_t* out, int stride) {
+    const int a = block[0], b = block[1], parts = a > b ? 7 : 5;
+    uint16_t palette[8] = {uint16_t(a * 257), uint16_t(b * 257)};
+    for (int k = 2; k < 8; ++k) {
+        const int way = k - 1;
+        palette[k] = way < parts ? uint16_t(((parts - way) * a + way * b) * 257.0 / parts + 0.5) : uint16_t(k == 6 ? 0 : 65535);
+    }
+    uint64_t bits = 0;
+    for (int k = 0; k < 6; ++k) bits |= uint64_t(block[2 + k]) << (8 * k);
+    for (int i = 0; i < 16; ++i) out[i * stride] = palette[(bits >> (3 * i)) & 7];
+}
+
 /// `always4`: the color part of BC3, which has no clear entry.
 void decodeColors(const uint8_t* block, uint8_t* out, bool always4) {
     const int a = block[0] | block[1] << 8, b = block[2] | block[3] << 8;
@@ -343,7 +357,8 @@ Result<Image> decodeBlocks(const std::byte* blocks, size_t bytes, BlockFormat fo
         std::memcpy(out.samples.data(), blocks, out.samples.size());
         return out;
     }
-    Image out(width, height, f.channels, SampleType::U8);
+    const bool fine = format == BlockFormat::Bc4 || format == BlockFormat::Bc5;
+    Image out(width, height, f.channels, fine ? SampleType::U16 : SampleType::U8);
     if (f.astc()) {
         const int count = threadsOf(threads);
         AstcContext context;
@@ -359,6 +374,7 @@ Result<Image> decodeBlocks(const std::byte* blocks, size_t bytes, BlockFormat fo
     const int columns = (width + 3) / 4, rows = (height + 3) / 4, n = f.channels;
     forRows(rows, threads, [&](int from, int to) {
         uint8_t pixels[64];
+        uint16_t finePixels[64];
         for (int by = from; by < to; ++by)
             for (int bx = 0; bx < columns; ++bx) {
                 const auto* block =
@@ -369,39 +385,51 @@ Result<Image> decodeBlocks(const std::byte* blocks, size_t bytes, BlockFormat fo
                     decodeColors(block + 8, pixels, true);
                     decodeSteps(block, pixels + 3, 4);
                     break;
-                case BlockFormat::Bc4: decodeSteps(block, pixels, 4); break;
+                case BlockFormat::Bc4: decodeStepsFinely(block, finePixels, 4); break;
                 case BlockFormat::Bc5:
-                    decodeSteps(block, pixels, 4);
-                    decodeSteps(block + 8, pixels + 1, 4);
+                    decodeStepsFinely(block, finePixels, 4);
+                    decodeStepsFinely(block + 8, finePixels + 1, 4);
                     break;
                 default: decodeBc7(block, pixels);
                 }
+                const size_t sample = fine ? 2 : 1;
+                const auto* decoded = fine ? reinterpret_cast<const std::byte*>(finePixels) : reinterpret_cast<const std::byte*>(pixels);
                 for (int y = 0; y < 4 && by * 4 + y < height; ++y)
                     for (int x = 0; x < 4 && bx * 4 + x < width; ++x)
-                        std::memcpy(out.row(by * 4 + y) + (bx * 4 + x) * n, pixels + (y * 4 + x) * 4, size_t(n));
+                        std::memcpy(out.row(by * 4 + y) + size_t(bx * 4 + x) * size_t(n) * sample, decoded + size_t(y * 4 + x) * 4 * sample,
+                                    size_t(n) * sample);
             }
     });
     return out;
 }
+
+namespace {
+
+/// With the channels that were asked for; what the format lacks is what a card reads there.
+template <class Sample> void spreadChannels(const Image& from, Image& to) {
+    const int have = from.channels, want = to.channels;
+    for (int y = 0; y < to.height; ++y) {
+        const auto* a = reinterpret_cast<const Sample*>(from.row(y));
+        auto* b = reinterpret_cast<Sample*>(to.row(y));
+        for (int x = 0; x < to.width; ++x, a += have, b += want)
+            for (int c = 0; c < want; ++c) {
+                const bool alpha = c == 3 || (want == 2 && c == 1);
+                if (alpha) b[c] = have == 4 ? a[3] : have == 2 && want == 2 ? a[1] : Sample(~Sample(0));
+                else b[c] = c < have ? a[c] : Sample(0);
+            }
+    }
+}
+
+} // namespace
 
 Result<Image> asCompressed(const Image& image, BlockFormat format, const EncodeOptions& o) {
     const auto blocks = encodeBlocks(image, format, o);
     if (!blocks) return blocks.error();
     Result<Image> decoded = decodeBlocks(blocks->data(), blocks->size(), format, image.width, image.height, image.channels, o.threads);
     if (!decoded || decoded->channels == image.channels) return decoded;
-    // With the channels that were asked for; what the format lacks is what a card reads there.
     Image out(image.width, image.height, image.channels, decoded->type);
-    const int have = decoded->channels, want = image.channels;
-    for (int y = 0; y < image.height; ++y) {
-        const auto* from = reinterpret_cast<const uint8_t*>(decoded->row(y));
-        auto* to = reinterpret_cast<uint8_t*>(out.row(y));
-        for (int x = 0; x < image.width; ++x, from += have, to += want)
-            for (int c = 0; c < want; ++c) {
-                const bool alpha = c == 3 || (want == 2 && c == 1);
-                if (alpha) to[c] = have == 4 ? from[3] : have == 2 && want == 2 ? from[1] : 255;
-                else to[c] = c < have ? from[c] : 0;
-            }
-    }
+    if (decoded->type == SampleType::U16) spreadChannels<uint16_t>(*decoded, out);
+    else spreadChannels<uint8_t>(*decoded, out);
     return out;
 }
 

@@ -48,7 +48,8 @@ struct EncodeOptions {
 /// missing alpha is 1. Errors: compress.cancelled, compress.memory, compress.type (half and float maps only fit Half).
 Result<std::vector<std::byte>> encodeBlocks(const Image& image, BlockFormat format, const EncodeOptions& options);
 
-/// 8-bit pixels with the format's channels (plain formats: of `channels`). Blocks that no encoder writes (reserved modes)
+/// 8-bit pixels with the format's channels (plain formats: of `channels`); of BC4 and BC5 16-bit ones, since cards keep the fractions
+/// between the ends of a block. Blocks that no encoder writes (reserved modes)
 /// give black. Error: compress.short.
 Result<Image> decodeBlocks(const std::byte* blocks, size_t bytes, BlockFormat format, int width, int height, int channels, int threads = 0);
 

@@ -1,28 +1,33 @@
 #include "core/cost/cost.h"
 
+#include <algorithm>
 #include <set>
 
 namespace hue {
 
-Cost costOf(const Program& p, const std::function<CardMap(const MapSlot&)>& map) {
+Cost costOf(const Program& surface, const Program* offset, const std::function<CardMap(const MapSlot&)>& map) {
     Cost cost;
-    std::vector<char> afterFetch(p.code.size(), 0);
-    std::set<uint32_t> slots;
-    for (size_t n = 0; n < p.code.size(); ++n) {
-        const Instruction& i = p.code[n];
-        const OpCost its = costOf(i);
-        cost.operations[size_t(i.rate)] += its.operations;
-        for (int a = 0; a < i.operands; ++a) afterFetch[n] |= afterFetch[size_t(i.args[size_t(a)])];
-        if (!its.fetches) continue;
-        ++cost.fetches;
-        cost.dependentFetches += afterFetch[n];
-        afterFetch[n] = 1;
-        if (isFetch(i.op)) slots.insert(i.imm);
-    }
+    std::vector<MapSlot> slots;
+    const auto count = [&](const Program& p, bool vertices) {
+        std::vector<char> afterFetch(p.code.size(), 0);
+        for (size_t n = 0; n < p.code.size(); ++n) {
+            const Instruction& i = p.code[n];
+            const OpCost its = costOf(i);
+            cost.operations[size_t(vertices ? std::min(i.rate, Rate::Vertex) : i.rate)] += its.operations;
+            for (int a = 0; a < i.operands; ++a) afterFetch[n] |= afterFetch[size_t(i.args[size_t(a)])];
+            if (!its.fetches) continue;
+            if (vertices) ++cost.vertexFetches;
+            else ++cost.fetches, cost.dependentFetches += afterFetch[n];
+            afterFetch[n] = 1;
+            if (isFetch(i.op) && std::find(slots.begin(), slots.end(), p.maps[i.imm]) == slots.end()) slots.push_back(p.maps[i.imm]);
+        }
+    };
+    count(surface, false);
+    if (offset) count(*offset, true);
     cost.samplers = int(slots.size());
     std::set<const void*> counted;
-    for (uint32_t slot : slots) {
-        const CardMap m = map ? map(p.maps[slot]) : CardMap{};
+    for (const MapSlot& slot : slots) {
+        const CardMap m = map ? map(slot) : CardMap{};
         if (m.identity && counted.insert(m.identity).second) cost.mapBytes += m.bytes;
     }
     return cost;

@@ -10,10 +10,11 @@ namespace hue {
 
 struct Cost {
     std::array<int, 4> operations{}; ///< scalar operations by Rate
-    int fetches = 0;
-    int dependentFetches = 0; ///< whose UV depends on another fetch
-    int samplers = 0;
-    size_t mapBytes = 0; ///< on the graphics card, with mips, in the format each is compressed to, each map once
+    int fetches = 0;                 ///< per pixel
+    int vertexFetches = 0;           ///< per vertex, by its offset
+    int dependentFetches = 0;        ///< per pixel, whose UV depends on another fetch
+    int samplers = 0;                ///< of surface and offset together
+    size_t mapBytes = 0;             ///< on the graphics card, with mips, in the format each is compressed to, each map once
     int operationsPerPixel() const { return operations[int(Rate::Pixel)]; }
 };
 
@@ -26,7 +27,8 @@ struct CardMap {
     CardMap(const MapPtr& map) : identity(map.get()), bytes(map ? map->cardBytes() : 0) {}
 };
 
-/// `map` gives the map of a slot.
-Cost costOf(const Program& program, const std::function<CardMap(const MapSlot&)>& map);
+/// `offset`: the Program of the vertices, or null; all of it that is not done once a frame is done per vertex. `map` gives the map of a
+/// slot.
+Cost costOf(const Program& program, const Program* offset, const std::function<CardMap(const MapSlot&)>& map);
 
 } // namespace hue

@@ -40,7 +40,7 @@ Changes between(const Master& a, const Master& b) {
     Changes out = between(a.graph, b.graph);
     if (a.name != b.name || a.id != b.id) out |= Change::Names;
     if (!(a.surface == b.surface)) out |= Change::Surface;
-    if (a.silencedAdvice != b.silencedAdvice || a.extra != b.extra) out |= Change::Graph;
+    if (a.silencedAdvice != b.silencedAdvice || a.otherLayers != b.otherLayers || a.extra != b.extra) out |= Change::Graph;
     if (!std::equal(a.parameters.begin(), a.parameters.end(), b.parameters.begin(), b.parameters.end(), sameBut))
         return out | Change::Graph;
     for (size_t i = 0; i < a.parameters.size(); ++i)

@@ -119,6 +119,7 @@ struct Master {
     Graph graph;
     std::vector<Parameter> parameters;
     SurfaceSettings surface;
+    std::vector<std::string> otherLayers;    ///< of the file, which this version does not know
     std::vector<std::string> silencedAdvice; ///< codes of advice that stylised work does not want to hear
     std::string extra;
 

@@ -47,7 +47,13 @@ std::string_view swizzleText(uint32_t imm, int width, char* buffer) {
 
 class Emitter {
   public:
-    Emitter(const Program& p, const UniformLayout& layout) : m_p(p), m_layout(layout) {}
+    enum class Of { Pixels, Vertices };
+    Emitter(const Program& p, const UniformLayout& layout, Of of)
+        : m_p(p),
+          m_layout(layout),
+          m_vertices(of == Of::Vertices),
+          m_values(m_vertices ? "u_vertexValues" : "u_values"),
+          m_map(m_vertices ? "u_vertexMap" : "u_map") {}
 
     std::string run() {
         std::string body;
@@ -66,9 +72,9 @@ class Emitter {
             body += fmt::format("  r.o{} = {};\n", k, operand(m_p.outputs[k].value));
         }
         std::string out(kPoint);
-        if (!m_layout.instructions.empty()) out += fmt::format("uniform vec4 u_values[{}];\n", m_layout.instructions.size());
+        if (!m_layout.instructions.empty()) out += fmt::format("uniform vec4 {}[{}];\n", m_values, m_layout.instructions.size());
         if (body.find("u_time") != std::string::npos) out += "uniform float u_time;\n";
-        for (size_t s = 0; s < m_p.maps.size(); ++s) out += fmt::format("uniform sampler2D u_map{};\n", s);
+        for (size_t s = 0; s < m_p.maps.size(); ++s) out += fmt::format("uniform sampler2D {}{};\n", m_map, s);
         if (body.find("hs_behind(") != std::string::npos) out += kBehind;
         if (body.find("hs_aroundAt(") != std::string::npos) out += kAround;
         out += glslLibraryFor(body);
@@ -80,6 +86,8 @@ class Emitter {
   private:
     const Program& m_p;
     const UniformLayout& m_layout;
+    const bool m_vertices;
+    const std::string_view m_values, m_map;
 
     bool onPixel(size_t n) const { return m_p.code[n].rate > Rate::Placement; }
 
@@ -88,7 +96,7 @@ class Emitter {
         if (i.op == Op::Constant) return constantText(m_p.constants[i.imm], i.width);
         if (const int32_t slot = m_layout.slots[size_t(n)]; slot >= 0) {
             static constexpr std::string_view parts[] = {".x", ".xy", ".xyz", ""};
-            return fmt::format("u_values[{}]{}", slot, parts[i.width - 1]);
+            return fmt::format("{}[{}]{}", m_values, slot, parts[i.width - 1]);
         }
         if (i.op == Op::Attribute) return fmt::format("p.{}", nameOf(Attribute(i.imm)));
         return fmt::format("v{}", n);
@@ -117,7 +125,19 @@ class Emitter {
         std::string args[3];
         for (int a = 0; a < i.operands; ++a)
             args[a] = info.is(kElementwise) ? spreadOperand(i.args[size_t(a)], i.width) : operand(i.args[size_t(a)]);
-        return fmt::format(fmt::runtime(info.glsl), args[0], args[1], args[2], fmt::arg("imm", i.imm));
+        return fmt::format(fmt::runtime(m_vertices ? glslOfVertices(i.op, info.glsl) : info.glsl), args[0], args[1], args[2],
+                           fmt::arg("imm", i.imm), fmt::arg("map", m_map));
+    }
+
+    static std::string_view glslOfVertices(Op op, std::string_view otherwise) {
+        switch (op) {
+        case Op::Sample:
+        case Op::SampleGuided: return "textureLod({map}{imm}, {0}, 0.0)";
+        case Op::SampleFramed: return "hs_framed0({map}{imm}, {0}, {1}, {2})";
+        case Op::Behind:
+        case Op::Around: return "vec3(0.5)";
+        default: return otherwise;
+        }
     }
 };
 
@@ -146,7 +166,12 @@ std::string outputText(const Program& p, std::string_view name, std::string_view
     return std::string(otherwise);
 }
 
-std::string emitMaterial(const Program& program, const UniformLayout& layout) { return Emitter(program, layout).run(); }
+std::string emitMaterial(const Program& program, const UniformLayout& layout) {
+    return Emitter(program, layout, Emitter::Of::Pixels).run();
+}
+std::string emitVertices(const Program& program, const UniformLayout& layout) {
+    return Emitter(program, layout, Emitter::Of::Vertices).run();
+}
 
 std::string flatVertexStage() {
     return std::string(kGlslVersion) +

@@ -8,6 +8,9 @@ namespace hue {
 /// Declarations and the function `hs_Outputs hs_material(hs_Point p)`. Uniforms: `vec4 u_values[]` in the order of the
 /// layout's slots, `float u_time` where needed, one `sampler2D u_map<slot>` for each map.
 std::string emitMaterial(const Program& program, const UniformLayout& layout);
+/// The same for vertices, which have no neighbours and no scene: maps are read at level 0, and what was drawn before, like the environment,
+/// is an even grey. Uniforms: `vec4 u_vertexValues[]`, `float u_time`, `sampler2D u_vertexMap<slot>`.
+std::string emitVertices(const Program& program, const UniformLayout& layout);
 
 /// A fragment stage that evaluates one output over the unit UV square, as FlatSquare does on the CPU: pixel (x, y) of
 /// the target is UV ((x+0.5)/width, (y+0.5)/height). Needs `uniform vec2 u_size`.

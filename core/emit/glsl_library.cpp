@@ -129,6 +129,36 @@ float hs_noise2s(vec2 p, vec2 period) {
 }
 )",
          {"hs_hash", "hs_wrap"}},
+        // Where the derivatives of neighbours do not tell, as for a vertex, hs_framed0 reads level 0.
+        {"hs_framedAt",
+         R"(vec2 hs_framedAt(vec2 texels, vec2 uv, vec2 corner, vec2 size, float level) {
+  vec2 low = vec2(0.0), high = vec2(1.0);
+  for (int k = 0; k < 2; ++k) {
+    vec2 at = max(floor(texels / exp2(k == 0 ? floor(level) : ceil(level))), 1.0);
+    low = max(low, (ceil(corner * at / size - 0.501) + 0.5) / at);
+    high = min(high, (ceil((corner + 1.0) * at / size - 0.501) - 0.5) / at);
+  }
+  vec2 middle = (low + high) * 0.5;
+  return clamp((corner + fract(uv)) / size, min(low, middle), max(high, middle));
+}
+)",
+         {}},
+        {"hs_framed(",
+         R"(vec4 hs_framed(sampler2D map, vec2 uv, vec2 corner, vec2 size) {
+  vec2 texels = vec2(textureSize(map, 0)), frame = texels / size, x = dFdx(uv) * frame, y = dFdy(uv) * frame;
+  float span = max(dot(x, x), dot(y, y));
+  float level = span > 1.0 ? 0.5 * log2(span) : 0.0;
+  level = min(level, floor(log2(max(min(frame.x, frame.y), 1.0))));
+  return textureLod(map, hs_framedAt(texels, uv, corner, size, level), level);
+}
+)",
+         {"hs_framedAt"}},
+        {"hs_framed0(",
+         R"(vec4 hs_framed0(sampler2D map, vec2 uv, vec2 corner, vec2 size) {
+  return textureLod(map, hs_framedAt(vec2(textureSize(map, 0)), uv, corner, size, 0.0), 0.0);
+}
+)",
+         {"hs_framedAt"}},
         {"hs_fractal2",
          R"(float hs_fractal2(vec2 p, float lacunarity, float diminish, int octaves) {
   float sum = 0.0, weights = 0.0, weight = 1.0;

@@ -124,17 +124,16 @@ void Worley2SeamlessKernel(const float* const* in, float* const* out, size_t lan
                    d, out[0] + i);
 }
 
-// Level of detail per 2x2 pixels from the differences of neighbours, as OpenGL 4.1, 3.8.11 describes. `gu`, `gv`: the UVs
-// that are differenced.
-void SampleBlock(const float* u, const float* v, const float* gu, const float* gv, float* const* out, size_t lanes, const Map& map,
-                 bool derivatives) {
-    const float width = float(map.width()), height = float(map.height());
+/// Level of detail per 2x2 pixels from the differences of neighbours, as OpenGL 4.1, 3.8.11 describes. `gu`, `gv`: what is differenced;
+/// `width`, `height`: texels to a unit of it. `read(lane, level, rgba)` for every lane.
+template <class Read>
+void ReadBlock(const float* gu, const float* gv, float* const* out, size_t lanes, bool derivatives, Read read, auto width, auto height) {
     const int row = lanes == size_t(kBlockLanes) ? kBlockColumns : 0;
     for (size_t x = 0; x < lanes / (row ? 2 : 1); x += 2) {
         float level = 0;
-        if (map.levels() > 1 && derivatives) {
+        if (derivatives) {
             auto span = [&](size_t from, size_t to) {
-                const float du = (gu[to] - gu[from]) * width, dv = (gv[to] - gv[from]) * height;
+                const float du = (gu[to] - gu[from]) * width(from), dv = (gv[to] - gv[from]) * height(from);
                 return du * du + dv * dv;
             };
             const float square = row ? std::fmax(span(x, x + 1), span(x, x + size_t(row))) : span(x, x + 1);
@@ -144,12 +143,50 @@ void SampleBlock(const float* u, const float* v, const float* gu, const float* g
         for (size_t y = 0; y <= size_t(row); y += row ? size_t(row) : 1) {
             for (size_t i = x + y; i < x + y + 2; ++i) {
                 float rgba[4];
-                map.sample(u[i], v[i], level, rgba);
+                read(i, level, rgba);
                 for (int c = 0; c < 4; ++c) out[c][i] = rgba[c];
             }
             if (!row) break;
         }
     }
+}
+void SampleBlock(const float* u, const float* v, const float* gu, const float* gv, float* const* out, size_t lanes, const Map& map,
+                 bool derivatives) {
+    ReadBlock(
+        gu, gv, out, lanes, map.levels() > 1 && derivatives,
+        [&](size_t i, float level, float* rgba) { map.sample(u[i], v[i], level, rgba); }, [&](size_t) { return float(map.width()); },
+        [&](size_t) { return float(map.height()); });
+}
+
+/// Where a frame is read at a level, along one axis: no nearer to its edge than the centres of its first and last texels in the two levels
+/// that are blended. The twin is hs_framed.
+float FramedAt(float uv, float corner, float frames, float texels, float level) {
+    float low = 0, high = 1;
+    for (const float l : {std::floor(level), std::ceil(level)}) {
+        const float size = std::fmax(std::floor(texels / std::exp2(l)), 1.f);
+        // A little less, so that an edge through a texel's centre falls the same way everywhere.
+        const float first = std::ceil(corner * size / frames - 0.501f) + 0.5f,
+                    last = std::ceil((corner + 1) * size / frames - 0.501f) - 0.5f;
+        low = std::fmax(low, first / size);
+        high = std::fmin(high, last / size);
+    }
+    if (low > high) low = high = (low + high) * 0.5f;
+    const float at = (corner + (uv - std::floor(uv))) / frames;
+    return std::fmin(std::fmax(at, low), high);
+}
+void SampleFramedKernel(const float* const* in, float* const* out, size_t lanes, uint32_t slot, const KernelContext& context) {
+    const Map& map = *context.maps[slot];
+    const float width = float(map.width()), height = float(map.height());
+    ReadBlock(
+        in[0], in[1], out, lanes, context.derivatives,
+        [&](size_t i, float level, float* rgba) {
+            // Where a frame is one texel, smaller levels hold other frames as well.
+            const float least = std::fmax(std::fmin(width / in[4][i], height / in[5][i]), 1.f);
+            level = std::fmin(level, std::floor(std::log2(least)));
+            map.sample(FramedAt(in[0][i], in[2][i], in[4][i], width, level), FramedAt(in[1][i], in[3][i], in[5][i], height, level), level,
+                       rgba);
+        },
+        [&](size_t i) { return width / in[4][i]; }, [&](size_t i) { return height / in[5][i]; });
 }
 void SampleKernel(const float* const* in, float* const* out, size_t lanes, uint32_t slot, const KernelContext& context) {
     SampleBlock(in[0], in[1], in[0], in[1], out, lanes, *context.maps[slot], context.derivatives);
@@ -233,6 +270,7 @@ void FillTable(KernelTable& t) {
     t.sample = SampleKernel;
     t.sampleLevel = SampleLevelKernel;
     t.sampleGuided = SampleGuidedKernel;
+    t.sampleFramed = SampleFramedKernel;
     t.behind = BehindKernel;
     t.around = AroundKernel;
 }

@@ -59,6 +59,7 @@ struct KernelTable {
     Kernel sample;                        ///< in: u, v; out: r, g, b, a; imm: map slot
     Kernel sampleLevel;                   ///< in: u, v, level
     Kernel sampleGuided;                  ///< in: u, v, and u, v that tell the level
+    Kernel sampleFramed;                  ///< in: u, v in frames, corner, frames across and down
     Kernel behind;                        ///< in: x, y, blur; out: r, g, b
     Kernel around;                        ///< in: x, y, z, roughness; out: r, g, b
 };

@@ -22,6 +22,7 @@ struct Draft {
         Sample,
         SampleLevel,
         SampleGuided,
+        SampleFramed,
         Behind,
         Around,
         Fused
@@ -175,6 +176,13 @@ class Planner {
             for (int c = 0; c < 4; ++c) parts[size_t(c)] = first + c;
             break;
         }
+        case Op::SampleFramed: {
+            const int32_t first =
+                emitShaped(Draft::Kind::SampleFramed,
+                           {part(a[0], 0), part(a[0], 1), part(a[1], 0), part(a[1], 1), part(a[2], 0), part(a[2], 1)}, i.imm, 4);
+            for (int c = 0; c < 4; ++c) parts[size_t(c)] = first + c;
+            break;
+        }
         case Op::Sample: {
             const int32_t first = emitShaped(Draft::Kind::Sample, {part(a[0], 0), part(a[0], 1)}, i.imm, 4);
             for (int c = 0; c < 4; ++c) parts[size_t(c)] = first + c;
@@ -276,6 +284,7 @@ class Planner {
         case Draft::Kind::Sample: return table.sample;
         case Draft::Kind::SampleLevel: return table.sampleLevel;
         case Draft::Kind::SampleGuided: return table.sampleGuided;
+        case Draft::Kind::SampleFramed: return table.sampleFramed;
         case Draft::Kind::Behind: return table.behind;
         case Draft::Kind::Around: return table.around;
         }

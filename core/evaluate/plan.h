@@ -10,7 +10,7 @@ namespace hue {
 
 /// A plane (0 or more) or a single number (~index into the numbers).
 using PlanOperand = int32_t;
-constexpr int kPlanInputs = 5; ///< most planes that a step reads
+constexpr int kPlanInputs = 6; ///< most planes that a step reads
 
 struct PlanStep {
     Kernel kernel = nullptr;

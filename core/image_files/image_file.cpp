@@ -83,6 +83,21 @@ OIIO::TypeDesc typeDescOf(SampleType t) {
     return OIIO::TypeDesc::UINT8;
 }
 
+/// How many bytes of pixels a byte of the file can stand for at most; a header that promises more lies. Deflate reaches 1032 (RFC 1951:
+/// 258 bytes for two bits), LZW with codes of 12 bits some 2700, runs of bytes 64; with a margin for what is not told apart.
+double densestPacking(std::string_view format, std::string_view compression) {
+    if (format == "png") return 1100;
+    if (format == "jpeg") return 2000;
+    if (format == "bmp" || format == "tga" || format == "hdr") return 400;
+    if (format == "tiff")
+        return compression == "none"       ? 1.5
+               : compression == "packbits" ? 80
+               : compression == "zip"      ? 1100
+               : compression == "lzw"      ? 3000
+                                           : 8000;
+    return 8000;
+}
+
 } // namespace
 
 struct ImageReader::State {
@@ -96,8 +111,8 @@ ImageReader::~ImageReader() = default;
 
 Result<std::unique_ptr<ImageReader>> ImageReader::open(const fs::path& file) {
     std::error_code none;
-    if (!fs::is_regular_file(file, none))
-        return Error{"map.missing", fmt::format("{} is not there. Bring the file back, or relocate the map.", file.string()), {}};
+    if (const std::string why = whyUnreadable(file); !why.empty())
+        return Error{"map.missing", fmt::format("{} {}. Bring the file back, or relocate the map.", file.string(), why), {}};
     const uintmax_t bytes = fs::file_size(file, none);
     if (bytes == 0) return Error{"map.empty", fmt::format("{} is empty (0 bytes). Export it again.", file.string()), {}};
     const std::string suffix = lower(file.extension().string()), holds = sniff(file), named = formatOfSuffix(suffix);
@@ -159,9 +174,8 @@ Result<std::unique_ptr<ImageReader>> ImageReader::open(const fs::path& file) {
     }
     input->seek_subimage(0, 0);
     reader->m_facts = {spec.width, spec.height, spec.nchannels, sampleTypeOf(spec.format), std::string(input->format_name())};
-    // The densest packings of pixels reach some 2000 to 1; a header that promises more lies.
     const double promised = double(spec.width) * double(spec.height) * double(spec.nchannels) * double(bytesOf(reader->m_facts.type));
-    if (promised > 8000.0 * double(bytes))
+    if (promised > densestPacking(holds, input->spec().get_string_attribute("compression")) * double(bytes))
         return Error{
             "map.short",
             fmt::format("{} says it is {} x {} pixels, which its {} bytes cannot hold. It was cut off or is damaged; export it again.",
@@ -276,7 +290,7 @@ bool canHold(const fs::path& file, SampleType type) {
 Result<std::unique_ptr<ImageWriter>> ImageWriter::create(const fs::path& file, const ImageFacts& facts, PixelEncoding encoding) {
     const std::string format = formatOfSuffix(lower(file.extension().string()));
     if (!canHold(file, facts.type))
-        return cannotWrite(file, fmt::format("{} maps are written as {}", nameOf(facts.type),
+        return wrongSuffix(file, fmt::format("{} maps are written as {}", nameOf(facts.type),
                                              facts.type == SampleType::U8    ? ".png, .tga or .tif"
                                              : facts.type == SampleType::U16 ? ".png or .tif"
                                              : facts.type == SampleType::F16 ? ".exr"

@@ -38,7 +38,7 @@ std::vector<unsigned char> encodePng(const Picture& picture, PictureEncoding enc
 Result<size_t> writePicture(const fs::path& file, const Picture& picture, PictureEncoding encoding) {
     const std::string suffix = file.extension().string();
     if (suffix != ".png" && suffix != ".exr")
-        return cannotWrite(file, fmt::format("pictures are written as .png or .exr, not {}", suffix.empty() ? "without a suffix" : suffix));
+        return wrongSuffix(file, fmt::format("pictures are written as .png or .exr, not {}", suffix.empty() ? "without a suffix" : suffix));
     Image image;
     if (suffix == ".png") {
         image = encoded(picture, encoding);

@@ -195,13 +195,30 @@ Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest&
     return set;
 }
 
+Outcome canBeFlat(const Project& project, const Id& worn, std::string_view channel) {
+    const ChannelDef* def = findChannel(channel);
+    const Resolved resolved = resolve(project, worn);
+    if (!def || !resolved.master) return Done{};
+    if (def->key == "vertex_offset")
+        return refuse("bake.vertices",
+                      "Vertex offset is computed for the vertices of a mesh, and a flat map has none. Render it instead, with "
+                      "the view vertex_offset.");
+    if (isCompiled(*def, resolved.surface)) return Done{};
+    for (const LayerDef& layer : layers())
+        if (def->layer & uint32_t(layer.layer))
+            return refuse("bake.no-layer", fmt::format("{} has no {}, which comes with the layer {}. Add the layer to its surface first.",
+                                                       project.nameOf(worn), def->name, layer.name));
+    return Done{};
+}
+
 Result<Picture> evaluateChannel(const Project& project, Assets& assets, const Id& worn, std::string_view channel, int size, double time,
                                 const Work& control) {
+    if (const Outcome flat = canBeFlat(project, worn, channel); !flat) return flat.error();
     const auto prepared = prepare(project, assets, worn, size, time);
     if (!prepared) return prepared.error();
     const Prepared& p = **prepared;
     const int32_t value = p.evaluator->program().output(channel);
-    if (value < 0) return refuse("bake.nothing", fmt::format("There is no channel {}.", channel));
+    if (value < 0) return refuse("bake.nothing", fmt::format("The surface has no channel {}.", channel));
     Picture out = blank(size, p.evaluator->program().code[size_t(value)].width);
     const Painter painter(out, 0);
     const FlatSquare square(size, size);

@@ -35,6 +35,8 @@ struct BakeRequest {
 
 /// Errors: bake.nothing, bake.size, bake.broken-graph, bake.cancelled.
 Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest& request);
+/// Whether a channel of what is worn can be laid out as a flat map. Errors: bake.vertices (the vertex offset), bake.no-layer.
+Outcome canBeFlat(const Project& project, const Id& worn, std::string_view channel);
 /// One channel as it is, without encoding; its own width. `data` is width*height*channels.
 Result<Picture> evaluateChannel(const Project& project, Assets& assets, const Id& worn, std::string_view channel, int size, double time,
                                 const Work& control);

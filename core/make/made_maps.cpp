@@ -55,9 +55,7 @@ Result<std::shared_ptr<Wired>> compileWire(const Project& project, const MapOrig
     w->resolved = resolve(project, o.worn);
     const Master* master = w->resolved.master;
     if (!master || !master->graph.find(o.wire.node))
-        return refuse(
-            "make.nothing",
-            "The wire that this map is made from is not there any more. The map stays as it is; choose another wire to make it again.");
+        return refuse("make.nothing", "The wire that the map would be made from is not there. Choose another wire; nothing was written.");
     w->compiled = compileTap(project, *master, o.wire);
     if (!w->compiled.ok)
         for (const Diagnostic& d : w->compiled.diagnostics)

@@ -27,8 +27,14 @@ struct MeshSlot {
     uint32_t firstIndex = 0, indexCount = 0;
 };
 
+/// Where a vertex was before something moved it, in object space.
+struct RestVertex {
+    std::array<float, 3> position{}, normal{0, 1, 0};
+};
+
 struct Mesh {
     std::vector<Vertex> vertices;
+    std::vector<RestVertex> rest;  ///< of each vertex, for what sticks to the object; empty where nothing moved them
     std::vector<uint32_t> indices; ///< three a triangle, counter-clockwise seen from outside
     std::vector<MeshSlot> slots;   ///< at least one, covering all indices
     bool hasColors = false, hasUv1 = false;

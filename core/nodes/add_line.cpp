@@ -1,6 +1,7 @@
 #include "core/nodes/add_line.h"
 
 #include "core/document/names.h"
+#include "core/document/parameter_kinds.h"
 
 #include <algorithm>
 #include <cctype>
@@ -59,7 +60,19 @@ Proposal constantProposal(const Value& v, const std::string& title, const std::s
     return p;
 }
 
-/// "grout width = 6 mm, 0 to 20"
+/// A color without its #: six digits, letters among them; 336699 stays a number.
+bool bareColor(std::string_view text, Value& color) {
+    const auto isLetter = [](char c) { return std::isalpha(static_cast<unsigned char>(c)) != 0; };
+    return std::any_of(text.begin(), text.end(), isLetter) && colorFromHex("#" + std::string(text), color);
+}
+
+/// What may stand behind a figure: "mm", "/s"; no second figure, and no color.
+bool isUnit(std::string_view text) {
+    return std::none_of(text.begin(), text.end(), [](char c) { return std::isspace(static_cast<unsigned char>(c)); }) &&
+           (text.empty() || !(std::isdigit(static_cast<unsigned char>(text[0])) || std::string_view(".+-#").find(text[0]) != text.npos));
+}
+
+/// "grout width = 6 mm, 0 to 20", "drift = 0.1 0.2 m/s"
 std::optional<Proposal> parameterProposal(const Master& master, std::string_view typed) {
     const size_t equals = typed.find('=');
     if (equals == std::string_view::npos || equals == 0) return {};
@@ -72,21 +85,37 @@ std::optional<Proposal> parameterProposal(const Master& master, std::string_view
     p.codeName = codeNameFrom(name);
     Value color;
     std::string understood;
-    if (colorFromHex(rest, color)) {
+    if (colorFromHex(rest, color) || bareColor(rest, color)) {
         p.type = ParameterType::Color;
         p.standard.value = color;
         p.hardMin = 0;
         understood = "color, default " + hexFromColor(color);
     } else {
-        const auto x = takeNumber(rest);
-        if (!x) return {};
-        p.standard.value = Value::number(*x);
+        Value v{0, {}};
+        while (const auto x = takeNumber(rest)) {
+            if (v.width == 3) return {};
+            v[v.width++] = *x;
+        }
+        if (!v.width) return {};
+        p.type = parameterTypeFor(v.width, false);
+        p.standard.value = v;
         const size_t comma = rest.find(',');
         p.unit = std::string(trimmed(rest.substr(0, comma)));
+        if (!isUnit(p.unit)) return {};
         const std::string unit = p.unit.empty() ? "" : " " + p.unit;
-        understood = fmt::format("number, default {:g}{}", *x, unit);
-        p.softMin = std::min(0.f, *x);
-        p.softMax = std::max(1.f, *x > 1 ? 2 * *x : 1.f);
+        std::string figures;
+        float least = v[0], most = v[0];
+        for (int c = 0; c < v.width; ++c) {
+            figures += fmt::format(" {:g}", v[c]);
+            least = std::min(least, v[c]), most = std::max(most, v[c]);
+        }
+        understood = fmt::format("{}, default{}{}",
+                                 v.width == 1   ? "number"
+                                 : v.width == 2 ? "vector of two"
+                                                : "vector of three",
+                                 figures, unit);
+        p.softMin = std::min(0.f, least);
+        p.softMax = std::max(1.f, most > 1 ? 2 * most : 1.f);
         if (comma != std::string_view::npos) {
             std::string_view range = rest.substr(comma + 1);
             const auto low = takeNumber(range);

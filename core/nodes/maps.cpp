@@ -237,12 +237,11 @@ void addMapNodes(std::vector<NodeDef>& list) {
                         const Val phase = b.op(
                             Op::Fract, b.add(b.op(Op::Phase, b.op(Op::Div, l.in("rate"), frames)), b.op(Op::Div, l.in("first"), frames)));
                         const Val at = b.mul(phase, frames), now = b.op(Op::Floor, at);
-                        const Val uv = b.op(Op::Fract, l.in("uv")), size = b.compose({columns, rows});
-                        const Val guide = b.op(Op::Div, l.in("uv"), size);
+                        const Val size = b.compose({columns, rows});
                         auto frame = [&](Val number) {
                             const Val row = b.op(Op::Floor, b.op(Op::Div, b.add(number, b.number(0.5f)), columns));
                             const Val corner = b.compose({b.sub(number, b.mul(row, columns)), row});
-                            return b.sampleGuided(slot, b.op(Op::Div, b.add(corner, uv), size), guide);
+                            return b.sampleFramed(slot, l.in("uv"), corner, size);
                         };
                         if (l.setting("between") == "jump") return outColor(l, frame(now));
                         const Val next = b.add(now, b.number(1));

@@ -11,7 +11,7 @@ void addVectorNodes(std::vector<NodeDef>& list) {
     list.push_back({"dot_product",
                     "Dot product",
                     family,
-                    "scalar projection angle cosine",
+                    "scalar projection angle between",
                     "How far two vectors point the same way.",
                     {anyIn("in1", 0, "First vector", -1, 1), anyIn("in2", 0, "Second vector", -1, 1)},
                     {numberOut()},

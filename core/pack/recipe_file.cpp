@@ -29,14 +29,15 @@ Result<Recipe> parseRecipe(const std::string& text, const std::string& name) {
     reader.ignore({"kind", "format"});
     describe(reader, r);
     // In a file that is given on, a field that is not understood would make another map than the one that was meant.
-    if (!report.empty()) return refuse(report[0].sentence);
+    for (const Diagnostic& d : report)
+        if (d.code != "unknown.field") return refuse(d.sentence); // those are kept
     if (const std::string problem = problemOf(r); !problem.empty()) return refuse(problem);
     return r;
 }
 
 Result<Recipe> readRecipe(const std::filesystem::path& file) {
     std::ifstream in(file, std::ios::binary);
-    if (!in) return Error{"recipe.unreadable", fmt::format("{} is not there or cannot be read.", file.string()), {}};
+    if (!in) return Error{"recipe.unreadable", fmt::format("{} cannot be read. Check its permissions.", file.string()), {}};
     std::ostringstream text;
     text << in.rdbuf();
     return parseRecipe(text.str(), file.string());

@@ -10,17 +10,10 @@
 namespace hue {
 namespace {
 
-bool movesVertices(const Master& master) {
-    const Graph& g = master.graph;
-    if (std::find(g.mutedChannels.begin(), g.mutedChannels.end(), "vertex_offset") != g.mutedChannels.end()) return false;
-    if (g.channelWires.contains("vertex_offset")) return true;
-    auto it = g.channelConstants.find("vertex_offset");
-    return it != g.channelConstants.end() && it->second != Value::vec3(0, 0, 0);
-}
-
 std::shared_ptr<Look> lookOf(Compilation compiled) {
     auto look = std::make_shared<Look>();
     look->evaluator = std::make_shared<Evaluator>(compiled.program);
+    if (compiled.offset) look->offset = std::make_shared<Evaluator>(compiled.offset);
     for (int full = 0; full < 2; ++full) look->stage[full] = surfaceFragmentStage(*compiled.program, look->evaluator->layout(), full != 0);
     look->ok = compiled.ok;
     look->diagnostics = std::move(compiled.diagnostics);
@@ -64,19 +57,12 @@ LookPtr LookCache::found(const std::string& key) const {
 }
 
 LookPtr LookCache::get(const Project& project, const Master& master) {
-    const bool moves = movesVertices(master);
-    const std::string key = structureKey(project, master) + (moves ? "moves" : "");
+    const std::string key = structureKey(project, master) + (movesVertices(master) ? "moves" : "");
     if (LookPtr kept = found(key)) return kept;
     const std::lock_guard alone(m_compiling);
     if (LookPtr kept = found(key)) return kept;
     const auto look = lookOf(compileSurface(project, master, Constants::Live));
     look->layers = master.surface.layers;
-    if (moves) {
-        Compilation offset = compileChannel(project, master, "vertex_offset", Constants::Live);
-        look->offset = std::make_shared<Evaluator>(offset.program);
-        look->ok = look->ok && offset.ok;
-        for (Diagnostic& d : offset.diagnostics) look->diagnostics.push_back(std::move(d));
-    }
     return keep(key, look);
 }
 
@@ -194,7 +180,7 @@ DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, 
         slot.frame = slot.look->evaluator->frame(inputs);
         if (options.countCost) {
             const Compilation folded = compileSurface(project, *resolved.master);
-            const Cost cost = costOf(*folded.program, {});
+            const Cost cost = costOf(*folded.program, nullptr, {});
             slot.operations = int(cost.operations[size_t(Rate::Pixel)]) + cost.fetches;
         }
         out.slots.push_back(std::move(slot));

@@ -113,6 +113,9 @@ AttributePicture rasterise(const Matrix4& clip, int width, int height, const Ras
     const size_t count = size_t(std::max(0, region.width)) * size_t(std::max(0, region.height));
     for (auto& plane : out.planes) plane.assign(count, {});
     if (!count) return out;
+    const bool moved = std::any_of(parts.begin(), parts.end(), [](const RasterPart& part) { return !part.mesh->rest.empty(); });
+    if (moved)
+        for (auto& plane : out.rest) plane.assign(count, {});
     const std::vector<Triangle> triangles = setUp(clip, width, height, region, parts, false, 0, 0);
     const bool nearest = sheet == Sheet::Nearest;
     std::vector<float> depth(count, nearest ? 2.f : -1.f);
@@ -160,6 +163,17 @@ AttributePicture rasterise(const Matrix4& clip, int width, int height, const Ras
             o[5][p] = {c.r, c.g, c.b, c.a};
             o[6][p] = {uy.x, uy.y, px.x, px.y};
             o[7][p] = {px.z, py.x, py.y, py.z};
+            if (!moved) continue;
+            const auto restOf = [&](const Vertex& x) -> RestVertex {
+                return part.mesh->rest.empty() ? RestVertex{x.position, x.normal}
+                                               : part.mesh->rest[size_t(&x - part.mesh->vertices.data())];
+            };
+            const auto restPosition = [&](const Vertex& x) { return vectorOf(restOf(x).position); };
+            const glm::vec3 r = mixed(b[0], restPosition), rx = mixed(b[1], restPosition) - r, ry = mixed(b[2], restPosition) - r;
+            const glm::vec3 rn = glm::normalize(mixed(b[0], [&](const Vertex& x) { return vectorOf(restOf(x).normal); })) * side;
+            out.rest[0][p] = {r.x, r.y, r.z, rx.x};
+            out.rest[1][p] = {rn.x, rn.y, rn.z, rx.y};
+            out.rest[2][p] = {rx.z, ry.x, ry.y, ry.z};
         }
     });
     return out;

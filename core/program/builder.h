@@ -28,6 +28,7 @@ class Builder {
     Val texelSize(int slot) { return leaf(Op::TexelSize, 2, uint32_t(slot)); }
     Val sample(int slot, Val uv) { return append(Op::Sample, 4, {uv}, uint32_t(slot)); }
     Val sampleLevel(int slot, Val uv, Val level) { return append(Op::SampleLevel, 4, {uv, level}, uint32_t(slot)); }
+    Val sampleFramed(int slot, Val uv, Val corner, Val size) { return append(Op::SampleFramed, 4, {uv, corner, size}, uint32_t(slot)); }
     Val sampleGuided(int slot, Val uv, Val guide) { return append(Op::SampleGuided, 4, {uv, guide}, uint32_t(slot)); }
 
     /// An elementwise operation; the result is as wide as the widest operand.

@@ -150,6 +150,22 @@ std::vector<Diagnostic> Assets::problems(const Project& project, bool pixels) {
         if (!problem.empty())
             out.push_back({Severity::Error, "map.cannot-use", {{}, {}, m->id}, fmt::format("The map {}: {}", m->name, problem), {}});
     }
+    for (const AlphaUse& use : alphaUsesOf(project)) {
+        const MapFile* map = project.map(use.map);
+        if (!map || use.cut.channel != kCoverageAlpha) continue;
+        const Result<ImageFacts> facts = imageFacts(resolve(map->path));
+        if (!facts || facts->channels % 2 == 0) continue;
+        const bool mask = use.mode == AlphaMode::Mask;
+        out.push_back(
+            {Severity::Caution,
+             "alpha.map-has-none",
+             {use.worn, {}, use.map},
+             fmt::format("{} is {} by the alpha of the map {}, which has none: {}. Take a map with alpha, or wire one of its other "
+                         "channels.",
+                         project.nameOf(use.worn), mask ? "cut out" : "see-through", map->name,
+                         mask ? "nothing is cut away" : "nothing shines through"),
+             {}});
+    }
     for (const auto& m : project.meshes) {
         std::string problem;
         mesh(project, m->id, &problem);

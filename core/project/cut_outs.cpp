@@ -17,8 +17,8 @@ std::optional<int> channelOf(const Source& wire) {
 
 } // namespace
 
-std::map<Id, CutOut> cutOutsOf(const Project& project) {
-    std::map<Id, CutOut> out;
+std::vector<AlphaUse> alphaUsesOf(const Project& project) {
+    std::vector<AlphaUse> out;
     for (const auto& master : project.masters) {
         const auto alpha = master->graph.channelWires.find("alpha");
         if (alpha == master->graph.channelWires.end()) continue;
@@ -36,15 +36,23 @@ std::map<Id, CutOut> cutOutsOf(const Project& project) {
         }
         const auto wear = [&](const Id& worn) {
             const Resolved r = resolve(project, worn);
-            if (!r.master || r.surface.alphaMode != AlphaMode::Mask) return;
+            if (!r.master || r.surface.alphaMode == AlphaMode::Opaque) return;
             const auto value = r.values.find(parameter);
             if (!parameter.empty() && value == r.values.end()) return;
-            out.try_emplace(parameter.empty() ? shown : value->second.value.map, CutOut{*channel, r.surface.alphaCutoff});
+            out.push_back(
+                {worn, parameter.empty() ? shown : value->second.value.map, r.surface.alphaMode, {*channel, r.surface.alphaCutoff}});
         };
         wear(master->id);
         for (const auto& instance : project.instances)
             if (project.masterOf(instance->id) == master.get()) wear(instance->id);
     }
+    return out;
+}
+
+std::map<Id, CutOut> cutOutsOf(const Project& project) {
+    std::map<Id, CutOut> out;
+    for (const AlphaUse& use : alphaUsesOf(project))
+        if (use.mode == AlphaMode::Mask) out.try_emplace(use.map, use.cut);
     return out;
 }
 

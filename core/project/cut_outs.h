@@ -15,8 +15,15 @@ struct CutOut {
     float cutoff = 0.5f;
     bool operator==(const CutOut&) const = default;
 };
-/// By map: how it is used as alpha by a surface that is cut out by a mask, wired to alpha itself or through a map parameter that a
-/// master or an instance sets to it. Of several uses the first.
+/// A map that a surface with mask or blend reads its alpha from: wired to alpha itself, or through a map parameter that a master or an
+/// instance sets to it.
+struct AlphaUse {
+    Id worn, map; ///< worn: a master or an instance
+    AlphaMode mode = AlphaMode::Mask;
+    CutOut cut;
+};
+std::vector<AlphaUse> alphaUsesOf(const Project& project);
+/// By map: how it is used by a surface that is cut out by a mask. Of several uses the first.
 std::map<Id, CutOut> cutOutsOf(const Project& project);
 
 /// The cut-outs of the last project that was asked for. Every map of every picture asks; only another master or instance changes what

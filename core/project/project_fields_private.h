@@ -147,7 +147,7 @@ template <class F> void describe(F& f, Master& m) {
     f.truth("unlit", m.surface.unlit, false, "shows its base color, whatever the light", Written::Always);
     f.truth("simpleDiffuse", m.surface.simpleDiffuse, false, "scatters evenly, reflects nothing");
     f.truth("highlightsFade", m.surface.highlightsFade, true, "with blend: reflections go with alpha");
-    f.bits("layers", m.surface.layers, wordsOf(layerWords), "what the surface has beyond the core");
+    f.bits("layers", m.surface.layers, m.otherLayers, wordsOf(layerWords), "what the surface has beyond the core");
     f.texts("silencedAdvice", m.silencedAdvice, "codes of advice that is not given for this master");
     f.list("parameters", m.parameters, "a parameter", "in the order of the sheet");
     f.objectsByName("channels", m.graph.channelWires, "a wire", "into the surface", Written::Always);

@@ -108,7 +108,7 @@ Result<Loaded> parseProject(const std::string& text, const std::string& name) {
                                   format.get<int64_t>(), kFormat));
     Loaded out;
     FieldReader reader(json, "the project", out.report, [](char letter) { return newId(letter); });
-    reader.ignore({"kind", "format"});
+    reader.ignore({"kind", "format", "$schema"});
     describe(reader, out.project);
     breakLoops(out.project, out.report);
     keepLimits(out.project, out.report);

@@ -3,8 +3,10 @@
 #include "core/base/files.h"
 #include "core/base/json_text_private.h"
 
+#include <algorithm>
 #include <cstdlib>
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 #include <fstream>
 #include <sstream>
 
@@ -21,13 +23,30 @@ std::optional<std::string> contentOf(const fs::path& file) {
     return out.str();
 }
 
+/// What is said to somebody who gives a folder where a project stands.
+std::string folderInstead(const fs::path& folder) {
+    std::error_code none;
+    std::vector<std::string> names;
+    for (const auto& entry : fs::directory_iterator(folder, none))
+        if (entry.path().extension() == ".huestack") names.push_back((folder / entry.path().filename()).string());
+    std::sort(names.begin(), names.end());
+    if (names.empty()) return fmt::format("{} is a folder, and no project lies in it. Give the file of a project.", folder.string());
+    return fmt::format("{} is a folder. Open the project in it: {}.", folder.string(), fmt::join(names, " or "));
+}
+
 } // namespace
 
 Result<Loaded> loadProject(const fs::path& file) {
     std::error_code none;
-    if (!fs::exists(file, none)) return Error{"project.missing", fmt::format("{} is not there.", file.string()), {}};
-    const auto text = fs::is_regular_file(file, none) ? contentOf(file) : std::nullopt;
-    if (!text) return Error{"project.unreadable", fmt::format("{} cannot be read. Check its permissions.", file.string()), {}};
+    if (fs::is_directory(file, none)) return Error{"project.unreadable", folderInstead(file), {}};
+    if (const std::string why = whyUnreadable(file); !why.empty())
+        return Error{fs::exists(file, none) ? "project.unreadable" : "project.missing",
+                     fmt::format("{} {}. Look for the project file, whose name ends in .huestack.", file.string(), why),
+                     {}};
+    const auto text = contentOf(file);
+    if (!text)
+        return Error{
+            "project.unreadable", fmt::format("{} cannot be read to its end. Copy it to a disk that is sound.", file.string()), {}};
     return parseProject(*text, file.filename().string());
 }
 

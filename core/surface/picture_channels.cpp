@@ -108,10 +108,15 @@ class PixelEvaluation::Points final : public PointSource {
         case Attribute::Uv0: return (c == 0 ? planes[1] : planes[2])[p][3] + dx * planes[4][p][2 + k] + dy * planes[6][p][k];
         case Attribute::Uv1: return planes[4][p][k];
         case Attribute::Color: return planes[5][p][k];
-        case Attribute::PositionWorld:
-        case Attribute::PositionObject: return position(k); // the specimen stands at the origin
-        case Attribute::NormalWorld:
-        case Attribute::NormalObject: return planes[1][p][k];
+        case Attribute::PositionWorld: return position(k);
+        case Attribute::PositionObject: {
+            const auto& rest = m_a.rest;
+            if (rest[0].empty()) return position(k); // the specimen stands at the origin
+            const float along[3] = {rest[0][p][3], rest[1][p][3], rest[2][p][0]};
+            return rest[0][p][k] + dx * along[k] + dy * rest[2][p][1 + k];
+        }
+        case Attribute::NormalWorld: return planes[1][p][k];
+        case Attribute::NormalObject: return m_a.rest[1].empty() ? planes[1][p][k] : m_a.rest[1][p][k];
         case Attribute::TangentWorld: return planes[2][p][k];
         case Attribute::BitangentWorld: return planes[3][p][k];
         case Attribute::View: {

@@ -19,6 +19,11 @@ struct AttributePicture {
     int width = 0, height = 0;
     int originX = 0, originY = 0, wholeWidth = 0, wholeHeight = 0; ///< where in the whole picture this lies
     std::array<std::vector<std::array<float, 4>>, kPlanes> planes;
+    /// Of vertices that were moved, where they were before; empty where nothing moved:
+    ///   0  object position; its change along x (x)    1  object normal, turned to the eye; change along x (y)
+    ///   2  change along x (z); along y
+    static constexpr int kRestPlanes = 3;
+    std::array<std::vector<std::array<float, 4>>, kRestPlanes> rest;
 
     /// Of a pixel: -1 where nothing is.
     int slot(size_t pixel) const { return int(std::lround(std::fabs(planes[0][pixel][3]))) - 1; }

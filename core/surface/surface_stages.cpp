@@ -9,8 +9,10 @@
 
 namespace hue {
 
-std::string vertexStage() {
-    return std::string(kGlslVersion) + R"(layout(location = 0) in vec3 a_position;
+namespace {
+
+std::string vertexStageOf(std::string_view declarations, std::string_view moved) {
+    return fmt::format(R"({}layout(location = 0) in vec3 a_position;
 layout(location = 1) in vec3 a_normal;
 layout(location = 2) in vec4 a_tangent; // w: sign of the bitangent
 layout(location = 3) in vec2 a_uv0;
@@ -22,11 +24,9 @@ uniform mat4 u_clip;
 out vec3 v_positionWorld, v_positionObject, v_normalWorld, v_normalObject, v_tangent, v_bitangent;
 out vec2 v_uv0, v_uv1;
 out vec4 v_color;
-void main() {
-  vec4 world = u_world * vec4(a_position, 1.0);
+{}void main() {{
+{}  vec4 world = u_world * vec4(position, 1.0);
   v_positionWorld = world.xyz;
-  v_positionObject = a_position;
-  v_normalObject = a_normal;
   v_normalWorld = u_worldNormal * a_normal;
   v_tangent = mat3(u_world) * a_tangent.xyz;
   v_bitangent = cross(v_normalWorld, v_tangent) * a_tangent.w;
@@ -34,8 +34,34 @@ void main() {
   v_uv1 = a_uv1;
   v_color = a_color;
   gl_Position = u_clip * world;
+}}
+)",
+                       kGlslVersion, declarations, moved);
 }
-)";
+
+} // namespace
+
+std::string vertexStage() {
+    return vertexStageOf(R"(layout(location = 6) in vec3 a_restPosition; // before an offset of the vertices
+layout(location = 7) in vec3 a_restNormal;
+)",
+                         R"(  v_positionObject = a_restPosition;
+  v_normalObject = a_restNormal;
+  vec3 position = a_position;
+)");
+}
+
+std::string vertexStage(const Program& offset, const UniformLayout& layout) {
+    return vertexStageOf(emitVertices(offset, layout), fmt::format(R"(  v_positionObject = a_position;
+  v_normalObject = a_normal;
+  vec3 normal = u_worldNormal * a_normal, tangent = mat3(u_world) * a_tangent.xyz;
+  // No eye and no picture: the view is the normal, the position in the picture its middle, and nothing lies behind.
+  hs_Point p = hs_Point(a_uv0, a_uv1, a_color, (u_world * vec4(a_position, 1.0)).xyz, a_position, normal, a_normal, tangent,
+                        cross(normal, tangent) * a_tangent.w, normal, vec2(0.5), 1000.0);
+  hs_Outputs m = hs_material(p);
+  vec3 position = a_position + {};
+)",
+                                                                   outputText(offset, "vertex_offset", "vec3(0.0)")));
 }
 
 std::string surfaceFragmentStage(const Program& p, const UniformLayout& layout, bool full) {

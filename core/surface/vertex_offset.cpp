@@ -127,6 +127,8 @@ MeshPtr Displacer::displaced(const std::vector<V3>& offsets) const {
     std::vector<V3> positions(offsets.size());
     for (size_t v = 0; v < offsets.size(); ++v)
         for (size_t k = 0; k < 3; ++k) positions[v][k] = out->vertices[v].position[k] + offsets[v][k];
+    if (out->rest.empty())
+        for (const Vertex& x : out->vertices) out->rest.push_back({x.position, x.normal});
     const std::vector<V3> after = smoothNormals(positions);
     for (size_t v = 0; v < offsets.size(); ++v) {
         Vertex& x = out->vertices[v];

@@ -15,7 +15,8 @@ void evaluateOffset(const Evaluator& evaluator, const Frame& frame, const Mesh& 
 class Displacer {
   public:
     explicit Displacer(MeshPtr mesh);
-    /// Normals turn as the smooth surface through the faces turns, so creases stay creases; without offsets nothing changes.
+    /// Normals turn as the smooth surface through the faces turns, so creases stay creases; without offsets nothing changes. Where the
+    /// vertices were stays in `rest`.
     MeshPtr displaced(const std::vector<std::array<float, 3>>& offsets) const;
 
   private:

@@ -240,7 +240,7 @@ TEST_F(MapsTest, SeparateMapsArePackedAndTheMasterReadsThePackedOne) {
         ASSERT_TRUE(session().apply("add", [&](const Project& p) { return edit::addNode(p, master, n); }));
         ASSERT_TRUE(session().apply("wire", [&](const Project& p) { return edit::connectChannel(p, master, {n.id, "color", "r"}, role); }));
     }
-    auto fetches = [&] { return costOf(*compileSurface(project(), *session().master()).program, {}).fetches; };
+    auto fetches = [&] { return costOf(*compileSurface(project(), *session().master()).program, nullptr, {}).fetches; };
     EXPECT_EQ(fetches(), 3);
     page().showPane(MapsPage::Pack);
     EXPECT_EQ(page().pack()->lane(1)->lane().source, "roughness");
@@ -316,7 +316,7 @@ TEST_F(MapsTest, AWireBecomesAMapThatTakesItsPlaceAndFollowsIt) {
     window->showStation("graph");
     const Id noise = type("fractal", {80, 60});
     wireToChannel(noise, "out", "roughness");
-    const int before = costOf(*compileSurface(project(), *session().master()).program, {}).operationsPerPixel();
+    const int before = costOf(*compileSurface(project(), *session().master()).program, nullptr, {}).operationsPerPixel();
     board().select({noise});
     board().setFocus();
     key(&board(), Qt::Key_M, Qt::ControlModifier | Qt::ShiftModifier);
@@ -327,7 +327,7 @@ TEST_F(MapsTest, AWireBecomesAMapThatTakesItsPlaceAndFollowsIt) {
     QTest::mouseClick(dialog->findChild<QPushButton*>("makeButton"), Qt::LeftButton);
     ASSERT_TRUE(QTest::qWaitFor([&] { return project().maps.size() == 1; }, 10000));
     settle();
-    EXPECT_LT(costOf(*compileSurface(project(), *session().master()).program, {}).operationsPerPixel(), before / 2);
+    EXPECT_LT(costOf(*compileSurface(project(), *session().master()).program, nullptr, {}).operationsPerPixel(), before / 2);
     EXPECT_EQ(graph().channelWires.at("roughness").take, "r");
     EXPECT_TRUE(graph().find(graph().channelWires.at("roughness").node));
     const auto first = readImage(window->mapService().path(*project().maps[0]));

@@ -149,7 +149,7 @@ TEST(Cost, CountsOneMapOnceAndSeesDependentFetches) {
     wire(p, {place, "out", ""}, b, "uv");
     channel(p, {b, "color", ""}, "base_color");
     const MapPtr map = std::make_shared<Map>(Map::uniform(Value::vec4(1, 1, 1, 1)));
-    const Cost c = costOf(*compileSurface(p, masterOf(p)).program, [&](const MapSlot&) { return map; });
+    const Cost c = costOf(*compileSurface(p, masterOf(p)).program, nullptr, [&](const MapSlot&) { return map; });
     EXPECT_EQ(c.fetches, 2);
     EXPECT_EQ(c.dependentFetches, 1);
     EXPECT_EQ(c.samplers, 1);

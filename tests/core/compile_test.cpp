@@ -271,6 +271,22 @@ TEST(AddLine, UnderstandsNodesNumbersColorsAndParameters) {
     EXPECT_FLOAT_EQ(grout.parameter.standard.value[0], 6);
     EXPECT_FLOAT_EQ(grout.parameter.hardMax, 20);
     EXPECT_EQ(grout.detail, "number, default 6 mm, limits 0 to 20 mm");
+    const Proposal drift = first("drift = 0.1 0.25 /s, 0 to 2");
+    EXPECT_EQ(drift.parameter.type, ParameterType::Vector2);
+    EXPECT_EQ(drift.parameter.standard.value, Value::vec2(0.1f, 0.25f));
+    EXPECT_EQ(drift.parameter.unit, "/s");
+    EXPECT_EQ(drift.detail, "vector of two, default 0.1 0.25 /s, limits 0 to 2 /s");
+    EXPECT_TRUE(propose(p, masterOf(p), "place = 1, 2").empty()) << "a comma stands before limits";
+    EXPECT_EQ(first("place = 1 2 3").parameter.type, ParameterType::Vector3);
+    for (const char* tint : {"tint = #3366e6", "tint = 3366e6", "tint = 3366E6"}) {
+        EXPECT_EQ(first(tint).parameter.type, ParameterType::Color) << tint;
+        EXPECT_EQ(first(tint).parameter.standard.value, blue) << tint;
+    }
+    EXPECT_EQ(first("count = 336699").parameter.type, ParameterType::Number) << "without a letter it is a number";
+    for (const char* odd : {"tint = 33zz99", "speed = 0.1 0.2 0.3 0.4", "speed = 0.1 x 0.2", "speed = 5 #33"})
+        for (const Proposal& q : propose(p, masterOf(p), odd))
+            EXPECT_TRUE(q.kind != Proposal::Kind::Parameter || q.parameter.unit == "zz99") << odd;
+    for (const Proposal& q : propose(p, masterOf(p), "cos")) EXPECT_NE(q.node.kind, "dot_product");
     EXPECT_EQ(propose(p, masterOf(p), "").size(), catalogue().size() - 1) << "an empty line browses all";
     for (const char* odd : {"= 5", "a =", "1 2 3 4 5", "a = 1, 5", "9e999", "#12"})
         for (const Proposal& q : propose(p, masterOf(p), odd)) EXPECT_NE(q.kind, Proposal::Kind::Parameter) << odd;

@@ -1,8 +1,10 @@
 // Block formats and their containers.
+#include "core/compare/format_report.h"
 #include "core/compress/bc7.h"
 #include "core/compress/block_file.h"
 #include "core/image_files/image_file.h"
 #include "core/images/mips.h"
+#include "core/maps/normal_tools.h"
 #include "tests/test_folder.h"
 #include "tests/test_maps.h"
 
@@ -67,9 +69,60 @@ TEST_F(BlockFiles, DdsOfEveryFormatIsReadBackByAnIndependentDecoder) {
         for (size_t p = 0; p < size_t(68 * 52); ++p)
             for (int c = 0; c < infoOf(f).channels; ++c)
                 worst = std::max(worst, std::abs(int(theirs[p * size_t(channels) + size_t(c)]) -
-                                                 int(ours->samples[p * size_t(infoOf(f).channels) + size_t(c)])));
+                                                 int(std::lround(ours->at(int(p % 68), int(p / 68), c) * 255))));
         EXPECT_LE(worst, 1) << infoOf(f).name;
     }
+}
+
+// The Khronos Data Format specification (1.3, 18.4) gives each of the eight values of a block as a fraction of its two ends.
+TEST(Compress, BlocksOfOneChannelKeepTheFractionsBetweenTheirEnds) {
+    for (const auto& [a, b] : {std::pair{200, 13}, {255, 0}, {10, 250}, {77, 77}}) {
+        std::array<uint8_t, 8> block{uint8_t(a), uint8_t(b)};
+        uint64_t codes = 0;
+        for (int i = 0; i < 16; ++i) codes |= uint64_t(i % 8) << (3 * i);
+        for (int k = 0; k < 6; ++k) block[size_t(2 + k)] = uint8_t(codes >> (8 * k));
+        const auto image = decodeBlocks(reinterpret_cast<const std::byte*>(block.data()), 8, BlockFormat::Bc4, 4, 4, 1);
+        ASSERT_TRUE(image);
+        ASSERT_EQ(image->type, SampleType::U16);
+        const double sevenths[] = {1, 0, 6 / 7., 5 / 7., 4 / 7., 3 / 7., 2 / 7., 1 / 7.}, fifths[] = {1, 0, 4 / 5., 3 / 5., 2 / 5., 1 / 5.};
+        for (int i = 0; i < 16; ++i) {
+            const int code = i % 8;
+            const double wanted = a <= b && code >= 6 ? code - 6
+                                  : a > b             ? (sevenths[code] * a + (1 - sevenths[code]) * b) / 255
+                                                      : (fifths[code] * a + (1 - fifths[code]) * b) / 255;
+            EXPECT_NEAR(image->at(i % 4, i / 4, 0), wanted, 0.51 / 65535) << a << " " << b << " " << code;
+        }
+    }
+}
+
+// Heights between two 8-bit levels are what the fractions are for: a ramp over one block of seven steps comes back exactly.
+TEST(Compress, TheFractionsCountInTheFigure) {
+    Image ramp(64, 64, 1, SampleType::U16);
+    for (int y = 0; y < 64; ++y)
+        for (int x = 0; x < 64; ++x) {
+            const int step = (x + 4 * y) % 8;
+            const auto v = uint16_t(std::lround(((7 - step) * 100 + step * 90) * 257 / 7.0));
+            std::memcpy(ramp.row(y) + x * 2, &v, 2);
+        }
+    const auto report = reportOn(ramp, MapKind::Height, BlockFormat::Bc4, {});
+    ASSERT_TRUE(report);
+    EXPECT_GT(report->psnr, 62) << "rounded to 8 bits it could not be better than 59 dB";
+}
+
+TEST(Compress, TheFigureSaysWhichChannelsItSpeaksOf) {
+    Image masks = sampleColors(64, 64, 3);
+    EXPECT_EQ(judgedChannels(*reportOn(masks, MapKind::Color, BlockFormat::Bc7, {})), "all channels");
+    for (size_t k = 2; k < masks.samples.size(); k += 3) masks.samples[k] = std::byte(76);
+    const auto constant = reportOn(masks, MapKind::Data, BlockFormat::Bc1, {});
+    EXPECT_EQ(judgedChannels(*constant), "red and green (blue is the same everywhere)");
+    // The figure is that of the two alone.
+    const double two =
+        -10 * std::log10((std::pow(10, -constant->channel[0].psnr / 10) + std::pow(10, -constant->channel[1].psnr / 10)) / 2);
+    EXPECT_NEAR(constant->psnr, two, 1e-6);
+    const Image normals = normalsFromHeight(sampleHeight(64, 64), {1, 0.05f}, SampleType::U8);
+    EXPECT_EQ(judgedChannels(*reportOn(normals, MapKind::Normal, BlockFormat::Bc5, {})), "red and green (blue follows from the others)");
+    Image flat(16, 16, 1, SampleType::U8);
+    EXPECT_EQ(judgedChannels(*reportOn(flat, MapKind::Data, BlockFormat::Bc4, {})), "no channel (grey is the same everywhere)");
 }
 
 TEST(Compress, EveryFormatComesCloseToTheOriginal) {

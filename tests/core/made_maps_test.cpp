@@ -42,7 +42,7 @@ class MadeMaps : public InFolder {
         o.type = type;
         return o;
     }
-    static Cost cost(const Project& p) { return costOf(*compileSurface(p, masterOf(p)).program, {}); }
+    static Cost cost(const Project& p) { return costOf(*compileSurface(p, masterOf(p)).program, nullptr, {}); }
     Assets assets;
 };
 
@@ -479,7 +479,7 @@ TEST_F(MadeMaps, MapMemoryCountsInTheFormatThatIsUsedAndEachMapOnce) {
     for (const char* port : {"base_color", "emissive"}) channel(p, {add(p, "image", {}, {{"map", "t"}}), "color", ""}, port);
     auto bytes = [&] {
         const Resolved r = resolve(p, "m");
-        return costOf(*compileSurface(p, masterOf(p)).program, [&](const MapSlot& s) { return assets.map(p, r, s); }).mapBytes;
+        return costOf(*compileSurface(p, masterOf(p)).program, nullptr, [&](const MapSlot& s) { return assets.map(p, r, s); }).mapBytes;
     };
     EXPECT_EQ(bytes(), bytesWithMips(BlockFormat::Plain8, 64, 64, 4)) << "three plain channels take the room of four";
     addMap(p, "grey", imageOf({Plane(64, 64, 0.5f)}, SampleType::U16), MapKind::Data);

@@ -107,6 +107,53 @@ TEST(MapNodes, ASheetPlaysItsFramesInOrder) {
     }
 }
 
+// A frame is read as if it were a map of its own: whatever its neighbours hold, nothing of them shows, in any level down to the one where
+// a frame is a single texel.
+TEST(MapNodes, AFrameOfASheetHoldsNothingOfItsNeighbours) {
+    const auto showsOnlyItsOwn = [](int columns, int rows, int width, int height, int size) {
+        Image sheet(width, height, 1, SampleType::U8);
+        for (int y = 0; y < height; ++y)
+            for (int x = 0; x < width; ++x)
+                sheet.samples[size_t(y * width + x)] =
+                    std::byte(((2 * x + 1) * columns / (2 * width) + (2 * y + 1) * rows / (2 * height)) % 2 ? 255 : 0);
+        const auto map = std::make_shared<Map>(mapOf(sheet, MapKind::Data, Wrap::Repeat));
+        Project p = withMap();
+        const Id node = add(p, "sheet_player",
+                            {{"columns", Value::number(float(columns))}, {"rows", Value::number(float(rows))}, {"rate", Value::number(1)}},
+                            {{"map", "map"}});
+        for (int frame = 0; frame < 3; ++frame) {
+            const float own = (frame % columns + frame / columns) % 2 ? 1.f : 0.f;
+            const auto v = over(p, node, "color", size, map, frame + 0.5);
+            for (size_t i = 0; i < v.size(); i += 3)
+                ASSERT_NEAR(v[i], own, 1e-5f) << columns << " x " << rows << " at " << size << " pixels, frame " << frame << ", pixel "
+                                              << i / 3;
+        }
+    };
+    for (int size : {64, 32, 16, 8, 4, 2}) showsOnlyItsOwn(4, 4, 128, 128, size);
+    for (int size : {40, 16, 12}) showsOnlyItsOwn(2, 3, 32, 48, size);
+    // Frames whose edges lie within texels: what the texel's centre is in counts, while no smaller level mixes them.
+    for (int size : {64, 40}) showsOnlyItsOwn(3, 1, 64, 32, size);
+}
+
+TEST(MapNodes, AFrameOfASheetIsTheSameInsideAsAMapOfItsOwn) {
+    const Image colors = sampleColors(32, 32, 3);
+    Image sheet(64, 32, 3, SampleType::U8);
+    for (int y = 0; y < 32; ++y)
+        for (int x = 0; x < 64; ++x)
+            for (int c = 0; c < 3; ++c) sheet.samples[size_t((y * 64 + x) * 3 + c)] = colors.samples[size_t((y * 32 + x % 32) * 3 + c)];
+    Project p = withMap();
+    const Id node =
+        add(p, "sheet_player", {{"columns", Value::number(2)}, {"rows", Value::number(1)}, {"rate", Value::number(0)}}, {{"map", "map"}});
+    const auto own = std::make_shared<Map>(mapOf(colors, MapKind::Data, Wrap::Clamp));
+    const auto v = over(p, node, "color", 40, std::make_shared<Map>(mapOf(sheet, MapKind::Data, Wrap::Repeat)));
+    for (int y = 0; y < 40; ++y)
+        for (int x = 0; x < 40; ++x) {
+            float rgba[4];
+            own->sample((float(x) + 0.5f) / 40, (float(y) + 0.5f) / 40, 0, rgba);
+            for (int c = 0; c < 3; ++c) EXPECT_NEAR(v[size_t((y * 40 + x) * 3 + c)], rgba[c], 1e-4f);
+        }
+}
+
 TEST(MapNodes, NearbyReadsAComputedWireAtAShiftedUv) {
     Project p = bareProject();
     const Id uv = add(p, "texcoord"), sine = add(p, "sine"), near = add(p, "nearby", {{"offset", Value::vec2(0.25f, 0)}});

@@ -2,6 +2,7 @@
 #include "core/edits/edits.h"
 #include "core/image_files/picture_file.h"
 #include "core/maps/map_levels.h"
+#include "core/mesh/mesh.h"
 #include "core/project/store.h"
 #include "core/surface/channels.h"
 #include "tests/test_folder.h"
@@ -99,6 +100,60 @@ TEST_F(HskRender, TakesNamesWithCommasIdsAndSlotsOneByOne) {
     save(p);
     const Ran list = runHsk("list " + file().string());
     EXPECT_NE(list.output.find("card " + card + ": Constant (constant)"), std::string::npos) << list.output;
+}
+
+// A sphere of two slots; the wire is one of the master that the second wears.
+TEST_F(HskRender, ShowsAWireOfTheSecondSlot) {
+    Mesh sphere = makeSphere(24);
+    const auto half = uint32_t(sphere.indices.size() / 6 * 3);
+    sphere.slots = {{"upper", 0, half}, {"lower", half, uint32_t(sphere.indices.size()) - half}};
+    ASSERT_TRUE(writeMesh(folder / "two.glb", sphere));
+    Project p = bareProject();
+    p.meshes.push_back(std::make_shared<MeshFile>(MeshFile{"w", "two", "two.glb", {}}));
+    const Id blue = add(p, "constant", {{"value", Value::vec3(0, 0, 1)}});
+    Master other;
+    other.id = "o";
+    other.name = "Other";
+    p = *edit::addMaster(p, other);
+    save(p);
+    ASSERT_EQ(run("--mesh two --of Other --of M --wire 2:" + blue).code, 0);
+    int blues = 0, others = 0;
+    for (int y = 20; y < 76; y += 4) {
+        const auto c = pixel(48, y);
+        (c == std::array<int, 3>{0, 0, 255} ? blues : others) += 1;
+    }
+    EXPECT_GT(blues, 3);
+    EXPECT_GT(others, 3) << "the first slot wears something else";
+    const Ran first = run("--mesh two --of Other --of M --wire " + blue);
+    EXPECT_EQ(first.code, 2) << "without a slot it is the first";
+    EXPECT_NE(first.output.find("Other has no card"), std::string::npos) << first.output;
+    for (const char* slot : {"3:", "0:", "x:", "-1:"}) {
+        const Ran wrong = run("--mesh two --of Other --of M --wire " + (slot + blue));
+        EXPECT_EQ(wrong.code, 2) << slot;
+        EXPECT_NE(wrong.output.find("slots 1 to 2"), std::string::npos) << wrong.output;
+    }
+}
+
+TEST_F(HskRender, CountsAndPrintsTheVertexOffset) {
+    Project p = bareProject();
+    const Id normal = add(p, "normal", {}, {{"space", "object"}}), far = add(p, "multiply", {{"in2", Value::number(0.35f)}});
+    wire(p, {normal, "out", ""}, far, "in1");
+    save(p);
+    const auto vertexOperations = [&] {
+        return nlohmann::json::parse(runHsk("cost --json " + file().string() + " --of M").output)["operations"]["vertex"].get<int>();
+    };
+    EXPECT_EQ(vertexOperations(), 0);
+    EXPECT_EQ(runHsk("shader " + file().string() + " --of M --stage vertex").output.find("hs_material"), std::string::npos);
+    channel(p, {far, "out", ""}, "vertex_offset");
+    save(p);
+    EXPECT_EQ(vertexOperations(), 3);
+    const std::string stage = runHsk("shader " + file().string() + " --of M --stage vertex").output;
+    EXPECT_NE(stage.find("0.349999994"), std::string::npos) << stage;
+    EXPECT_NE(stage.find("a_position + m.o0"), std::string::npos) << stage;
+    EXPECT_NE(runHsk("shader " + file().string() + " --of M --passes").output.find("of the vertex offset"), std::string::npos);
+    const Ran flat = runHsk("evaluate " + file().string() + " --of M --channel vertex-offset --out " + picture().string());
+    EXPECT_EQ(flat.code, 2);
+    EXPECT_NE(flat.output.find("vertices of a mesh"), std::string::npos) << flat.output;
 }
 
 TEST_F(HskRender, ComparesWithAYardstickAndPrintsTheDifference) {

@@ -145,7 +145,7 @@ TEST(ParameterKinds, SayTheSameEverywhere) {
 RC_GTEST_PROP(Costs, OfCardsAddUpToThoseOfTheSurface, ()) {
     const Project p = randomGraph(*rc::gen::arbitrary<uint32_t>(), *rc::gen::inRange(1, 40));
     const Compilation c = compileSurface(p, masterOf(p));
-    const Cost whole = costOf(*c.program, {});
+    const Cost whole = costOf(*c.program, nullptr, {});
     int operations = 0, fetches = 0;
     for (const auto& [id, cost] : c.cards) operations += cost.operations, fetches += cost.fetches;
     for (const Instruction& i : c.program->code)
@@ -160,13 +160,13 @@ TEST(Costs, WhatReadsTheSceneIsAFetchOfItsCardAsOfTheSurface) {
     channel(p, {around, "out", ""}, "emissive");
     const Compilation c = compileSurface(p, masterOf(p));
     EXPECT_EQ(c.cards.at(around).fetches, 1);
-    EXPECT_EQ(costOf(*c.program, {}).fetches, 1);
+    EXPECT_EQ(costOf(*c.program, nullptr, {}).fetches, 1);
 }
 
 RC_GTEST_PROP(Costs, OfTheCardsAddUpToTheSurfaces, ()) {
     const Project p = randomGraph(*rc::gen::arbitrary<uint32_t>(), *rc::gen::inRange(1, 40));
     const Compilation c = compileSurface(p, masterOf(p));
-    const Cost whole = costOf(*c.program, {});
+    const Cost whole = costOf(*c.program, nullptr, {});
     int fetches = 0, perPixel = 0, most = 0;
     for (const auto& [id, card] : c.cards) {
         RC_ASSERT(masterOf(p).graph.find(id));

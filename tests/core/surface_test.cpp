@@ -4,6 +4,7 @@
 #include "core/check/check.h"
 #include "core/check/idle_channels.h"
 #include "core/compile/compile.h"
+#include "core/cost/cost.h"
 #include "core/image_files/animation_file.h"
 #include "core/image_files/picture_file.h"
 #include "core/maps/map_levels.h"
@@ -240,6 +241,81 @@ TEST(VertexOffset, MovesVerticesAndTurnsTheirNormals) {
     }
     std::vector<std::array<float, 3>> none(plane->vertices.size());
     EXPECT_EQ(displacer.displaced(none)->vertices[7].normal, plane->vertices[7].normal);
+}
+
+namespace {
+
+/// Moves vertices by the red of a noise-like map along Y, and reads the depth gap for roughness.
+Project moving() {
+    Project p = bareProject();
+    p.maps.push_back(std::make_shared<MapFile>(MapFile{"map", "map", "map.png", MapKind::Data, Wrap::Repeat, {}, {}}));
+    const Id image = add(p, "image", {}, {{"map", "map"}}), up = add(p, "combine", {}, {{"components", "3"}});
+    wire(p, {image, "color", "r"}, up, "g");
+    channel(p, {up, "out", ""}, "vertex_offset");
+    return p;
+}
+
+} // namespace
+
+TEST(VertexOffset, IsCountedPerVertex) {
+    Project p = moving();
+    const auto costs = [&] {
+        const Compilation c = compileSurface(p, masterOf(p));
+        return costOf(*c.program, c.offset.get(), [](const MapSlot& s) { return CardMap(&s, 1000); });
+    };
+    const Cost one = costs();
+    EXPECT_EQ(one.vertexFetches, 1);
+    EXPECT_EQ(one.fetches, 0);
+    EXPECT_EQ(one.samplers, 1);
+    EXPECT_EQ(one.mapBytes, 1000u);
+    EXPECT_EQ(one.operationsPerPixel(), 0);
+    const Id twice = add(p, "multiply", {{"in2", Value::number(2)}});
+    wire(p, {masterOf(p).graph.channelWires.at("vertex_offset").node, "out", ""}, twice, "in1");
+    channel(p, {twice, "out", ""}, "vertex_offset");
+    EXPECT_EQ(costs().operations[int(Rate::Vertex)] - one.operations[int(Rate::Vertex)], 3) << "three products a vertex";
+    // The same map read by the surface is one sampler and once in memory.
+    channel(p, {masterOf(p).graph.nodes.begin()->first, "color", ""}, "base_color");
+    EXPECT_EQ(costs().fetches, 1);
+    EXPECT_EQ(costs().samplers, 1);
+    EXPECT_EQ(costs().mapBytes, 1000u);
+    p = *edit::muteChannel(p, "m", "vertex_offset", true);
+    EXPECT_EQ(costs().vertexFetches, 0) << "what is muted costs nothing";
+}
+
+TEST(VertexOffset, SaysWhatVerticesDoNotKnow) {
+    for (const auto& [kind, word] : {std::pair{"depth_gap", "1000 m"},
+                                     {"screen_position", "middle"},
+                                     {"view_direction", "vertex's normal"},
+                                     {"surroundings", "grey"},
+                                     {"behind_color", "grey"}}) {
+        ASSERT_NE(findNodeDef(kind), nullptr) << kind;
+        Project p = bareProject();
+        const Id node = add(p, kind), length = add(p, "magnitude"), up = add(p, "combine", {}, {{"components", "3"}});
+        wire(p, {node, std::string(findNodeDef(kind)->outputs[0].key), ""}, length, "in");
+        wire(p, {length, "out", ""}, up, "g");
+        channel(p, {up, "out", ""}, "vertex_offset");
+        std::string said;
+        for (const Diagnostic& d : compileSurface(p, masterOf(p)).diagnostics)
+            if (d.code == "offset.limit") {
+                said = d.sentence;
+                EXPECT_EQ(d.place.node, node);
+            }
+        EXPECT_NE(said.find(word), std::string::npos) << kind << ": " << said;
+    }
+    const Project p = moving();
+    EXPECT_FALSE(holds(codesOf(compileSurface(p, masterOf(p)).diagnostics), "offset.limit")) << "a map is known to vertices";
+}
+
+TEST(VertexOffset, TheObjectKeepsItsPlacesWhenVerticesMove) {
+    const auto cube = std::make_shared<Mesh>(makeCube(2));
+    std::vector<std::array<float, 3>> offsets(cube->vertices.size(), {0.25f, 0.5f, 0});
+    const MeshPtr moved = Displacer(cube).displaced(offsets);
+    ASSERT_EQ(moved->rest.size(), cube->vertices.size());
+    for (size_t v = 0; v < cube->vertices.size(); ++v) {
+        EXPECT_EQ(moved->rest[v].position, cube->vertices[v].position);
+        EXPECT_EQ(moved->rest[v].normal, cube->vertices[v].normal);
+        EXPECT_FLOAT_EQ(moved->vertices[v].position[1], cube->vertices[v].position[1] + 0.5f);
+    }
 }
 
 TEST(VertexOffset, KeepsCreases) {

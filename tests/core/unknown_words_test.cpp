@@ -1,4 +1,5 @@
 // What a file says that nobody here knows is named, with the nearest that is known, and kept; limits hold for files as well.
+#include "core/base/words.h"
 #include "core/check/check.h"
 #include "core/check/unknown_words.h"
 #include "core/project/store.h"
@@ -52,12 +53,37 @@ TEST(UnknownWords, AreNamedWithTheNearestThatIsKnown) {
     with("unknown.light", "grey-bx", "grey-box", [](Project& p, Master&) { p.lineup.light = "grey-bx"; });
     with("unknown.tone", "filmc", "filmic", [](Project& p, Master&) { p.lineup.tone = "filmc"; });
     with("unknown.backdrop", "depo", "depot", [](Project& p, Master&) { p.lineup.backdrop = "depo"; });
+    with("unknown.layer", "seen", "sheen", [](Project&, Master& m) { m.otherLayers.push_back("seen"); });
+    with("unknown.view", "lite", "lit", [](Project& p, Master&) { p.lineup.view = "lite"; });
     with("unknown.thing", "sign", "signs", [](Project& p, Master&) { p.lineup.specimens[0].things.push_back({"sign", {}, 1, true}); });
+}
+
+// Whatever a newer version writes comes back as it was, figures to the last digit that they had.
+TEST(UnknownWords, UnknownFieldsAreToldAndKept) {
+    const std::string text = R"({"kind": "huestack project", "format": 2, "far": 1e300, "fine": 0.12345678901234567, "plain": 0.1,
+        "masters": [{"id": "m", "name": "Ground", "alphaMod": "mask", "layers": ["sheen", "felt"]}]})";
+    const auto first = parseProject(text, "p");
+    ASSERT_TRUE(first) << first.error().sentence;
+    std::vector<std::string> said;
+    for (const Diagnostic& d : first->report)
+        if (d.code == "unknown.field") said.push_back(d.sentence);
+    ASSERT_EQ(said.size(), 4u);
+    EXPECT_TRUE(std::any_of(said.begin(), said.end(), [](const std::string& s) {
+        return s.find("the master Ground") != std::string::npos && s.find("The nearest is alphaMode") != std::string::npos;
+    }));
+    const std::string written = projectText(first->project);
+    for (const char* kept : {"1e+300", "0.12345678901234567", "\"plain\": 0.1,", "\"alphaMod\": \"mask\"", "\"felt\""})
+        EXPECT_NE(written.find(kept), std::string::npos) << kept;
+    const auto again = parseProject(written, "p");
+    ASSERT_TRUE(again) << again.error().sentence;
+    EXPECT_EQ(projectText(again->project), written);
+    EXPECT_EQ(again->project.masters[0]->surface.layers, uint32_t(Layer::Sheen));
 }
 
 TEST(UnknownWords, AreNotFoundInTheDemo) {
     const auto demo = loadProject(std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack");
     ASSERT_TRUE(demo);
+    EXPECT_TRUE(demo->report.empty()) << demo->report[0].sentence;
     const auto found = unknownWords(demo->project);
     EXPECT_TRUE(found.empty()) << found[0].sentence;
 }

@@ -2,7 +2,10 @@
 #include "core/compare/compare.h"
 #include "core/maps/map_levels.h"
 #include "core/mesh/things.h"
+#include "core/picture/software_picture.h"
 #include "core/surface/channels.h"
+#include "core/surface/surface_stages.h"
+#include "preview/gl_objects.h"
 #include "preview/lineup_pictures.h"
 #include "tests/render/gl_fixture.h"
 #include "tests/test_graphs.h"
@@ -368,6 +371,120 @@ TEST(VertexOffset, GrowsTheOutline) {
     for (int x = 95; x >= 0; --x)
         if (Stage::at(plain, x, 48) != kSurround) leftPlain = x;
     EXPECT_LT(left, leftPlain - 5);
+}
+
+// A map that is laid on from three sides of the object stays where it lies when the vertices move: what is seen of it moves with them.
+// By all three that draw: the card, the evaluator behind its raster, and the raster of the CPU.
+TEST(VertexOffset, WhatSticksToTheObjectMovesWithIt) {
+    Stage s;
+    s.settings.camera = {0, 0, 2, 0, 0};
+    s.specimen().mesh = "shape:cube";
+    const Id place = add(s.project, "position", {}, {{"space", "object"}}), waves = add(s.project, "multiply", {{"in2", Value::number(9)}}),
+             sine = add(s.project, "sine"), size = add(s.project, "absolute_value");
+    wire(s.project, {place, "out", ""}, waves, "in1");
+    wire(s.project, {waves, "out", ""}, sine, "in");
+    wire(s.project, {sine, "out", ""}, size, "in");
+    channel(s.project, {size, "out", ""}, "base_color");
+    s.surface([](SurfaceSettings& c) { c.unlit = true; });
+    s.view("unlit");
+    const auto drawn = [&](int by) {
+        Gl::renderer().setEvaluatorOnly(by == 1);
+        const RenderedPicture p = by == 2 ? *softwarePicture(s.dressed(), s.settings) : s.render();
+        Gl::renderer().setEvaluatorOnly(false);
+        return p;
+    };
+    std::array<RenderedPicture, 3> still;
+    for (int by = 0; by < 3; ++by) still[size_t(by)] = drawn(by);
+    // A step sideways of a twelfth of the picture's height at the cube's face.
+    const Id step = add(s.project, "constant", {{"value", Value::vec3(0.3f, 0, 0)}});
+    channel(s.project, {step, "out", ""}, "vertex_offset");
+    int moved = -1;
+    for (int by = 0; by < 3; ++by) {
+        const RenderedPicture p = drawn(by);
+        // How far it went is found by trying; what is then seen must be the same picture.
+        double best = 1e9;
+        int at = 0;
+        for (int shift = 0; shift < 20; ++shift) {
+            double sum = 0;
+            for (int y = 40; y < 56; ++y)
+                for (int x = 40; x < 56; ++x)
+                    for (size_t c = 0; c < 3; ++c) sum += std::abs(Stage::at(p, x + shift, y)[c] - Stage::at(still[size_t(by)], x, y)[c]);
+            if (sum < best) best = sum, at = shift;
+        }
+        EXPECT_LT(best / (16 * 16 * 3), 6) << "drawn by " << by;
+        EXPECT_GT(at, 3) << "drawn by " << by;
+        if (moved < 0) moved = at;
+        EXPECT_EQ(at, moved) << "drawn by " << by;
+    }
+}
+
+/// Where a vertex stage puts the corners of all triangles, caught before they are drawn.
+std::vector<std::array<float, 4>> caught(const std::string& stage, const Frame& frame, const Mesh& mesh) {
+    const GLuint shader = glCreateShader(GL_VERTEX_SHADER), program = glCreateProgram();
+    const char* text = stage.c_str();
+    glShaderSource(shader, 1, &text, nullptr);
+    glCompileShader(shader);
+    glAttachShader(program, shader);
+    const char* wanted = "gl_Position";
+    glTransformFeedbackVaryings(program, 1, &wanted, GL_INTERLEAVED_ATTRIBS);
+    glLinkProgram(program);
+    GLint linked = 0;
+    glGetProgramiv(program, GL_LINK_STATUS, &linked);
+    char log[1024] = {};
+    glGetProgramInfoLog(program, sizeof log, nullptr, log);
+    EXPECT_TRUE(linked) << log << stage;
+    std::vector<std::array<float, 4>> out(mesh.indices.size());
+    if (!linked) return out;
+    glUseProgram(program);
+    const float one[16] = {1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1}, small[9] = {1, 0, 0, 0, 1, 0, 0, 0, 1};
+    for (const char* name : {"u_world", "u_clip"}) glUniformMatrix4fv(glGetUniformLocation(program, name), 1, GL_FALSE, one);
+    glUniformMatrix3fv(glGetUniformLocation(program, "u_worldNormal"), 1, GL_FALSE, small);
+    if (!frame.uniforms.empty())
+        glUniform4fv(glGetUniformLocation(program, "u_vertexValues"), GLsizei(frame.uniforms.size()), frame.uniforms.data()->data());
+    GLuint buffer = 0;
+    glGenBuffers(1, &buffer);
+    glBindBuffer(GL_TRANSFORM_FEEDBACK_BUFFER, buffer);
+    glBufferData(GL_TRANSFORM_FEEDBACK_BUFFER, GLsizeiptr(out.size() * sizeof out[0]), nullptr, GL_STREAM_READ);
+    glBindBufferBase(GL_TRANSFORM_FEEDBACK_BUFFER, 0, buffer);
+    const GlMesh drawn(mesh);
+    glEnable(GL_RASTERIZER_DISCARD);
+    glBeginTransformFeedback(GL_TRIANGLES);
+    drawn.draw(0, uint32_t(mesh.indices.size()));
+    glEndTransformFeedback();
+    glDisable(GL_RASTERIZER_DISCARD);
+    glGetBufferSubData(GL_TRANSFORM_FEEDBACK_BUFFER, 0, GLsizeiptr(out.size() * sizeof out[0]), out.data());
+    glDeleteBuffers(1, &buffer);
+    glDeleteProgram(program);
+    glDeleteShader(shader);
+    return out;
+}
+
+// The vertex stage that is printed is the offset that is drawn: what it gives is read back, vertex by vertex.
+TEST(VertexOffset, ThePrintedStageMovesVerticesAsTheEvaluatorDoes) {
+    Project p = bareProject();
+    const Id uv = add(p, "texcoord"), noise = add(p, "noise_2d"), place = add(p, "position", {}, {{"space", "object"}}),
+             gap = add(p, "depth_gap"), scaled = add(p, "multiply", {{"in2", Value::number(0.0001f)}}), sum = add(p, "add"),
+             up = add(p, "combine", {}, {{"components", "3"}});
+    wire(p, {uv, "out", ""}, noise, "uv");
+    wire(p, {gap, "out", ""}, scaled, "in1");
+    wire(p, {scaled, "out", ""}, sum, "in1");
+    wire(p, {noise, "out", ""}, sum, "in2");
+    wire(p, {sum, "out", ""}, up, "g");
+    wire(p, {place, "out", "x"}, up, "r");
+    channel(p, {up, "out", ""}, "vertex_offset");
+    const Compilation c = compileSurface(p, masterOf(p));
+    ASSERT_TRUE(c.offset);
+    const Evaluator evaluator(c.offset);
+    const Frame frame = evaluator.frame({});
+    const Mesh mesh = makeTorus(12);
+    std::vector<std::array<float, 3>> offsets(mesh.vertices.size());
+    evaluateOffset(evaluator, frame, mesh, mesh.slots[0], offsets);
+    Gl::makeCurrent();
+    const auto moved = caught(vertexStage(*c.offset, evaluator.layout()), frame, mesh);
+    for (size_t i = 0; i < mesh.indices.size(); ++i) {
+        const uint32_t v = mesh.indices[i];
+        for (size_t k = 0; k < 3; ++k) ASSERT_NEAR(moved[i][k], mesh.vertices[v].position[k] + offsets[v][k], 2e-5f) << "vertex " << v;
+    }
 }
 
 // Pictures that are kept, 128 pixels a side; compared by perceptual difference. Set HUE_WRITE_GOLDEN to make them anew,

@@ -78,8 +78,11 @@ void MakeMapDialog::estimate() {
         m_replace->setEnabled(false);
         return m_said->setText(tr("It takes %1 MB. %2").arg(more, 0, 'f', 2).arg(QString::fromStdString(replaced.error().sentence)));
     }
-    const Cost before = costOf(*compileSurface(p, master).program, {}),
-               after = costOf(*compileSurface(*replaced, *replaced->master(master.id)).program, {});
+    const auto costOfMaster = [](const Project& project, const Master& m) {
+        const Compilation compiled = compileSurface(project, m);
+        return costOf(*compiled.program, compiled.offset.get(), {});
+    };
+    const Cost before = costOfMaster(p, master), after = costOfMaster(*replaced, *replaced->master(master.id));
     m_said->setText(tr("In its place it saves %1 of %2 operations a pixel, for %5 MB of map; fetches are %3 instead of %4.")
                         .arg(before.operationsPerPixel() - after.operationsPerPixel())
                         .arg(before.operationsPerPixel())

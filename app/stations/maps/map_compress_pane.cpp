@@ -22,6 +22,14 @@ enum Column { Format, Memory, Bits, Decibels, Visible, Turn, Marks };
 
 QString nameOfFormat(BlockFormat f) { return QString::fromUtf8(infoOf(f).name.data(), qsizetype(infoOf(f).name.size())); }
 
+/// The channels that a figure speaks of, where it is not all of them: " RG".
+QString judgedLetters(const FormatReport& r) {
+    QString out;
+    for (size_t c = 0; c < size_t(r.channels); ++c)
+        if (r.channel[c].judged == Judged::Yes) out += QLatin1Char((r.channels < 3 ? "GA" : "RGBA")[c]);
+    return out.size() == r.channels ? QString() : out.isEmpty() ? QStringLiteral(" \u2013") : " " + out;
+}
+
 } // namespace
 
 MapCompressPane::MapCompressPane(Session& session, MapService& service) : MapPane(session, service) {
@@ -55,14 +63,14 @@ MapCompressPane::MapCompressPane(Session& session, MapService& service) : MapPan
     m_table->setObjectName("compressTable");
     m_table->setModel(m_model);
     m_table->setAccessibleName(tr("Formats"));
-    m_table->setToolTip(
-        tr("MB with all levels\ndB: noise against full range, more is better\nvisible: FLIP, 0 is the same\nturn: degrees by which normals "
-           "made from it turn\nmarks: steps at the borders of blocks against those inside, 1 is none"));
+    m_table->setToolTip(tr("MB with all levels\ndB: noise against full range, more is better; letters: only these channels are "
+                           "judged\nvisible: FLIP, 0 is the same\nturn: degrees by which normals "
+                           "made from it turn\nmarks: steps at the borders of blocks against those inside, 1 is none"));
     m_table->verticalHeader()->hide();
     m_table->verticalHeader()->setDefaultSectionSize(22);
     m_table->horizontalHeader()->setSectionResizeMode(QHeaderView::Fixed);
     m_table->horizontalHeader()->setSectionResizeMode(Format, QHeaderView::Stretch);
-    constexpr int widths[] = {0, 46, 44, 44, 56, 42, 50};
+    constexpr int widths[] = {0, 46, 44, 62, 56, 42, 50};
     for (int c = 1; c < m_model->columnCount(); ++c) m_table->horizontalHeader()->resizeSection(c, widths[c]);
     m_table->setSelectionBehavior(QAbstractItemView::SelectRows);
     m_table->setSelectionMode(QAbstractItemView::SingleSelection);
@@ -162,7 +170,11 @@ void MapCompressPane::show(const Id& id) {
                                 'f', 1));
             if (const auto it = m_reports.find(f); it != m_reports.end()) {
                 const FormatReport& r = it->second;
-                items << new QStandardItem(QString::number(r.psnr, 'f', 1)) << new QStandardItem(QString::number(r.visible, 'f', 3))
+                auto* quality = new QStandardItem(QString::number(r.psnr, 'f', 1) + judgedLetters(r));
+                quality->setToolTip(tr("Over %1").arg(QString::fromStdString(judgedChannels(r))));
+                quality->setData(tr("%1 decibels over %2").arg(r.psnr, 0, 'f', 1).arg(QString::fromStdString(judgedChannels(r))),
+                                 Qt::AccessibleTextRole);
+                items << quality << new QStandardItem(QString::number(r.visible, 'f', 3))
                       << new QStandardItem(QString::number(r.normalError, 'f', 2))
                       << new QStandardItem(QString::number(r.blockMarks, 'f', 2));
             } else {

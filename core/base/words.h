@@ -1,0 +1,17 @@
+#pragma once
+// Words that people type, and those that are known.
+// Threads: any. Nothing is kept between calls.
+#include <span>
+#include <string>
+#include <string_view>
+
+namespace hue {
+
+/// The one of the known words that takes the fewest changes of letters to come to (Levenshtein); empty when all are too far.
+std::string_view nearestWord(std::string_view word, std::span<const std::string_view> known);
+/// " The nearest is metallic.", or nothing.
+std::string nearestSentence(std::string_view word, std::span<const std::string_view> known);
+/// "opaque, mask or blend".
+std::string anyOf(std::span<const std::string_view> words);
+
+} // namespace hue

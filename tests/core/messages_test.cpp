@@ -1,0 +1,995 @@
+// Every message that the core can give, each provoked by its cause. What is in the sources and not in the table is found by reading the
+// sources, so that no new message stays unread.
+#include "core/check/check.h"
+#include "core/compare/format_report.h"
+#include "core/compress/block_file.h"
+#include "core/dispatch/dispatch.h"
+#include "core/edits/edits.h"
+#include "core/image_files/image_file.h"
+#include "core/make/made_maps.h"
+#include "core/maps/conversions.h"
+#include "core/maps/mask.h"
+#include "core/maps/tiling.h"
+#include "core/mesh/mesh.h"
+#include "core/pack/pack.h"
+#include "core/picture/picture_settings.h"
+#include "core/project/assets.h"
+#include "core/project/store.h"
+#include "core/surface/channels.h"
+#include "core/surface/light_files.h"
+#include "tests/test_folder.h"
+#include "tests/test_graphs.h"
+#include "tests/test_maps.h"
+
+#include <fstream>
+#include <regex>
+#include <set>
+#include <sstream>
+
+namespace hue {
+namespace {
+
+namespace fs = std::filesystem;
+using namespace test;
+
+/// What was said, by code.
+using Said = std::vector<std::pair<std::string, std::string>>;
+
+template <class T> Said of(const Result<T>& r) { return r ? Said{} : Said{{r.error().code, r.error().sentence}}; }
+Said of(const std::vector<Diagnostic>& list) {
+    Said out;
+    for (const Diagnostic& d : list) out.emplace_back(d.code, d.sentence);
+    return out;
+}
+Said of(const std::vector<MapRemark>& list) {
+    Said out;
+    for (const MapRemark& r : list) out.emplace_back(r.code, r.sentence);
+    return out;
+}
+
+/// The findings of a project whose master was built by `build`.
+Said found(const std::function<void(Project&)>& build) {
+    Project p = bareProject();
+    build(p);
+    return of(checkProject(p));
+}
+Said foundIn(const std::function<void(Project&, Master&)>& change) {
+    return found([&](Project& p) {
+        auto master = std::make_shared<Master>(*p.masters[0]);
+        change(p, *master);
+        p.masters[0] = master;
+    });
+}
+/// The surface's settings and values alone.
+Said advised(uint32_t layers, const std::map<std::string, Value>& values, AlphaMode mode = AlphaMode::Opaque) {
+    return foundIn([&](Project&, Master& m) {
+        m.surface.layers = layers;
+        m.surface.alphaMode = mode;
+        m.graph.channelConstants = values;
+    });
+}
+/// A card, put into the graph as a file would bring it: unchecked.
+void put(Master& m, const std::string& kind, const Id& id, const std::function<void(Node&)>& change = {}) {
+    auto node = std::make_shared<Node>(makeNode(kind));
+    node->id = id;
+    if (change) change(*node);
+    m.graph.nodes[id] = node;
+}
+
+Said read(const std::string& text) {
+    const auto loaded = parseProject(text, "depot.huestack");
+    return loaded ? of(loaded->report) : of(loaded);
+}
+std::string head(const std::string& rest) { return "{\"kind\": \"huestack project\", \"format\": 1, " + rest + "}"; }
+
+/// A project with two maps, a master that reads one through a parameter, an instance, a packing.
+Project furnished() {
+    Project p = bareProject();
+    for (const char* id : {"a", "b"}) {
+        MapFile m{id, id, std::string(id) + ".png", MapKind::Color, Wrap::Repeat, {}, {}};
+        m.set = id;
+        m.role = id == std::string("a") ? "base color" : "height";
+        p.maps.push_back(std::make_shared<MapFile>(m));
+    }
+    Parameter q;
+    q.id = "q";
+    q.name = "Wear";
+    q.codeName = "wear";
+    p = *edit::addParameter(p, "m", q);
+    p = *edit::addInstance(p, {"i", "First", "m", {}, {}, {}, {}, {}});
+    Packing k;
+    k.id = "k";
+    k.recipe.name = "masks";
+    p.packings.push_back(std::make_shared<Packing>(k));
+    return p;
+}
+
+Image flat(int channels, float value, SampleType type = SampleType::U8, int side = 32) {
+    std::vector<Plane> planes(size_t(channels), Plane(side, side));
+    for (Plane& plane : planes)
+        for (float& x : plane.values) x = value;
+    return imageOf(planes, type);
+}
+
+struct Message {
+    std::string code;
+    std::string how; ///< what brings it about
+    std::function<Said()> provoke;
+    std::vector<std::string> holds = {}; ///< what its sentence must name
+};
+
+class Messages : public InFolder {
+  protected:
+    std::string at(const std::string& name) const { return (folder / name).string(); }
+    std::string write(const std::string& name, const std::string& content) const {
+        std::ofstream(folder / name, std::ios::binary) << content;
+        return at(name);
+    }
+    std::string picture(const std::string& name, const Image& image) const {
+        EXPECT_TRUE(writeImage(folder / name, image, PixelEncoding::Data));
+        return at(name);
+    }
+
+    std::vector<Message> ofFiles() {
+        return {
+            {"project.missing",
+             "a path where nothing is",
+             [&] { return of(loadProject(at("no.huestack"))); },
+             {"no.huestack", "not there"}},
+            {"project.unreadable",
+             "a folder given as a project",
+             [&] {
+                 fs::create_directories(folder / "depot");
+                 write("depot/depot.huestack", "{}");
+                 return of(loadProject(at("depot")));
+             },
+             {"is a folder", "depot/depot.huestack"}},
+            {"project.truncated",
+             "a file that ends in its middle",
+             [] { return read("{\"kind\": \"huestack project\",\n \"masters\": ["); },
+             {"line 2"}},
+            {"project.not-json", "a letter", [] { return read("Dear depot,\nall is well. {}"); }, {"line 1"}},
+            {"project.not-a-project", "JSON of another kind", [] { return read("{\"kind\": \"list\"}"); }},
+            {"project.newer-format",
+             "a file of a later version",
+             [] { return read("{\"kind\": \"huestack project\", \"format\": 99}"); },
+             {"99", "newer version"}},
+            {"project.odd-field",
+             "a word for alphaMode that is none of the three",
+             [] { return read(head("\"masters\": [{\"name\": \"Ground\", \"alphaMode\": \"clip\"}]")); },
+             {"master Ground", "alphaMode", "\"clip\"", "opaque, mask or blend"}},
+            {"project.odd-entry", "a number in the list of masters", [] { return read(head("\"masters\": [7]")); }, {"masters"}},
+            {"project.same-id",
+             "two cards with one id",
+             [] {
+                 return read(head("\"masters\": [{\"name\": \"Ground\", \"cards\": [{\"id\": \"n\", \"kind\": \"add\"}, {\"id\": \"n\", "
+                                  "\"kind\": \"mix\"}]}]"));
+             },
+             {"Ground", "id n"}},
+            {"unknown.field",
+             "a field that is spelled wrongly",
+             [] { return read(head("\"masters\": [{\"name\": \"Ground\", \"alphaMod\": \"mask\"}]")); },
+             {"master Ground", "alphaMod", "The nearest is alphaMode"}},
+            {"instance.loop",
+             "an instance that hangs on itself",
+             [] { return read(head("\"instances\": [{\"id\": \"i\", \"name\": \"First\", \"parent\": \"i\"}]")); },
+             {"First"}},
+            {"parameter.out-of-limits",
+             "a default beyond the limits",
+             [] {
+                 return read(
+                     head("\"masters\": [{\"id\": \"m\", \"name\": \"Ground\", \"parameters\": [{\"id\": \"q\", \"name\": \"Wear\", "
+                          "\"type\": \"number\", \"default\": 7, \"range\": [0, 1], \"limits\": [0, 1]}]}]"));
+             },
+             {"Wear", "Ground", "7", "0 to 1"}},
+            {"file.not-ours",
+             "saving over a list of another program",
+             [&] { return of(saveProject(bareProject(), write("list.huestack", "{\"kind\": \"list\"}"))); },
+             {"list.huestack", "another name"}},
+            {"file.cannot-write",
+             "a folder that is not there",
+             [&] { return of(saveProject(bareProject(), folder / "no" / "a.huestack")); },
+             {"folder"}},
+            {"file.suffix",
+             "a suffix that no writer knows",
+             [&] { return of(writeImage(folder / "a.jpg", flat(3, 0.5f), PixelEncoding::Srgb)); },
+             {"a.jpg", ".png, .tga or .tif"}},
+            {"journal.cannot-write",
+             "a journal where a file stands for its folder",
+             [&] {
+                 write("plain", "");
+                 return of(writeJournal(bareProject(), folder / "plain" / "a.huestack"));
+             },
+             {"Unsaved changes"}},
+            {"map.missing", "a map that is not there", [&] { return of(readImage(at("no.png"))); }, {"not there"}},
+            {"map.empty", "a file of no bytes", [&] { return of(readImage(write("empty.png", ""))); }, {"0 bytes"}},
+            {"map.unreadable",
+             "a text with a picture's suffix",
+             [&] { return of(readImage(write("text.png", "no picture at all"))); },
+             {"text.png"}},
+            {"map.wrong-suffix",
+             "a PNG that is named as a TIFF",
+             [&] {
+                 picture("right.png", flat(3, 0.5f));
+                 fs::copy_file(at("right.png"), at("wrong.tif"));
+                 return of(readImage(at("wrong.tif")));
+             },
+             {".tif", "png"}},
+            {"map.too-large",
+             "a head that promises 65,535 pixels a side",
+             [&] {
+                 std::string head(18, '\0'); // of a TGA of 24 bits a pixel
+                 head[2] = 2, head[16] = 24;
+                 for (const size_t where : {size_t{12}, size_t{13}, size_t{14}, size_t{15}}) head[where] = '\xFF';
+                 return of(readImage(write("huge.tga", head + std::string(3000, 'x'))));
+             },
+             {"65535 x 65535", "16384"}},
+            {"map.short",
+             "a TIFF of 40 KB that promises 16384 x 16384 pixels, packed by LZW",
+             [&] {
+                 std::string tiff("II*\0\x08\0\0\0\x09\0", 10);
+                 const auto entry = [&](int tag, int type, uint32_t value) {
+                     for (const uint32_t x : {uint32_t(tag) | uint32_t(type) << 16, 1u, value})
+                         tiff.append(reinterpret_cast<const char*>(&x), 4);
+                 };
+                 // Width, length, bits, compression, photometric, offset, samples, rows of a strip, bytes of it (TIFF 6.0, 8).
+                 entry(256, 4, 16384), entry(257, 4, 16384), entry(258, 3, 8), entry(259, 3, 5), entry(262, 3, 1), entry(273, 4, 200);
+                 entry(277, 3, 1), entry(278, 4, 16384), entry(279, 4, 39800);
+                 tiff.resize(40000);
+                 return of(readImage(write("short.tif", tiff)));
+             },
+             {"16384 x 16384", "40000 bytes"}},
+            {"map.animated",
+             "a KTX2 file that holds a cube",
+             [&] {
+                 auto map = compressed({flat(3, 0.5f)}, BlockFormat::Bc1, {});
+                 EXPECT_TRUE(writeBlockFile(folder / "one.ktx2", *map, {}));
+                 std::ostringstream all;
+                 all << std::ifstream(at("one.ktx2"), std::ios::binary).rdbuf();
+                 std::string bytes = all.str();
+                 bytes[36] = 6; // faces (KTX 2.0, 2.1)
+                 return of(readImage(write("cube.ktx2", bytes)));
+             },
+             {"several pictures"}},
+            {"mesh.missing", "a mesh that is not there", [&] { return of(readMesh(at("no.glb"))); }, {"not there"}},
+            {"mesh.unreadable",
+             "a text with a mesh's suffix",
+             [&] { return of(readMesh(write("text.glb", "no mesh at all"))); },
+             {"text.glb"}},
+            {"mesh.empty",
+             "a glTF without a mesh",
+             [&] { return of(readMesh(write("none.gltf", "{\"asset\": {\"version\": \"2.0\"}}"))); },
+             {"no triangles"}},
+            {"mesh.too-many", "a sphere divided ten times", [] { return of(subdivided(makeSphere(), 10)); }},
+            {"light.missing", "a light that is not there", [&] { return of(readLight(folder / "no.hdr")); }, {"not there"}},
+            {"light.unreadable", "a text with a light's suffix", [&] { return of(readLight(write("text.hdr", "dark"))); }, {"text.hdr"}},
+            {"light.not-a-panorama",
+             "a square picture as a light",
+             [&] { return of(readLight(picture("square.exr", flat(3, 0.5f, SampleType::F32)))); },
+             {"32 x 32"}},
+            {"light.unknown",
+             "a light's name that there is not",
+             [] {
+                 RenderSettings s;
+                 s.light = "moon";
+                 return of(drawable(s));
+             },
+             {"moon"}},
+            {"render.size",
+             "a picture of no pixels",
+             [] {
+                 RenderSettings s;
+                 s.width = 0;
+                 return of(drawable(s));
+             },
+             {"0 x 252"}},
+            {"recipe.unknown", "a recipe's name that there is not", [] { return of(findRecipe("everything")); }, {"everything"}},
+            {"recipe.unreadable",
+             "a text as a recipe",
+             [&] { return of(findRecipe(write("text.huerecipe", "stir well"))); },
+             {"text.huerecipe"}},
+            {"recipe.problem", "a recipe without lanes", [] { return of(planPack({})); }},
+            {"folder.missing",
+             "sets of a folder that is not there",
+             [&] { return of(setsInFolder(folder / "none", "*_{role}.png")); },
+             {"none"}},
+            {"alpha.map-has-none",
+             "a cut-out by the alpha of a map with three channels",
+             [&] {
+                 picture("grille.png", flat(3, 0.5f));
+                 Project p = bareProject();
+                 p.maps.push_back(std::make_shared<MapFile>(MapFile{"t", "grille", "grille.png", MapKind::Color, Wrap::Repeat, {}, {}}));
+                 channel(p, {add(p, "image", {}, {{"map", "t"}}), "alpha", ""}, "alpha");
+                 p = *edit::setSurface(p, "m", {AlphaMode::Mask});
+                 Assets assets;
+                 assets.setFolder(folder);
+                 return of(assets.problems(p));
+             },
+             {"M", "grille", "nothing is cut away"}},
+            {"map.cannot-use",
+             "a project whose map is gone",
+             [&] {
+                 Assets assets;
+                 assets.setFolder(folder / "elsewhere");
+                 return of(assets.problems(furnished()));
+             },
+             {"The map a"}},
+            {"mesh.cannot-use",
+             "a project whose mesh is gone",
+             [&] {
+                 Project p = bareProject();
+                 p.meshes.push_back(std::make_shared<MeshFile>(MeshFile{"w", "wall", "wall.glb", {}}));
+                 Assets assets;
+                 assets.setFolder(folder / "elsewhere");
+                 return of(assets.problems(p));
+             },
+             {"The mesh wall"}},
+        };
+    }
+
+    std::vector<Message> ofMaps() {
+        return {
+            {"compress.type",
+             "a float map as BC7",
+             [] { return of(encodeBlocks(flat(3, 2, SampleType::F32), BlockFormat::Bc7, {})); },
+             {"half", "BC7"}},
+            {"compress.short",
+             "too few bytes for a picture",
+             [] {
+                 const std::byte few[8] = {};
+                 return of(decodeBlocks(few, sizeof few, BlockFormat::Bc1, 64, 64, 3));
+             },
+             {"64 x 64", "BC1", "2048", "8"}},
+            {"compress.cancelled", "a job that was cancelled",
+             [] {
+                 const std::atomic<bool> stop = true;
+                 EncodeOptions o;
+                 o.cancelled = &stop;
+                 return of(encodeBlocks(flat(3, 0.5f), BlockFormat::Bc7, o));
+             }},
+            {"dds.format",
+             "ASTC in a DDS file",
+             [] { return of(ddsOf(*compressed({flat(3, 0.5f)}, BlockFormat::Astc6x6, {}))); },
+             {"ASTC", "KTX2"}},
+            {"convert.channels", "a grey map as normals", [] { return of(convert(Conversion::ToHeight, flat(1, 0.5f), {})); }},
+            {"convert.other", "joining with nothing", [] { return of(convert(Conversion::Join, flat(3, 0.5f), {})); }},
+            {"normals.sizes",
+             "joining normals of two sizes",
+             [] { return of(joinedNormals(flat(3, 0.5f), flat(3, 0.5f, SampleType::U8, 16))); },
+             {"32", "16"}},
+            {"gloss.sizes", "diffuse and specular of two sizes",
+             [] { return of(fromSpecularGloss(flat(3, 0.5f), flat(3, 0.5f, SampleType::U8, 16), nullptr)); }},
+            {"gloss.channels", "a specular map without gloss", [] { return of(fromSpecularGloss(flat(3, 0.5f), flat(3, 0.5f), nullptr)); }},
+            {"seamless.sizes", "two maps of two sizes",
+             [] {
+                 return of(makeSeamless({flat(3, 0.5f), flat(3, 0.5f, SampleType::U8, 64)}, {}));
+             }},
+            {"seamless.small",
+             "a map of eight pixels",
+             [] { return of(makeSeamless({flat(3, 0.5f, SampleType::U8, 8)}, {})); },
+             {"16 x 16"}},
+            {"mask.size", "a mask without pixels",
+             [] {
+                 MaskDrawing d;
+                 d.width = 0;
+                 return of(drawMask(d));
+             }},
+            {"mask.shape",
+             "a polygon of two points",
+             [] {
+                 MaskDrawing d;
+                 d.shapes.emplace_back();
+                 d.shapes[0].kind = MaskShape::Kind::Polygon;
+                 d.shapes[0].points = {{0.f, 0.f}, {1.f, 1.f}};
+                 return of(drawMask(d));
+             },
+             {"three points"}},
+            {"levels.few",
+             "a 16-bit map of 8-bit values",
+             [] {
+                 Image i(64, 64, 1, SampleType::U16);
+                 for (size_t k = 0; k < i.samples.size(); ++k) i.samples[k] = std::byte(k / 2 % 200);
+                 return of(remarksOn(factsOf(i), MapKind::Height));
+             },
+             {"8 bits"}},
+            {"channel.constant",
+             "a mask whose blue is the same everywhere",
+             [] {
+                 Image i = sampleMasks(32, 32);
+                 for (size_t k = 2; k < i.samples.size(); k += 4) i.samples[k] = std::byte(76);
+                 return of(remarksOn(factsOf(i), MapKind::Data));
+             },
+             {"Blue", "0.298"}},
+            {"color.constant", "one color everywhere", [] { return of(remarksOn(factsOf(sampleFlatColor()), MapKind::Color)); }},
+            {"grey.spread", "grey in three channels",
+             [] {
+                 const Plane h = sampleHeight(32, 32);
+                 return of(remarksOn(factsOf(imageOf({h, h, h}, SampleType::U8)), MapKind::Color));
+             }},
+            {"alpha.full",
+             "alpha that is 1 everywhere",
+             [] {
+                 Image i = sampleColors(32, 32, 4);
+                 for (size_t k = 3; k < i.samples.size(); k += 4) i.samples[k] = std::byte(255);
+                 return of(remarksOn(factsOf(i), MapKind::Color));
+             },
+             {"Alpha"}},
+            {"value.broken",
+             "a NaN among the pixels",
+             [] {
+                 Image i = imageOf({sampleHeight(32, 32)}, SampleType::F32);
+                 reinterpret_cast<float*>(i.samples.data())[5] = NAN;
+                 return of(remarksOn(factsOf(i), MapKind::Height));
+             },
+             {"1 values"}},
+            {"normal.length", "normals of half their length", [] { return of(remarksOn(factsOf(normals(0.5f, false)), MapKind::Normal)); }},
+            {"normal.away", "normals that look into the surface", [] { return of(remarksOn(factsOf(normals(1, true)), MapKind::Normal)); }},
+            {"green.down", "normals whose green points down",
+             [] {
+                 Image n = normalsFromHeight(sampleHeight(64, 64), {1, 0.1f}, SampleType::U8);
+                 for (size_t k = 1; k < n.samples.size(); k += 3) n.samples[k] = std::byte(255 - int(n.samples[k]));
+                 return of(remarksOn(factsOf(n), MapKind::Normal));
+             }},
+            {"bake.nothing", "baking what is not there", [] { return baked(bareProject(), "x", 64); }},
+            {"bake.size", "a bake of two pixels", [] { return baked(bareProject(), "m", 2); }, {"2", "4 to 8192"}},
+            {"bake.broken-graph", "a graph with an error", [] { return baked(looped(), "m", 64); }, {"M", "depends on itself"}},
+            {"bake.vertices",
+             "the vertex offset as a flat map",
+             [] {
+                 Assets assets;
+                 return of(evaluateChannel(bareProject(), assets, "m", "vertex_offset", 64, 0, {}));
+             },
+             {"vertices", "vertex_offset"}},
+            {"bake.no-layer",
+             "a channel of a layer that the surface does not have",
+             [] {
+                 Assets assets;
+                 return of(evaluateChannel(bareProject(), assets, "m", "clearcoat", 64, 0, {}));
+             },
+             {"M", "layer"}},
+            {"bake.cancelled",
+             "a bake that was cancelled",
+             [] {
+                 Assets assets;
+                 Work stopped;
+                 const std::atomic<bool> stop = true;
+                 stopped.cancelled = &stop;
+                 return of(bake(bareProject(), assets, {"m", 64, 0, stopped}));
+             },
+             {"nothing was written"}},
+            {"dispatch.suffix",
+             "a GLB that is to be named .gltf",
+             [&] {
+                 Assets assets;
+                 return of(dispatchGlb(bareProject(), assets, {"m", 64, 0, {}}, "shape:sphere", folder / "a.gltf"));
+             },
+             {".glb"}},
+            {"make.nothing", "a map of a wire that is not there",
+             [] {
+                 Assets assets;
+                 MapOrigin o;
+                 o.worn = "m";
+                 o.wire = {"gone", "out", ""};
+                 return of(pictureOfWire(bareProject(), assets, o, {}));
+             }},
+            {"make.broken-graph",
+             "a map of a graph with an error",
+             [] {
+                 Assets assets;
+                 MapOrigin o;
+                 o.worn = "m";
+                 o.wire = {"x", "out", ""};
+                 o.width = o.height = 16;
+                 return of(pictureOfWire(looped(), assets, o, {}));
+             },
+             {"depends on itself"}},
+            {"pack.no-source",
+             "a packing without its maps",
+             [] {
+                 PackRequest r;
+                 r.recipe.name = "masks";
+                 r.recipe.lanes[0].from = Lane::From::Map;
+                 r.recipe.lanes[0].source = "roughness";
+                 return of(planPack(r));
+             },
+             {"roughness"}},
+        };
+    }
+
+    static Image sampleFlatColor() {
+        Image i(32, 32, 3, SampleType::U8);
+        for (size_t k = 0; k < i.samples.size(); ++k) i.samples[k] = std::byte(60 + 40 * (k % 3));
+        return i;
+    }
+    /// Unit normals that turn, made shorter, some of them away.
+    static Image normals(float length, bool away) {
+        std::vector<Plane> planes(3, Plane(32, 32));
+        for (int y = 0; y < 32; ++y)
+            for (int x = 0; x < 32; ++x) {
+                const float a = 0.5f * std::sin(float(x)), b = 0.5f * std::cos(float(y)), c = std::sqrt(1 - a * a - b * b);
+                planes[0].at(x, y) = a * length * 0.5f + 0.5f, planes[1].at(x, y) = b * length * 0.5f + 0.5f;
+                planes[2].at(x, y) = (away && x == y ? -c : c) * length * 0.5f + 0.5f;
+            }
+        return imageOf(planes, SampleType::U16);
+    }
+    /// A master with a card that depends on itself, through the wire of base color.
+    static Project looped() {
+        Project p = bareProject();
+        auto m = std::make_shared<Master>(*p.masters[0]);
+        put(*m, "add", "x", [](Node& n) { n.wires["in1"] = {"y", "out", ""}; });
+        put(*m, "add", "y", [](Node& n) { n.wires["in1"] = {"x", "out", ""}; });
+        m->graph.channelWires["roughness"] = {"x", "out", ""};
+        p.masters[0] = m;
+        return p;
+    }
+    static Said baked(const Project& p, const Id& worn, int size) {
+        Assets assets;
+        return of(bake(p, assets, {worn, size, 0, {}}));
+    }
+
+    static std::vector<Message> ofGraphs() {
+        const auto bits = [](std::initializer_list<Layer> list) {
+            uint32_t out = 0;
+            for (Layer l : list) out |= uint32_t(l);
+            return out;
+        };
+        const Value one = Value::number(1), grey = Value::vec3(0.5f, 0.5f, 0.5f);
+        return {
+            {"graph.cycle", "a card that depends on itself", [] { return of(checkProject(looped())); }, {"Cut one wire"}},
+            {"graph.too-deep",
+             "a noise under a hundred cards that read it elsewhere",
+             [] {
+                 return found([](Project& p) {
+                     Id last = add(p, "noise_2d");
+                     for (int k = 0; k < 100; ++k) {
+                         const Id next = add(p, "nearby");
+                         wire(p, {last, "out", ""}, next, "in");
+                         last = next;
+                     }
+                     channel(p, {last, "out", ""}, "roughness");
+                 });
+             },
+             {"too deep"}},
+            {"graph.dead-end", "a card that leads nowhere", [] { return found([](Project& p) { add(p, "noise_2d"); }); }},
+            {"node.unknown",
+             "a card of a kind that there is not",
+             [] {
+                 return foundIn([](Project&, Master& m) { put(m, "noise9d", "n"), m.graph.channelWires["roughness"] = {"n", "out", ""}; });
+             },
+             {"noise9d"}},
+            {"wire.no-source", "a wire from a card that is gone",
+             [] { return foundIn([](Project&, Master& m) {
+                      m.graph.channelWires["roughness"] = {"gone", "out", ""};
+                  }); }},
+            {"wire.no-port",
+             "a wire from an output that there is not",
+             [] {
+                 return foundIn([](Project&, Master& m) {
+                     put(m, "texcoord", "n"), m.graph.channelWires["roughness"] = {"n", "side", ""};
+                 });
+             },
+             {"side"}},
+            {"wire.take",
+             "the third component of a UV",
+             [] {
+                 return foundIn([](Project&, Master& m) {
+                     put(m, "texcoord", "n"), m.graph.channelWires["roughness"] = {"n", "out", "z"};
+                 });
+             },
+             {".z"}},
+            {"wire.needs-take",
+             "a color into roughness",
+             [] {
+                 return foundIn([](Project&, Master& m) { put(m, "position", "n"), m.graph.channelWires["roughness"] = {"n", "out", ""}; });
+             },
+             {"one number"}},
+            {"wire.width",
+             "a UV into base color",
+             [] {
+                 return foundIn([](Project&, Master& m) {
+                     put(m, "texcoord", "n"), m.graph.channelWires["base_color"] = {"n", "out", ""};
+                 });
+             },
+             {"2 components"}},
+            {"wire.map-to-number",
+             "a map into roughness",
+             [] {
+                 return foundIn([](Project&, Master& m) {
+                     mapParameter(m);
+                     put(m, "add", "n", [](Node& n) { n.wires["in1"] = {"p", "out", ""}; });
+                     m.graph.channelWires["roughness"] = {"n", "out", ""};
+                 });
+             },
+             {"Image card"}},
+            {"wire.number-to-map", "a number where a map goes",
+             [] {
+                 return foundIn([](Project&, Master& m) {
+                     put(m, "texcoord", "u");
+                     put(m, "image", "n", [](Node& n) { n.wires["map"] = {"u", "out", ""}; });
+                     m.graph.channelWires["base_color"] = {"n", "color", ""};
+                 });
+             }},
+            {"image.no-map",
+             "an Image without a map",
+             [] { return found([](Project& p) {
+                      channel(p, {add(p, "image"), "color", ""}, "base_color");
+                  }); },
+             {"Image"}},
+            {"parameter.missing", "a card of a parameter that is gone",
+             [] {
+                 return foundIn([](Project&, Master& m) {
+                     put(m, "parameter", "n", [](Node& n) { n.settings["parameter"] = "gone"; });
+                     m.graph.channelWires["roughness"] = {"n", "out", ""};
+                 });
+             }},
+            {"parameter.no-effect", "a parameter that nothing reads", [] { return of(checkProject(furnished())); }, {"Wear"}},
+            {"instance.no-parent",
+             "an instance of a master that is gone",
+             [] {
+                 return found([](Project& p) {
+                     p.instances.push_back(std::make_shared<Instance>(Instance{"i", "First", "gone", {}, {}, {}, {}, {}}));
+                 });
+             },
+             {"First"}},
+            {"instance.stray-value",
+             "a value of a parameter that is gone",
+             [] {
+                 Instance i{"i", "First", "m", {}, {}, {}, {}, {}};
+                 i.own["gone"] = {Value::number(1), {}};
+                 return found([&](Project& p) { p.instances.push_back(std::make_shared<Instance>(i)); });
+             },
+             {"First"}},
+            {"channel.inactive",
+             "alpha wired on an opaque surface",
+             [] { return found([](Project& p) {
+                      channel(p, {add(p, "noise_2d"), "out", ""}, "alpha");
+                  }); },
+             {"Alpha"}},
+            {"scene.not-see-through",
+             "a depth gap on an opaque surface",
+             [] { return found([](Project& p) {
+                      channel(p, {add(p, "depth_gap"), "out", ""}, "roughness");
+                  }); },
+             {"Depth gap", "opaque"}},
+            {"offset.limit",
+             "a depth gap that moves vertices",
+             [] {
+                 return found([](Project& p) {
+                     const Id gap = add(p, "depth_gap"), up = add(p, "combine", {}, {{"components", "3"}});
+                     wire(p, {gap, "out", ""}, up, "g");
+                     channel(p, {up, "out", ""}, "vertex_offset");
+                 });
+             },
+             {"Depth gap", "1000 m"}},
+            {"divide.by-zero", "a division by 0",
+             [] { return found([](Project& p) {
+                      channel(p, {add(p, "divide", {{"in2", Value::number(0)}}), "out", ""}, "roughness");
+                  }); }},
+            {"divide.may-be-zero",
+             "a division by a parameter from 0 to 1",
+             [] {
+                 return found([](Project& p) {
+                     Parameter q;
+                     q.id = "q";
+                     q.name = "Wear";
+                     p = *edit::addParameter(p, "m", q);
+                     const Id card = add(p, "parameter", {}, {{"parameter", "q"}}), divide = add(p, "divide");
+                     wire(p, {card, "out", ""}, divide, "in2");
+                 });
+             },
+             {"Wear"}},
+            {"normal.not-a-normal",
+             "a noise into the normal",
+             [] {
+                 return found([](Project& p) {
+                     const Id color = add(p, "combine", {}, {{"components", "3"}});
+                     channel(p, {color, "out", ""}, "normal");
+                 });
+             },
+             {"Normal map"}},
+            {"normal.added", "two normals added",
+             [] {
+                 return found([](Project& p) {
+                     const Id a = add(p, "normal"), b = add(p, "normal"), sum = add(p, "add");
+                     wire(p, {a, "out", ""}, sum, "in1");
+                     wire(p, {b, "out", ""}, sum, "in2");
+                     channel(p, {sum, "out", ""}, "normal");
+                 });
+             }},
+            {"advice.dark-base",
+             "a base color darker than charcoal",
+             [=] {
+                 return advised(0, {{"base_color", Value::vec3(0.01f, 0.01f, 0.01f)}});
+             },
+             {"charcoal"}},
+            {"advice.bright-base",
+             "a base color brighter than snow",
+             [=] {
+                 return advised(0, {{"base_color", Value::vec3(1, 1, 1)}});
+             },
+             {"snow"}},
+            {"advice.dark-metal", "a dark metal",
+             [=] {
+                 return advised(0, {{"base_color", Value::vec3(0.1f, 0.1f, 0.1f)}, {"metallic", one}});
+             }},
+            {"advice.half-metal",
+             "half a metal",
+             [=] {
+                 return advised(0, {{"base_color", grey}, {"metallic", Value::number(0.5f)}});
+             },
+             {"0.50"}},
+            {"advice.no-glow", "a glow of strength 0",
+             [=] {
+                 return advised(0, {{"emissive", grey}, {"emissive_strength", Value::number(0)}});
+             }},
+            {"advice.mask-without-alpha", "a mask without alpha", [=] { return advised(0, {}, AlphaMode::Mask); }, {"nothing is cut away"}},
+            {"advice.metal-glass", "a metal that light passes through",
+             [=] {
+                 return advised(bits({Layer::Transmission}), {{"transmission", one}, {"metallic", one}});
+             }},
+            {"advice.blend-and-transmission", "glass with blend",
+             [=] {
+                 return advised(bits({Layer::Transmission}), {{"transmission", one}}, AlphaMode::Blend);
+             }},
+            {"advice.no-thickness", "a solid of no thickness",
+             [=] {
+                 return advised(bits({Layer::Transmission, Layer::Volume}), {{"transmission", one}, {"thickness", Value::number(0)}});
+             }},
+            {"advice.coated-cloth", "a coat over cloth",
+             [=] {
+                 return advised(bits({Layer::Sheen, Layer::Coat}), {{"clearcoat", one}, {"sheen_color", grey}});
+             }},
+            {"advice.smooth-brush", "a stretch on a mirror",
+             [=] {
+                 return advised(bits({Layer::Anisotropy}), {{"anisotropy", one}, {"roughness", Value::number(0.02f)}});
+             }},
+            {"advice.odd-index",
+             "an index of refraction of 4",
+             [=] {
+                 return advised(bits({Layer::Reflection}), {{"ior", Value::number(4)}});
+             },
+             {"4.00"}},
+            {"advice.one-sided-glass", "one-sided glass on a sheet",
+             [=] {
+                 return foundIn([=](Project& p, Master& m) {
+                     m.surface.layers = uint32_t(Layer::Transmission);
+                     p.lineup.specimens[0].mesh = "shape:sheet";
+                 });
+             }},
+        };
+    }
+    static void mapParameter(Master& m) {
+        Parameter q;
+        q.id = "q";
+        q.name = "Cloth";
+        q.type = ParameterType::Map;
+        m.parameters.push_back(q);
+        put(m, "parameter", "p", [](Node& n) { n.settings["parameter"] = "q"; });
+    }
+
+    static std::vector<Message> ofEdits() {
+        const Project p = furnished();
+        const Value one = Value::number(1);
+        return {
+            {"edit.no-master", "an edit of a master that is gone", [=] { return of(edit::renameMaster(p, "x", "New")); }},
+            {"master.unknown", "a kind for a master that is gone", [=] { return of(edit::applyKind(p, "x", surfaceKinds()[0])); }},
+            {"edit.no-card", "an edit of a card that is gone", [=] { return of(edit::setConstant(p, "m", "x", "in1", one)); }},
+            {"edit.no-port",
+             "a value for an input that there is not",
+             [=] {
+                 Project q = p;
+                 return of(edit::setConstant(q, "m", add(q, "add"), "in9", one));
+             },
+             {"in9"}},
+            {"edit.no-setting",
+             "a setting that there is not",
+             [=] {
+                 Project q = p;
+                 return of(edit::setSetting(q, "m", add(q, "add"), "mode", "a"));
+             },
+             {"mode"}},
+            {"edit.no-choice",
+             "a choice that there is not",
+             [=] {
+                 Project q = p;
+                 return of(edit::setSetting(q, "m", add(q, "wave"), "shape", "star"));
+             },
+             {"star", "shape"}},
+            {"value.not-finite", "an infinite value",
+             [=] {
+                 Project q = p;
+                 return of(edit::setConstant(q, "m", add(q, "add"), "in1", Value::number(INFINITY)));
+             }},
+            {"edit.no-channel",
+             "a channel that there is not",
+             [=] { return of(edit::setChannelConstant(p, "m", "shine", one)); },
+             {"shine"}},
+            {"edit.no-wire",
+             "a take of a wire that is gone",
+             [=] {
+                 Project q = p;
+                 return of(edit::setTake(q, "m", add(q, "add"), "in1", "x"));
+             },
+             {"in1"}},
+            {"wire.take",
+             "a take of letters that are none",
+             [=] {
+                 Project q = p;
+                 const Id uv = add(q, "texcoord"), sum = add(q, "add");
+                 wire(q, {uv, "out", ""}, sum, "in1");
+                 return of(edit::setTake(q, "m", sum, "in1", "q"));
+             },
+             {".q"}},
+            {"edit.no-instance", "a value for an instance that is gone", [=] { return of(edit::renameInstance(p, "x", "Second")); }},
+            {"edit.no-parameter", "a parameter that is gone", [=] { return of(edit::removeParameter(p, "m", "x")); }},
+            {"edit.no-file", "a map that is gone", [=] { return of(edit::removeMap(p, "x")); }},
+            {"edit.no-map", "an own map that is gone",
+             [=] {
+                 Project q = p;
+                 Parameter map;
+                 map.id = "c";
+                 map.name = "Cloth";
+                 map.type = ParameterType::Map;
+                 q = *edit::addParameter(q, "m", map);
+                 return of(edit::setOwn(q, "i", "c", {{}, "gone"}));
+             }},
+            {"edit.no-bay", "a bay that is gone", [=] { return of(edit::removeBay(p, "m", "x")); }},
+            {"edit.no-packing", "a packing that is gone", [=] { return of(edit::removePacking(p, "x")); }},
+            {"bay.empty", "a bay around nothing", [=] { return of(edit::addBay(p, "m", "Rust", {})); }},
+            {"name.empty", "a master without a name", [=] { return of(edit::renameMaster(p, "m", "  ")); }},
+            {"name.slash", "a slash in a name", [=] { return of(edit::renameInstance(p, "i", "a/b")); }, {"slash"}},
+            {"name.taken",
+             "a parameter's name twice",
+             [=] {
+                 Parameter q;
+                 q.id = "z";
+                 q.name = "Wear";
+                 return of(edit::addParameter(p, "m", q));
+             },
+             {"Wear"}},
+            {"instance.no-parent", "an instance without a parent",
+             [=] {
+                 return of(edit::addInstance(p, {"j", "Second", "x", {}, {}, {}, {}, {}}));
+             }},
+            {"expose.no-constant", "exposing an input that there is not",
+             [=] {
+                 Project q = p;
+                 return of(edit::expose(q, "m", add(q, "image", {}, {{"map", "a"}}), "map", {}));
+             }},
+            {"expose.follows-mesh", "exposing the UV of a noise",
+             [=] {
+                 Project q = p;
+                 return of(edit::expose(q, "m", add(q, "noise_2d"), "uv", {}));
+             }},
+            {"expose.four-numbers", "exposing a constant of four numbers",
+             [=] {
+                 Project q = p;
+                 return of(edit::expose(q, "m", add(q, "constant", {{"value", Value{4, {1, 2, 3, 4}}}}), "value", {}));
+             }},
+            {"graph.cycle", "a wire that would close a loop",
+             [=] {
+                 Project q = p;
+                 const Id a = add(q, "add"), b = add(q, "add");
+                 wire(q, {a, "out", ""}, b, "in1");
+                 return of(edit::connect(q, "m", {b, "out", ""}, a, "in1"));
+             }},
+            {"map.in-use",
+             "removing a map that is read",
+             [=] {
+                 Project q = p;
+                 add(q, "image", {}, {{"map", "a"}});
+                 return of(edit::removeMap(q, "a"));
+             },
+             {"a is read by"}},
+            {"map.unread", "a map in the place of a wire that nothing reads",
+             [=] {
+                 Project q = p;
+                 return of(edit::replaceByMap(q, "m", {add(q, "noise_2d"), "out", ""}, 1, "a"));
+             }},
+            {"map.four", "a map in the place of four components",
+             [=] {
+                 Project q = p;
+                 const Id four = add(q, "combine", {}, {{"components", "4"}}), sum = add(q, "add");
+                 wire(q, {four, "out", ""}, sum, "in1");
+                 return of(edit::replaceByMap(q, "m", {four, "out", ""}, 4, "a"));
+             }},
+            {"set.role-twice",
+             "a set with two heights",
+             [=] {
+                 return of(edit::makeSet(p, "c", {{"a", "height"}, {"b", "height"}}));
+             },
+             {"height"}},
+            {"set.no-parameter", "wearing a set where no parameter takes it", [=] { return of(edit::wearSet(p, "i", "a")); }},
+            {"set.nothing-alike", "swapping sets without a common role", [=] { return of(edit::swapSets(p, "a", "b")); }, {"a", "b"}},
+            {"set.nothing-to-place", "placing a set that there is not", [=] { return of(edit::placeSet(p, "m", "none")); }},
+            {"packed.not-made", "using a packing before it was made", [=] { return of(edit::usePacked(p, "k")); }},
+            {"packed.unread", "using a packing whose maps nothing reads",
+             [=] {
+                 Project q = p;
+                 auto k = std::make_shared<Packing>(*q.packings[0]);
+                 k->map = "a";
+                 q.packings[0] = k;
+                 return of(edit::usePacked(q, "k"));
+             }},
+            {"lineup.nothing-worn", "wearing what is not there", [=] { return of(edit::wear(p, 0, 0, "x")); }},
+            {"lineup.no-specimen", "a specimen that there is not", [=] { return of(edit::wear(p, 9, 0, "m")); }},
+        };
+    }
+
+    std::vector<Message> all() {
+        std::vector<Message> out;
+        for (auto list : {ofFiles(), ofMaps(), ofGraphs(), ofEdits()}) out.insert(out.end(), list.begin(), list.end());
+        return out;
+    }
+};
+
+TEST_F(Messages, AreGivenByTheirCausesAndNameThem) {
+    for (const Message& m : all()) {
+        const Said said = m.provoke();
+        const auto its = std::find_if(said.begin(), said.end(), [&](const auto& s) { return s.first == m.code; });
+        if (its == said.end()) {
+            std::string others;
+            for (const auto& [code, sentence] : said) others += code + " ";
+            ADD_FAILURE() << m.how << " should give " << m.code << " and gave " << (others.empty() ? "nothing" : others);
+            continue;
+        }
+        for (const auto& [code, sentence] : said) {
+            EXPECT_TRUE(sentence.ends_with(".") || sentence.ends_with(".)")) << code << ": " << sentence;
+            EXPECT_GT(sentence.size(), 20u) << code << ": " << sentence;
+            for (const char* word : {"std::", "exception", "nullptr", "{}", " ,", "  ", ".."})
+                EXPECT_EQ(sentence.find(word), std::string::npos) << code << " holds '" << word << "': " << sentence;
+        }
+        for (const std::string& word : m.holds)
+            EXPECT_NE(its->second.find(word), std::string::npos) << m.code << " does not say '" << word << "': " << its->second;
+    }
+}
+
+// Read from the sources: a code is a text such as "wire.take" that is given to an Error, refuse(), a Diagnostic or a remark.
+TEST_F(Messages, AreAllInTheTable) {
+    // These have tests of their own, where their causes take more to set up.
+    const std::set<std::string> elsewhere{"map.channels",
+                                          "map.cmyk",
+                                          "map.equal",
+                                          "map.unused",
+                                          "map.wrong-kind",
+                                          "packed.instance",
+                                          "packed.read-otherwise",
+                                          "make.cancelled",
+                                          "make.size",
+                                          "pack.cancelled",
+                                          "pack.onto-source",
+                                          "pack.take",
+                                          "pattern.odd",
+                                          "normal.no-slope",
+                                          "work.cancelled",
+                                          "advice.one-sided-plane"};
+    // No messages, or such that no test can bring about: memory that runs out, a library that fails.
+    const std::set<std::string> unprovoked{"compress.memory", "animation.cannot-encode", "untitled.journal", "loop.webp", "channel.key"};
+    std::set<std::string> listed;
+    for (const Message& m : all()) listed.insert(m.code);
+    const std::regex code("\"([a-z0-9]+(?:-[a-z0-9]+)*\\.[a-z]+(?:-[a-z]+)*)\"");
+    std::set<std::string> missing;
+    for (const auto& entry : fs::recursive_directory_iterator(std::string(HUE_SOURCE_DIR) + "/core")) {
+        if (entry.path().extension() != ".cpp") continue;
+        std::ostringstream text;
+        text << std::ifstream(entry.path()).rdbuf();
+        const std::string all = text.str();
+        for (auto it = std::sregex_iterator(all.begin(), all.end(), code); it != std::sregex_iterator(); ++it) {
+            const std::string c = (*it)[1];
+            if (!listed.contains(c) && !elsewhere.contains(c) && !unprovoked.contains(c) && !c.starts_with("unknown."))
+                missing.insert(c + " (" + entry.path().filename().string() + ")");
+        }
+    }
+    std::string tests;
+    for (const auto& entry : fs::recursive_directory_iterator(std::string(HUE_SOURCE_DIR) + "/tests"))
+        if (entry.path().extension() == ".cpp" && entry.path().filename() != "messages_test.cpp") {
+            std::ostringstream text;
+            text << std::ifstream(entry.path()).rdbuf();
+            tests += text.str();
+        }
+    for (const std::string& c : elsewhere) EXPECT_NE(tests.find("\"" + c + "\""), std::string::npos) << c << " has no test of its own";
+    for (const std::string& m : missing) ADD_FAILURE() << m << " is in no table of messages";
+}
+
+} // namespace
+} // namespace hue

@@ -8,13 +8,13 @@
 #include "core/images/channel_names.h"
 #include "core/make/made_maps.h"
 #include "core/maps/conversions.h"
+#include "core/maps/map_levels.h"
 #include "core/maps/map_sets.h"
 #include "core/maps/mask.h"
 #include "core/maps/tiling.h"
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
-#include <sstream>
 
 namespace hue::cli {
 
@@ -43,7 +43,8 @@ int compressMap(const MapOptions& o) {
     const Result<Image> image = readImage(file);
     if (!image) return fail(image.error());
     const MapFacts facts = factsOf(*image);
-    const MapKind kind = o.kind.empty() ? guessOf(fs::path(file).filename().string(), facts).kind : *kindByName(o.kind);
+    const Guess guess = guessOf(fs::path(file).filename().string(), facts);
+    const MapKind kind = o.kind.empty() ? guess.kind : *kindByName(o.kind);
     EncodeOptions options;
     options.srgb = kind == MapKind::Color;
     options.effort = o.effort == "quick" ? Effort::Quick : o.effort == "best" ? Effort::Best : Effort::Usual;
@@ -71,29 +72,29 @@ int compressMap(const MapOptions& o) {
         if (const Outcome written = writeImage(o.errorPicture, errorPicture(*image, report->decoded, 8), PixelEncoding::Data); !written)
             return fail(written.error());
     if (!o.out.empty()) {
-        MipMeaning meaning;
-        Image normals;
+        // As the window makes them for a map of this kind and role.
+        MapLevels levels;
+        if (!o.recipe.empty() || !o.normals.empty()) {
+            levels.how = MapLevels::How::AsPacked;
+            if (kind == MapKind::Normal && image->channels >= 3) levels.meaning.normal = {0, 1, 2};
+        } else if (guess.role == "opacity") {
+            levels.how = MapLevels::How::Opacity;
+        }
         if (!o.recipe.empty()) {
             const auto recipe = findRecipe(o.recipe);
             if (!recipe) return fail(recipe.error());
             if (recipe->channels() > image->channels)
                 return fail(
                     fmt::format("{} has {} channels and the recipe {} has {}.", file, image->channels, recipe->name, recipe->channels()));
-            meaning = mipMeaningOf(*recipe);
+            levels.meaning = mipMeaningOf(*recipe);
         }
         if (!o.normals.empty()) {
-            auto read = readImage(o.normals);
-            if (!read) return fail(read.error());
-            if (read->width != image->width || read->height != image->height)
-                *read = resized(*read, image->width, image->height, Filter::Box);
-            normals = std::move(*read);
-            meaning.normals = &normals;
-            if (meaning.roughness < 0) meaning.roughness = image->channels >= 3 ? 1 : 0;
+            if (const auto normals = imageFacts(o.normals); !normals) return fail(normals.error());
+            levels.normals = o.normals;
+            if (levels.meaning.roughness < 0) levels.meaning.roughness = image->channels >= 3 ? 1 : 0;
         }
-        meaning.encoded = kind == MapKind::Color;
-        if (kind == MapKind::Normal && image->channels >= 3) meaning.normal = {0, 1, 2};
-        if (guessOfName(fs::path(file).filename().string()).role == "opacity") meaning.coverage = image->channels == 4 ? 3 : 0;
-        const auto map = compressed(o.mips ? makeMips(*image, meaning) : std::vector<Image>{*image}, format, options);
+        levels.meaning.encoded = kind == MapKind::Color;
+        const auto map = compressed(o.mips ? levelsOf(*image, kind, levels) : std::vector<Image>{*image}, format, options);
         if (!map) return fail(map.error());
         if (const Outcome written = writeBlockFile(o.out, *map, {.zstd = o.zstd}); !written) return fail(written.error());
     }
@@ -184,50 +185,12 @@ int glossToMetallic(const MapOptions& o) {
     return 0;
 }
 
-/// "rectangle X Y WIDTH HEIGHT", "line X1 Y1 X2 Y2 THICKNESS", "polygon X1 Y1 X2 Y2 ...", "text X Y WIDTH HEIGHT WORDS".
-static Result<MaskShape> shapeOf(const std::string& text, double soft) {
-    std::istringstream in(text);
-    std::string kind;
-    in >> kind;
-    MaskShape s;
-    s.soft = float(soft);
-    auto bad = [&] {
-        return Error{"mask.shape",
-                     fmt::format("{} is no shape. Such are: rectangle 0.1 0.1 0.5 0.3; ellipse 0.2 0.2 0.4 0.4; line 0 0 1 1 0.02; polygon "
-                                 "0 0 1 0 0.5 1; text 0 0.3 1 0.4 LINE 4.",
-                                 text),
-                     {}};
-    };
-    if (kind == "rectangle" || kind == "ellipse" || kind == "text") {
-        s.kind = kind == "ellipse" ? MaskShape::Kind::Ellipse : kind == "text" ? MaskShape::Kind::Text : MaskShape::Kind::Rectangle;
-        if (!(in >> s.x >> s.y >> s.width >> s.height)) return bad();
-        if (kind == "text") {
-            std::getline(in >> std::ws, s.text);
-            if (s.text.empty()) return bad();
-        }
-        return s;
-    }
-    std::vector<float> numbers;
-    for (float v; in >> v;) numbers.push_back(v);
-    if (kind == "line" && numbers.size() >= 5 && numbers.size() % 2 == 1) {
-        s.kind = MaskShape::Kind::Line;
-        s.thickness = numbers.back();
-        numbers.pop_back();
-    } else if (kind == "polygon" && numbers.size() >= 6 && numbers.size() % 2 == 0) {
-        s.kind = MaskShape::Kind::Polygon;
-    } else {
-        return bad();
-    }
-    for (size_t i = 0; i + 1 < numbers.size(); i += 2) s.points.emplace_back(numbers[i], numbers[i + 1]);
-    return s;
-}
-
 int mask(const MapOptions& o) {
     MaskDrawing d;
     d.width = d.height = o.size ? o.size : 1024;
     d.seamless = o.seamless;
     for (const std::string& text : o.shapes) {
-        const auto shape = shapeOf(text, o.soft);
+        const auto shape = maskShapeOf(text, float(o.soft));
         if (!shape) return fail(shape.error());
         d.shapes.push_back(*shape);
     }

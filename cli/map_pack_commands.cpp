@@ -34,6 +34,9 @@ int listRecipes(const MapOptions& o) {
 static int makeStale(const MapOptions& o, bool packedOnly) {
     Options open_;
     open_.project = o.project;
+    // Whoever else wants to change it waits from before it is read until it is written.
+    const auto lock = RewriteLock::take(o.project);
+    if (!lock) return fail(lock.error());
     const auto opened = open(open_);
     if (!opened) return fail(opened.error());
     Opened& p = **opened;
@@ -42,7 +45,7 @@ static int makeStale(const MapOptions& o, bool packedOnly) {
     if (!remade.maps.empty()) {
         const auto next = withRemade(p.project, remade);
         if (!next) return fail(next.error());
-        if (const Outcome saved = saveProject(*next, o.project); !saved) return fail(saved.error());
+        if (const Outcome saved = saveProject(*next, o.project, {p.hash, &*lock}); !saved) return fail(saved.error());
         for (const MadeMap& made : remade.maps) print(made.file.path);
     }
     return remade.failures.empty() ? 0 : 1;
@@ -126,6 +129,9 @@ static std::optional<SampleType> samplesByName(const std::string& name) {
 int makeFromWire(const MapOptions& o) {
     Options open_;
     open_.project = o.project;
+    // Whoever else wants to change it waits from before it is read until it is written.
+    const auto lock = RewriteLock::take(o.project);
+    if (!lock) return fail(lock.error());
     const auto opened = open(open_);
     if (!opened) return fail(opened.error());
     Opened& p = **opened;
@@ -145,7 +151,7 @@ int makeFromWire(const MapOptions& o) {
         if (!made) return fail(made.error());
         const auto next = edit::addMap(p.project, made->file);
         if (!next) return fail(next.error());
-        if (const Outcome saved = saveProject(*next, o.project); !saved) return fail(saved.error());
+        if (const Outcome saved = saveProject(*next, o.project, {p.hash, &*lock}); !saved) return fail(saved.error());
         print(made->file.path);
         for (const std::string& c : made->cautions) fmt::print(stderr, "caution: {}\n", c);
         return 0;

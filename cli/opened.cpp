@@ -11,6 +11,7 @@ Result<std::shared_ptr<Opened>> open(const Options& o) {
     auto out = std::make_shared<Opened>();
     out->project = std::move(loaded->project);
     out->report = std::move(loaded->report);
+    out->hash = std::move(loaded->hash);
     out->assets.setFolder(std::filesystem::absolute(o.project).parent_path());
     return out;
 }
@@ -19,6 +20,10 @@ Result<Id> find(const Project& p, const std::string& name) {
     Id id = p.findByName(name);
     // An id is no name, and says the same.
     if (id.empty() && (p.master(name) || p.instance(name))) id = name;
+    if (!id.empty() && !p.masterOf(id))
+        return Error{"instance.no-parent",
+                     fmt::format("The parents of {} lead to no master of {}; hsk check tells where they end.", name, p.name),
+                     {}};
     if (!id.empty()) return id;
     std::vector<std::string> names;
     for (const auto& m : p.masters) names.push_back(m->name);

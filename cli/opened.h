@@ -12,6 +12,7 @@ namespace hue::cli {
 struct Opened {
     Project project;
     std::vector<Diagnostic> report;
+    std::string hash; ///< of the file as it was read
     Assets assets;
 };
 Result<std::shared_ptr<Opened>> open(const Options& o);

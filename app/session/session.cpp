@@ -1,11 +1,13 @@
 #include "app/session/session.h"
 
 #include "core/base/diagnostic.h"
+#include "core/base/files.h"
 #include "core/check/check.h"
 #include "core/compile/compile.h"
 #include "core/edits/edits.h"
 #include "core/edits/starting_points.h"
 #include "core/project/map_library.h"
+#include "core/project/merge.h"
 #include "core/project/store.h"
 
 #include <QDateTime>
@@ -56,7 +58,11 @@ class Session::Step : public QUndoCommand {
     bool m_wasDone = false;
 };
 
-Session::Session(QObject* parent) : QObject(parent), m_runner(std::make_unique<Runner>()), m_snapshot(std::make_shared<Project>()) {
+Session::Session(QObject* parent)
+    : QObject(parent),
+      m_runner(std::make_unique<Runner>()),
+      m_projectFile(std::make_unique<ProjectFile>(*m_runner, nullptr)),
+      m_snapshot(std::make_shared<Project>()) {
     m_clock.setInterval(33);
     connect(&m_clock, &QTimer::timeout, this, [this] {
         const double step = double(m_tick.restart()) / 1000 * m_speed;
@@ -149,7 +155,8 @@ void Session::replace(Snapshot next, bool travels) {
     }
     Q_EMIT changed(what);
     Q_EMIT fileChanged();
-    m_journalTimer.start();
+    // At the latest so long after the first edit that is not kept yet, however many follow it.
+    if (!m_journalTimer.isActive()) m_journalTimer.start();
     if (!what.only(Change::Board)) m_checkTimer.start();
 }
 
@@ -194,7 +201,10 @@ void Session::load(Project project, const QString& file) {
     m_checkTimer.start();
 }
 
-void Session::startNew(std::string_view startingPoint) { load(makeProject(startingPoint), {}); }
+void Session::startNew(std::string_view startingPoint) {
+    load(makeProject(startingPoint), {});
+    m_projectFile->holds({}, m_snapshot, {});
+}
 
 bool Session::open(const QString& file, QString* problem) {
     Result<Loaded> loaded = loadProject(file.toStdString());
@@ -203,16 +213,20 @@ bool Session::open(const QString& file, QString* problem) {
         return false;
     }
     load(std::move(loaded->project), QFileInfo(file).absoluteFilePath());
+    m_projectFile->holds(m_file, m_snapshot, loaded->hash);
     m_savedAt = QFileInfo(file).lastModified();
     Q_EMIT fileChanged();
     if (!loaded->report.empty())
         say(tr("Some of the file was odd (%1 in all). The first: %2")
                 .arg(loaded->report.size())
                 .arg(QString::fromStdString(loaded->report[0].sentence)));
+    if (m_projectFile->seat().openElsewhere())
+        say(tr("%1 is open in another window as well. Whoever saves second is asked what is to become of both changes.")
+                .arg(QFileInfo(m_file).fileName()));
     return true;
 }
 
-bool Session::save(const QString& file, QString* problem) {
+bool Session::save(const QString& file, QString* problem, QString* code) {
     Project state = project();
     const QString target = QFileInfo(file).absoluteFilePath();
     if (target != m_file) {
@@ -221,7 +235,10 @@ bool Session::save(const QString& file, QString* problem) {
         state = withPathsFor(std::move(state), assets().folder(), to);
         state.name = QFileInfo(target).completeBaseName().toStdString();
     }
-    if (const Outcome saved = saveProject(state, target.toStdString()); !saved) {
+    const SaveOver over{target == m_file ? m_projectFile->hash() : std::string(), nullptr};
+    if (const Outcome saved = saveProject(state, target.toStdString(), over); !saved) {
+        if (code) *code = QString::fromStdString(saved.error().code);
+        if (saved.error().code == "project.changed-elsewhere") m_projectFile->look();
         *problem = QString::fromStdString(saved.error().sentence);
         return false;
     }
@@ -235,6 +252,7 @@ bool Session::save(const QString& file, QString* problem) {
         m_snapshot = std::make_shared<Project>(std::move(state));
         what = Changes::all();
     }
+    m_projectFile->holds(m_file, m_snapshot, contentHash(m_file.toStdString()));
     m_undo.setClean();
     m_row.clear();
     m_savedAt = QDateTime::currentDateTime();
@@ -243,7 +261,41 @@ bool Session::save(const QString& file, QString* problem) {
     return true;
 }
 
-std::optional<Project> Session::recovered() const { return readJournal(m_file.toStdString()); }
+bool Session::takeTheirs() {
+    const auto theirs = m_projectFile->theirs();
+    if (!theirs || !apply(tr("take what is on the disk"), [&](const Project&) -> Result<Project> { return theirs->project; })) return false;
+    m_projectFile->acceptTheirs();
+    m_undo.setClean();
+    dropJournal();
+    Q_EMIT fileChanged();
+    return true;
+}
+
+bool Session::keepOurs() {
+    m_projectFile->acceptTheirs();
+    // What is open differs from the file now, whether it was edited or not.
+    m_undo.resetClean();
+    Q_EMIT fileChanged();
+    return true;
+}
+
+bool Session::takeBoth() {
+    const auto theirs = m_projectFile->theirs();
+    const Snapshot base = m_projectFile->state();
+    if (!theirs || !base) return false;
+    const bool done = apply(tr("bring both together"), [&](const Project& ours) -> Result<Project> {
+        Result<Merged> both = merged(*base, ours, theirs->project);
+        if (!both) return both.error();
+        return std::move(both->project);
+    });
+    if (done) m_projectFile->acceptTheirs();
+    return done;
+}
+
+std::optional<Project> Session::recovered() {
+    m_recoveredSeat = m_projectFile->seat().abandoned();
+    return m_recoveredSeat < 0 ? std::nullopt : readJournal(m_file.toStdString(), m_recoveredSeat);
+}
 
 void Session::takeRecovered(Project project) {
     apply(tr("bring back unsaved changes"), [&](const Project&) -> Result<Project> { return project; });
@@ -254,10 +306,11 @@ void Session::writeJournalSoon() {
     const std::string file = m_file.toStdString();
     m_runner->run(
         {.owner = this, .kind = "journal", .newer = Newer::Waits},
-        [state = m_snapshot, file, journal = m_journal, turn = m_journal->turn](const Work&) -> Outcome {
+        [state = m_snapshot, file, journal = m_journal, turn = m_journal->turn,
+         seat = m_projectFile->seat().number()](const Work&) -> Outcome {
             const std::lock_guard lock(journal->mutex);
             if (turn != journal->turn) return Done{};
-            return writeJournal(*state, file);
+            return writeJournal(*state, file, seat);
         },
         [this](const Outcome& written) {
             if (!written) say(QString::fromStdString(written.error().sentence));
@@ -268,7 +321,8 @@ void Session::dropJournal() {
     m_journalTimer.stop();
     const std::lock_guard lock(m_journal->mutex);
     ++m_journal->turn;
-    hue::dropJournal(m_file.toStdString());
+    hue::dropJournal(m_file.toStdString(), m_projectFile->seat().number());
+    if (m_recoveredSeat >= 0) hue::dropJournal(m_file.toStdString(), std::exchange(m_recoveredSeat, -1));
 }
 
 void Session::setPlaying(bool playing) {

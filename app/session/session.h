@@ -1,5 +1,6 @@
 #pragma once
 // The open project: its snapshots, undo, file, clock, and what is computed from it in the background.
+#include "app/session/project_file.h"
 #include "app/session/runner.h"
 #include "core/base/diagnostic.h"
 #include "core/document/changes.h"
@@ -65,9 +66,17 @@ class Session : public QObject {
     void startNew(std::string_view startingPoint);
     /// False when it was refused; `problem` says why.
     bool open(const QString& file, QString* problem);
-    bool save(const QString& file, QString* problem);
+    /// `code`: of the error, such as project.changed-elsewhere, which is then asked about (see ProjectFile).
+    bool save(const QString& file, QString* problem, QString* code = nullptr);
+    /// What the file holds, and what somebody else has saved there.
+    ProjectFile& projectFile() { return *m_projectFile; }
+    /// Answers to somebody else's save: their state as one step of undo; ours, whose next save goes over theirs; or both together, as one
+    /// step. False when it could not be done, which is then said.
+    bool takeTheirs();
+    bool keepOurs();
+    bool takeBoth();
     /// Unsaved state of an earlier run for the file that is open (or for a project without a file), if any.
-    std::optional<Project> recovered() const;
+    std::optional<Project> recovered();
     void takeRecovered(Project project);
     void dropJournal();
 
@@ -117,6 +126,7 @@ class Session : public QObject {
     void writeJournalSoon();
 
     std::unique_ptr<Runner> m_runner;
+    std::unique_ptr<ProjectFile> m_projectFile;
     ProjectFilesPtr m_files = std::make_shared<ProjectFiles>();
     Snapshot m_snapshot;
     QUndoStack m_undo;
@@ -134,6 +144,7 @@ class Session : public QObject {
         std::mutex mutex;
         int turn = 0;
     };
+    int m_recoveredSeat = -1; ///< whose journal was offered
     std::shared_ptr<Journal> m_journal = std::make_shared<Journal>();
 };
 

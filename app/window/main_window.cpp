@@ -5,6 +5,7 @@
 #include "app/parts/theme.h"
 #include "app/session/drops.h"
 #include "app/window/keys_dialog.h"
+#include "app/window/saved_elsewhere.h"
 #include "app/window/status_bar.h"
 #include "app/window/top_bar.h"
 #include "core/project/map_library.h"
@@ -119,6 +120,10 @@ MainWindow::MainWindow()
         setWindowTitle(QString::fromStdString(m_session->project().name) + "[*] \u2013 Hue Stack");
         setWindowModified(m_session->dirty());
     });
+    connect(&m_session->projectFile(), &ProjectFile::savedElsewhere, this, [this] {
+        if (m_asks) askAboutTheirs();
+        else m_session->say(tr("%1 was saved by another program.").arg(QFileInfo(m_session->file()).fileName()));
+    });
     m_session->setMapChecks(
         [index = m_mapService->sharedIndex()](const Project& p, const Assets& assets) { return mapFindings(p, assets, *index); });
     connect(m_mapService.get(), &MapService::knowledgeChanged, m_session.get(), &Session::checkSoon);
@@ -224,9 +229,22 @@ void MainWindow::offerRecovery() {
     else if (box.clickedButton() == forget) m_session->dropJournal();
 }
 
+void MainWindow::askAboutTheirs() {
+    if (findChild<SavedElsewhere*>()) return;
+    auto* dialog = new SavedElsewhere(*m_session, this);
+    dialog->setAttribute(Qt::WA_DeleteOnClose);
+    dialog->open();
+}
+
 bool MainWindow::saveTo(const QString& file) {
-    QString problem;
-    if (!m_session->save(file, &problem)) {
+    QString problem, code;
+    if (!m_session->save(file, &problem, &code)) {
+        // The question comes as soon as theirs was read.
+        if (code == "project.changed-elsewhere") {
+            m_session->say(problem);
+            if (m_session->projectFile().theirs()) askAboutTheirs();
+            return false;
+        }
         QMessageBox::warning(this, tr("Not saved"), problem);
         return false;
     }

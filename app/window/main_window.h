@@ -25,6 +25,8 @@ class MainWindow : public QMainWindow {
     bool openFile(const QString& file);
     bool saveTo(const QString& file);
     void startNew(std::string_view startingPoint);
+    /// Asks what is to become of somebody else's save.
+    void askAboutTheirs();
     /// By its key; nothing happens for an unknown one.
     void showStation(const QString& key);
     QString stationKey() const;

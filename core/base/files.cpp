@@ -142,8 +142,9 @@ Outcome writeFile(const fs::path& file, std::string_view content, Folders folder
 }
 
 std::string contentHash(const fs::path& file) {
-    std::ifstream in(file, std::ios::binary);
-    if (!in) return {};
+    std::ifstream in;
+    if (whyUnreadable(file).empty()) in.open(file, std::ios::binary);
+    if (!in.is_open()) return {};
     Hash hash;
     char buffer[1 << 16];
     while (in.read(buffer, sizeof buffer) || in.gcount() > 0) hash.add(buffer, size_t(in.gcount()));

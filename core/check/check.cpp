@@ -11,6 +11,7 @@
 #include <algorithm>
 #include <fmt/format.h>
 #include <set>
+#include <tuple>
 
 namespace hue {
 
@@ -146,9 +147,10 @@ void checkDivisions(const Master& master, std::vector<Diagnostic>& out) {
 std::vector<Diagnostic> checkMaster(const Project& project, const Master& master) {
     std::vector<Diagnostic> out = compileSurface(project, master).diagnostics;
     // Cards that reach no channel are checked as well, since they are on the way to one.
+    std::set<std::tuple<std::string, Id, std::string>> told;
+    for (const Diagnostic& d : out) told.emplace(d.code, d.place.node, d.place.port);
     for (Diagnostic& d : compileTaps(project, master).diagnostics)
-        if (std::none_of(out.begin(), out.end(), [&](const Diagnostic& o) { return o.code == d.code && o.place == d.place; }))
-            out.push_back(std::move(d));
+        if (told.emplace(d.code, d.place.node, d.place.port).second) out.push_back(std::move(d));
     checkDivisions(master, out);
     checkSceneNodes(master, out);
     for (Diagnostic& d : adviceFor(project, master)) out.push_back(std::move(d));

@@ -55,7 +55,7 @@ std::array<bool, 4> meaningfulChannels(const MapFacts& facts, MapKind kind);
 enum class FormatFamily { Bc, Astc };
 struct ChooseRequest {
     FormatFamily family = FormatFamily::Bc;
-    double leastPsnr = 36;        ///< decibels over the channels that matter
+    double leastPsnr = 38;        ///< decibels over the channels that matter
     double mostNormalError = 1.5; ///< degrees; of normals and heights
     size_t mostBytes = SIZE_MAX;  ///< with mips
 };

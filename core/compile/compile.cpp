@@ -1,6 +1,8 @@
 #include "core/compile/graph_compiler.h"
 
 #include <atomic>
+#include <set>
+#include <tuple>
 
 namespace hue {
 namespace {
@@ -34,10 +36,10 @@ Compilation compileSurface(const Project& project, const Master& master, Constan
     Compilation offset = vertices.channel("vertex_offset");
     out.offset = std::move(offset.program);
     out.ok = out.ok && offset.ok;
+    std::set<std::tuple<std::string, Id, std::string>> told;
+    for (const Diagnostic& d : out.diagnostics) told.emplace(d.code, d.place.node, d.place.port);
     for (Diagnostic& d : offset.diagnostics)
-        if (std::none_of(out.diagnostics.begin(), out.diagnostics.end(),
-                         [&](const Diagnostic& o) { return o.code == d.code && o.place == d.place; }))
-            out.diagnostics.push_back(std::move(d));
+        if (told.emplace(d.code, d.place.node, d.place.port).second) out.diagnostics.push_back(std::move(d));
     for (auto& [id, card] : offset.cards) {
         card.rate = std::min(card.rate, Rate::Vertex);
         out.cards.emplace(id, card); // what a card costs per pixel weighs more

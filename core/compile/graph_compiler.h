@@ -11,6 +11,8 @@
 #include <cassert>
 #include <fmt/format.h>
 #include <optional>
+#include <set>
+#include <tuple>
 
 namespace hue {
 
@@ -91,8 +93,7 @@ class GraphCompiler {
     void report(Severity severity, std::string code, Place place, std::string sentence, std::vector<Fix> fixes = {}) {
         place.master = m_master.id;
         // The same node may be lowered at several UVs; one report is enough.
-        for (const Diagnostic& d : m_out.diagnostics)
-            if (d.code == code && d.place == place) return;
+        if (!m_reported.insert({code, place.node, place.port}).second) return;
         if (severity == Severity::Error) m_out.ok = false;
         m_out.diagnostics.push_back({severity, std::move(code), std::move(place), std::move(sentence), std::move(fixes)});
     }
@@ -309,6 +310,7 @@ class GraphCompiler {
     std::map<std::tuple<int, Id, std::string>, Brought> m_outputs;
     std::map<std::pair<int, Id>, bool> m_lowered;
     std::map<Id, bool> m_broken;
+    std::set<std::tuple<std::string, Id, std::string>> m_reported;
     std::vector<Val> m_shifts; ///< UV offset in force; 0 is none
     int m_depth = 0;
     PassOptions m_passes;

@@ -2,6 +2,8 @@
 // forgotten.
 #include "core/compile/graph_compiler.h"
 
+#include <set>
+
 namespace hue {
 namespace {
 
@@ -31,14 +33,13 @@ constexpr VertexLimit kSceneLimit{"what was drawn behind or around the surface",
 } // namespace
 
 void GraphCompiler::limitVertices(Compilation& out) const {
+    std::set<Id> told;
     for (const Instruction& i : out.program->code) {
         const VertexLimit limit = i.op == Op::Attribute ? kAttributes[i.imm] : infoOf(i.op).is(kScene) ? kSceneLimit : kHeld;
         if (limit.what.empty()) continue;
         const Id node = i.origin >= 0 ? out.program->origins[size_t(i.origin)] : Id{};
         const Place place{m_master.id, node, {}};
-        if (std::any_of(out.diagnostics.begin(), out.diagnostics.end(),
-                        [&](const Diagnostic& d) { return d.code == "offset.limit" && d.place == place; }))
-            continue;
+        if (!told.insert(node).second) continue;
         out.diagnostics.push_back(
             {Severity::Caution,
              "offset.limit",

@@ -127,8 +127,9 @@ std::vector<std::byte> descriptorOf(const BlockMap& m) {
 }
 
 Result<std::vector<std::byte>> bytesOfFile(const fs::path& file) {
+    if (const std::string why = whyUnreadable(file); !why.empty()) return damaged(file.string(), "it " + why);
     std::ifstream in(file, std::ios::binary | std::ios::ate);
-    if (!in) return damaged(file.string(), "it is not there or not readable");
+    if (!in) return damaged(file.string(), "it cannot be opened");
     std::vector<std::byte> bytes(size_t(in.tellg()));
     in.seekg(0);
     in.read(reinterpret_cast<char*>(bytes.data()), std::streamsize(bytes.size()));

@@ -16,9 +16,6 @@ template <class List> auto findIn(const List& list, const Id& id) -> decltype(li
     return nullptr;
 }
 
-// Longer chains than this are taken for a loop in a damaged file.
-constexpr int kMostParents = 64;
-
 } // namespace
 
 int Parameter::width() const { return kindOf(type).width; }
@@ -54,14 +51,21 @@ std::vector<std::string> Project::mapSets() const {
 const MeshFile* Project::mesh(const Id& id) const { return findIn(meshes, id); }
 
 const Master* Project::masterOf(const Id& worn) const {
-    Id at = worn;
-    for (int i = 0; i < kMostParents; ++i) {
-        if (const Master* m = master(at)) return m;
-        const Instance* parent = instance(at);
-        if (!parent) return nullptr;
-        at = parent->parent;
+    if (const Master* m = master(worn)) return m;
+    const auto chain = chainOf(worn);
+    return chain.empty() ? nullptr : master(chain.back()->parent);
+}
+
+std::vector<const Instance*> Project::chainOf(const Id& worn) const {
+    std::vector<const Instance*> chain;
+    // A chain that is longer than there are instances goes in a circle.
+    for (const Id* at = &worn; chain.size() <= instances.size(); at = &chain.back()->parent) {
+        if (master(*at)) return chain;
+        const Instance* i = instance(*at);
+        if (!i) break;
+        chain.push_back(i);
     }
-    return nullptr;
+    return {};
 }
 
 std::string Project::nameOf(const Id& worn) const {
@@ -94,8 +98,7 @@ Resolved resolve(const Project& project, const Id& worn) {
     if (!out.master) return out;
     out.surface = out.master->surface;
     for (const Parameter& p : out.master->parameters) out.values[p.id] = {p.standard, out.master->id};
-    std::vector<const Instance*> chain;
-    for (const Instance* i = project.instance(worn); i; i = project.instance(i->parent)) chain.push_back(i);
+    const std::vector<const Instance*> chain = project.chainOf(worn);
     for (auto it = chain.rbegin(); it != chain.rend(); ++it) {
         const Instance& i = **it;
         for (const auto& [id, value] : i.own)

@@ -274,6 +274,9 @@ struct Project {
     const MeshFile* mesh(const Id& id) const;
     /// The master at the end of the chain of parents of a master or instance id; nullptr when there is none.
     const Master* masterOf(const Id& worn) const;
+    /// The instances from `worn` up to its master, the nearest first; empty for a master, and where the parents lead nowhere or in a
+    /// circle.
+    std::vector<const Instance*> chainOf(const Id& worn) const;
     /// "Bodywork" or "Bodywork/Line Ochre"; empty for an unknown id.
     std::string nameOf(const Id& worn) const;
     /// The id behind a name as nameOf gives it; empty when there is none.

@@ -49,6 +49,15 @@ template <class Change> Result<Project> withInstance(const Project& project, con
     return refuse("edit.no-instance", "The instance is not in the project.");
 }
 
+/// Refuses what is not finite; `what` begins the sentence: "The range of Wear".
+inline Outcome onlyFinite(const std::string& what, std::initializer_list<float> numbers, Place place = {}) {
+    if (std::all_of(numbers.begin(), numbers.end(), [](float x) { return std::isfinite(x); })) return Done{};
+    return refuse("value.not-finite", what + " takes finite numbers only. Type other ones.", std::move(place));
+}
+inline Outcome onlyFinite(const std::string& what, const Value& v, Place place = {}) {
+    return onlyFinite(what, {v[0], v[1], v[2], v[3]}, std::move(place));
+}
+
 inline bool contains(const std::vector<std::string>& list, const std::string& entry) {
     return std::find(list.begin(), list.end(), entry) != list.end();
 }

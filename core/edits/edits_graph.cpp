@@ -65,6 +65,7 @@ Result<Project> removeMaster(const Project& project, const Id& id) {
 
 Result<Project> setSurface(const Project& project, const Id& id, const SurfaceSettings& settings) {
     return withMaster(project, id, [&](Master& m) -> Outcome {
+        if (Outcome o = onlyFinite("The alpha cutoff", {settings.alphaCutoff}, {id, {}, {}}); !o) return o;
         m.surface = settings;
         m.surface.alphaCutoff = std::clamp(settings.alphaCutoff, 0.f, 1.f);
         return Done{};
@@ -110,6 +111,7 @@ Result<Project> removeNodes(const Project& project, const Id& master, const std:
 Result<Project> moveNodes(const Project& project, const Id& master, const std::map<Id, Point>& positions) {
     return withMaster(project, master, [&](Master& m) -> Outcome {
         for (const auto& [id, position] : positions) {
+            if (Outcome o = onlyFinite("The board", {position.x, position.y}, {master, id, {}}); !o) return o;
             auto it = m.graph.nodes.find(id);
             if (it == m.graph.nodes.end()) continue;
             auto copy = std::make_shared<Node>(*it->second);
@@ -140,8 +142,7 @@ Result<Project> muteNodes(const Project& project, const Id& master, const std::v
 }
 
 Result<Project> setConstant(const Project& project, const Id& master, const Id& id, const std::string& port, const Value& value) {
-    for (int c = 0; c < value.width; ++c)
-        if (!std::isfinite(value[c])) return refuse("value.not-finite", "A value must be a finite number.", {master, id, port});
+    if (Outcome o = onlyFinite("The input " + port, value, {master, id, port}); !o) return o.error();
     return withNode(project, master, id, [&](Node& n) -> Outcome {
         const NodeDef* def = findNodeDef(n.kind);
         if (!def || !def->input(port)) return refuse("edit.no-port", fmt::format("The card has no input {}.", port), {master, id, port});
@@ -294,6 +295,7 @@ Result<Project> setChannelConstant(const Project& project, const Id& master, con
     return withMaster(project, master, [&](Master& m) -> Outcome {
         const ChannelDef* def = findChannel(channel);
         if (!def) return refuse("edit.no-channel", fmt::format("The surface has no channel {}.", channel));
+        if (Outcome o = onlyFinite(std::string(def->name), value, {master, {}, channel}); !o) return o;
         m.graph.channelConstants[std::string(def->key)] = {def->width, value.v};
         return Done{};
     });

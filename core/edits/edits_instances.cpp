@@ -21,6 +21,8 @@ Outcome checkParameter(const Master& master, Parameter& p) {
         }
     if (contains(names, p.name))
         return refuse("name.taken", fmt::format("{} has a parameter {} already. Choose another name.", master.name, p.name));
+    if (Outcome o = onlyFinite("The range of " + p.name, {p.softMin, p.softMax, p.hardMin, p.hardMax}, {master.id, {}, {}}); !o) return o;
+    if (Outcome o = onlyFinite(p.name, p.standard.value, {master.id, {}, {}}); !o) return o;
     if (p.codeName.empty()) p.codeName = codeNameFrom(p.name);
     while (contains(codes, p.codeName)) p.codeName += "_2";
     if (p.hardMin > p.hardMax) std::swap(p.hardMin, p.hardMax);
@@ -257,6 +259,7 @@ Result<Project> setOwn(const Project& project, const Id& id, const Id& parameter
     const Master* master = project.masterOf(id);
     const Parameter* p = master ? master->parameter(parameterId) : nullptr;
     if (!p) return refuse("edit.no-parameter", "The parameter is not in the master any more.");
+    if (Outcome o = onlyFinite(p->name, value.value); !o) return o.error();
     ParameterValue inside = limited(*p, value);
     if (p->type != ParameterType::Map) inside.map.clear();
     else if (!inside.map.empty() && !project.map(inside.map)) return refuse("edit.no-map", "The map is not in the project any more.");
@@ -281,6 +284,7 @@ Result<Project> clearOwn(const Project& project, const Id& id, const Id& paramet
 }
 
 Result<Project> setOwnSurface(const Project& project, const Id& id, const OwnSurface& own) {
+    if (Outcome o = onlyFinite("The alpha cutoff", {own.alphaCutoff.value_or(0)}); !o) return o.error();
     return withInstance(project, id, [&](Instance& i) -> Outcome {
         i.alphaMode = own.alphaMode;
         i.alphaCutoff = own.alphaCutoff;
@@ -327,6 +331,17 @@ Result<Project> setLineup(const Project& project, const Lineup& lineup) {
         for (const Id& worn : s.wears)
             if (!worn.empty() && !project.masterOf(worn) && !before.contains(worn))
                 return refuse("lineup.nothing-worn", "Only a master or an instance can be worn.");
+    const auto orbit = [](const Orbit& o) { return onlyFinite("The camera", {o.yaw, o.pitch, o.standOff, o.panX, o.panY}); };
+    const Yardstick& y = lineup.yardstick;
+    Outcome finite = onlyFinite(
+        "The lineup", {lineup.viewLow, lineup.viewHigh, lineup.rotation, lineup.sun, lineup.exposure, lineup.glare, y.split, y.gain});
+    if (finite) finite = orbit(lineup.orbit);
+    for (const Specimen& s : lineup.specimens) {
+        if (finite && s.orbit) finite = orbit(*s.orbit);
+        for (const Thing& t : s.things)
+            if (finite) finite = onlyFinite("What stands beside a specimen", {t.position[0], t.position[1], t.position[2], t.size});
+    }
+    if (!finite) return finite.error();
     Project next = project;
     next.lineup = lineup;
     return next;

@@ -198,7 +198,26 @@ Result<Project> replaceByMap(const Project& project, const Id& master, const Sou
     });
 }
 
+namespace {
+
+Outcome onlyFiniteRecipe(const Recipe& r) {
+    Outcome o = Done{};
+    for (const Lane& lane : r.lanes) {
+        const std::string what = "The recipe " + r.name;
+        if (o) o = onlyFinite(what, {lane.constant});
+        for (const LaneOp& op : lane.ops) {
+            if (o) o = onlyFinite(what, {op.low, op.high, op.newLow, op.newHigh, op.amount});
+            for (const auto& [x, y] : op.points)
+                if (o) o = onlyFinite(what, {x, y});
+        }
+    }
+    return o;
+}
+
+} // namespace
+
 Result<Project> addPacking(const Project& project, Packing packing) {
+    if (Outcome o = onlyFiniteRecipe(packing.recipe); !o) return o.error();
     if (packing.id.empty()) packing.id = newId('k');
     Project next = project;
     next.packings.push_back(std::make_shared<Packing>(std::move(packing)));
@@ -206,6 +225,7 @@ Result<Project> addPacking(const Project& project, Packing packing) {
 }
 
 Result<Project> changePacking(const Project& project, const Packing& packing) {
+    if (Outcome o = onlyFiniteRecipe(packing.recipe); !o) return o.error();
     Project next = project;
     for (auto& slot : next.packings)
         if (slot->id == packing.id) {

@@ -215,6 +215,17 @@ Result<ImageFacts> imageFacts(const fs::path& file) {
     return (*reader)->facts();
 }
 
+Outcome readable(const fs::path& file) {
+    auto reader = ImageReader::open(file);
+    if (!reader) return reader.error();
+    const ImageFacts& f = (*reader)->facts();
+    constexpr int kStrip = 64;
+    std::vector<std::byte> strip(size_t(f.width) * size_t(f.channels) * bytesOf(f.type) * size_t(std::min(kStrip, f.height)));
+    for (int y = 0; y < f.height; y += kStrip)
+        if (Outcome o = (*reader)->rows(y, std::min(y + kStrip, f.height), strip.data()); !o) return o;
+    return Done{};
+}
+
 Result<Image> readImage(const fs::path& file) {
     auto reader = ImageReader::open(file);
     if (!reader) return reader.error();

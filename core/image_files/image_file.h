@@ -35,6 +35,8 @@ class ImageReader {
 };
 
 Result<ImageFacts> imageFacts(const std::filesystem::path& file);
+/// Whether all pixels can be read, strip by strip, keeping none. Errors: those of ImageReader.
+Outcome readable(const std::filesystem::path& file);
 /// Memory: the pixels once. Nothing of the size that a header promises is taken before the first rows could be read.
 Result<Image> readImage(const std::filesystem::path& file);
 

@@ -224,9 +224,19 @@ fs::path pathForMap(const Assets& assets, const std::string& name, SampleType ty
 namespace {
 
 /// Where the map is written: its own file where that can hold the samples.
-fs::path targetOf(const Assets& assets, const MapFile& map, SampleType type) {
+/// Error: make.outside; a project that came from elsewhere must not reach into other folders.
+Result<fs::path> targetOf(const Assets& assets, const MapFile& map, SampleType type) {
     const fs::path own = map.path.empty() ? fs::path{} : assets.resolve(map.path);
-    return !own.empty() && canHold(own, type) ? own : pathForMap(assets, map.name, type, own);
+    const fs::path path = !own.empty() && canHold(own, type) ? own : pathForMap(assets, map.name, type, own);
+    std::error_code none;
+    // Links are followed: what counts is where the file would come to lie.
+    const fs::path inside = fs::weakly_canonical(path, none).lexically_relative(fs::weakly_canonical(assets.folder(), none));
+    if (none || inside.empty() || *inside.begin() == "..")
+        return refuse("make.outside",
+                      fmt::format("{} would be written to {}, which lies outside of the project's folder {}. Bring it in as a "
+                                  "map, or give it a file inside the folder.",
+                                  map.name, path.lexically_normal().string(), assets.folder().string()));
+    return path;
 }
 
 } // namespace
@@ -234,7 +244,9 @@ fs::path targetOf(const Assets& assets, const MapFile& map, SampleType type) {
 Result<MadeMap> makeMap(const Project& project, Assets& assets, MapFile map, const Work& control) {
     auto picture = pictureOfWire(project, assets, map.origin, control);
     if (!picture) return picture.error();
-    const fs::path path = targetOf(assets, map, map.origin.type);
+    const Result<fs::path> target = targetOf(assets, map, map.origin.type);
+    if (!target) return target.error();
+    const fs::path& path = *target;
     const bool integer = map.origin.type == SampleType::U8 || map.origin.type == SampleType::U16;
     const bool encoded = picture->kind == MapKind::Color && integer;
     if (Outcome o = writeImage(path, picture->image, encoded ? PixelEncoding::Srgb : PixelEncoding::Data); !o) return o.error();
@@ -286,7 +298,9 @@ Result<MadeMap> packMap(const Project& project, Assets& assets, Packing& packing
         if (set != "-") map.set = set;
         map.role = "packed";
     }
-    const fs::path path = targetOf(assets, map, packing.recipe.type);
+    const Result<fs::path> target = targetOf(assets, map, packing.recipe.type);
+    if (!target) return target.error();
+    const fs::path& path = *target;
     for (const auto& [role, source] : request->sources)
         if (source.file == path)
             return refuse("pack.onto-source",

@@ -5,12 +5,50 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <sstream>
 
 namespace hue {
 
 std::string_view nameOf(MaskShape::Kind k) {
     static constexpr std::string_view names[] = {"rectangle", "ellipse", "polygon", "line", "text"};
     return names[int(k)];
+}
+
+Result<MaskShape> maskShapeOf(const std::string& text, float soft) {
+    std::istringstream in(text);
+    std::string kind;
+    in >> kind;
+    MaskShape s;
+    s.soft = soft;
+    auto bad = [&] {
+        return Error{"mask.shape",
+                     fmt::format("{} is no shape. Such are: rectangle 0.1 0.1 0.5 0.3; ellipse 0.2 0.2 0.4 0.4; line 0 0 1 1 0.02; polygon "
+                                 "0 0 1 0 0.5 1; text 0 0.3 1 0.4 LINE 4.",
+                                 text),
+                     {}};
+    };
+    if (kind == "rectangle" || kind == "ellipse" || kind == "text") {
+        s.kind = kind == "ellipse" ? MaskShape::Kind::Ellipse : kind == "text" ? MaskShape::Kind::Text : MaskShape::Kind::Rectangle;
+        if (!(in >> s.x >> s.y >> s.width >> s.height)) return bad();
+        if (kind == "text") {
+            std::getline(in >> std::ws, s.text);
+            if (s.text.empty()) return bad();
+        }
+        return s;
+    }
+    std::vector<float> numbers;
+    for (float v; in >> v;) numbers.push_back(v);
+    if (kind == "line" && numbers.size() >= 5 && numbers.size() % 2 == 1) {
+        s.kind = MaskShape::Kind::Line;
+        s.thickness = numbers.back();
+        numbers.pop_back();
+    } else if (kind == "polygon" && numbers.size() >= 6 && numbers.size() % 2 == 0) {
+        s.kind = MaskShape::Kind::Polygon;
+    } else {
+        return bad();
+    }
+    for (size_t i = 0; i + 1 < numbers.size(); i += 2) s.points.emplace_back(numbers[i], numbers[i + 1]);
+    return s;
 }
 
 namespace {

@@ -147,6 +147,14 @@ Result<std::vector<Image>> makeSeamless(const std::vector<Image>& set, const Sea
                          {}};
         if (image.width < 16 || image.height < 16)
             return Error{"seamless.small", "A map needs at least 16 x 16 pixels to be made seamless.", {}};
+        // The cheapest way along a seam has no meaning among values that cannot be compared.
+        for (int c = 0; c < image.channels; ++c)
+            for (float x : planeOf(image, c).values)
+                if (!std::isfinite(x))
+                    return Error{
+                        "seamless.broken",
+                        "A map holds values that are NaN or infinite, so no seam can be found in it. Export it again without them.",
+                        {}};
     }
     std::vector<Section> work;
     for (const Image& image : set) {

@@ -1,4 +1,5 @@
 #include "core/base/files.h"
+#include "core/base/json_depth.h"
 #include "core/base/vectors.h"
 #include "core/mesh/gltf_writer_private.h"
 #include "core/mesh/mesh.h"
@@ -176,24 +177,6 @@ struct MeshBuilder {
 
 namespace {
 
-constexpr int kDeepestJson = 128; ///< of a glTF file; its readers call themselves for every level
-
-/// Brackets within brackets, outside of texts.
-int depthOf(std::string_view json) {
-    int depth = 0, deepest = 0;
-    bool text = false;
-    for (size_t i = 0; i < json.size(); ++i) {
-        const char c = json[i];
-        if (text) {
-            if (c == '\\') ++i;
-            else if (c == '"') text = false;
-        } else if (c == '"') text = true;
-        else if (c == '{' || c == '[') deepest = std::max(deepest, ++depth);
-        else if (c == '}' || c == ']') --depth;
-    }
-    return deepest;
-}
-
 /// The JSON of a GLB (glTF 2.0, 4.4): header of 12 bytes, then a chunk of length, type and content; empty when there is none.
 std::string_view jsonOfGlb(std::string_view bytes) {
     uint32_t length = 0;
@@ -293,7 +276,7 @@ Result<Mesh> readMesh(const fs::path& file) {
     std::error_code none;
     if (const uintmax_t size = fs::file_size(file, none); size > UINT32_MAX) return refuse("is larger than 4 GB");
     if (!readAll(file, bytes)) return refuse("cannot be read to its end");
-    if (depthOf(file.extension() == ".gltf" ? std::string_view(bytes) : jsonOfGlb(bytes)) > kDeepestJson)
+    if (depthOfJson(file.extension() == ".gltf" ? std::string_view(bytes) : jsonOfGlb(bytes)) > kDeepestJson)
         return refuse(fmt::format("nests more than {} levels deep", kDeepestJson));
     tinygltf::Model model;
     std::string problem;

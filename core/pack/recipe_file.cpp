@@ -36,6 +36,8 @@ Result<Recipe> parseRecipe(const std::string& text, const std::string& name) {
 }
 
 Result<Recipe> readRecipe(const std::filesystem::path& file) {
+    if (const std::string why = whyUnreadable(file); !why.empty())
+        return Error{"recipe.unreadable", fmt::format("{} {}. Give the file of a recipe.", file.string(), why), {}};
     std::ifstream in(file, std::ios::binary);
     if (!in) return Error{"recipe.unreadable", fmt::format("{} cannot be read. Check its permissions.", file.string()), {}};
     std::ostringstream text;

@@ -4,9 +4,11 @@
 #include "core/image_files/image_file.h"
 #include "core/pack/pack.h"
 #include "core/project/map_library.h"
+#include "core/surface/light_files.h"
 
 #include <cstring>
 #include <fmt/format.h>
+#include <set>
 
 namespace hue {
 namespace {
@@ -141,15 +143,24 @@ std::vector<Diagnostic> Assets::problems(const Project& project, bool pixels) {
     std::vector<Diagnostic> out;
     for (const auto& m : project.maps) {
         const fs::path path = resolve(m->path);
-        std::string problem;
-        if (pixels) {
-            if (!m_maps.get({path, m->kind, m->wrap, m->format})) problem = m_maps.problem(path);
-        } else if (const Result<ImageFacts> facts = imageFacts(path); !facts) {
-            problem = facts.error().sentence;
-        }
-        if (!problem.empty())
-            out.push_back({Severity::Error, "map.cannot-use", {{}, {}, m->id}, fmt::format("The map {}: {}", m->name, problem), {}});
+        Outcome good = Done{};
+        if (pixels) good = readable(path);
+        else if (const Result<ImageFacts> facts = imageFacts(path); !facts) good = facts.error();
+        if (!good)
+            out.push_back(
+                {Severity::Error, "map.cannot-use", {{}, {}, m->id}, fmt::format("The map {}: {}", m->name, good.error().sentence), {}});
     }
+    std::set<std::string> lights{project.lineup.light};
+    for (const Specimen& s : project.lineup.specimens) lights.insert(s.light);
+    for (const std::string& light : lights) {
+        // What has no dot and no slash is a light made by code; unknown ones are told with the other words.
+        if (light.find_first_of("./") == std::string::npos || findLight(light)) continue;
+        if (const Outcome good = canBeLight(resolve(light)); !good)
+            out.push_back({Severity::Error, "light.cannot-use", {}, fmt::format("The light: {}", good.error().sentence), {}});
+    }
+    if (const Yardstick& y = project.lineup.yardstick; y.what == Yardstick::What::Picture)
+        if (const auto facts = imageFacts(resolve(y.picture)); !facts)
+            out.push_back({Severity::Error, "yardstick.cannot-use", {}, fmt::format("The yardstick: {}", facts.error().sentence), {}});
     for (const AlphaUse& use : alphaUsesOf(project)) {
         const MapFile* map = project.map(use.map);
         if (!map || use.cut.channel != kCoverageAlpha) continue;

@@ -45,8 +45,9 @@ class Assets {
     MapLibrary::View view() const { return m_view; }
     MapLibrary& library() { return m_maps; }
 
-    /// Missing and broken files, each with its place in the project. Without `pixels` only the heads of maps are read, which
-    /// takes no memory however many there are.
+    /// Missing and broken files, each with its place in the project: maps, meshes, lights, the yardstick's picture; and surfaces that are
+    /// cut out by the alpha of a map that has none. Without `pixels` only the heads of maps are read; with them all rows are, a strip at a
+    /// time, and nothing is kept.
     std::vector<Diagnostic> problems(const Project& project, bool pixels = true);
 
   private:

@@ -1,30 +1,77 @@
 #include "core/base/diagnostic.h"
+#include "core/base/json_depth.h"
 #include "core/project/project_fields_private.h"
 #include "core/project/store.h"
 #include "core/project/upgrade_private.h"
+
+#include <set>
+#include <unordered_map>
 
 namespace hue {
 namespace {
 
 Error refuse(std::string code, std::string sentence) { return {std::move(code), std::move(sentence), {}}; }
 
+/// An id stands for one thing of its kind, and for one that can be worn: later ones with the same get a new one. References stay with the
+/// first.
+void tellIdsApart(Project& p, std::vector<Diagnostic>& report) {
+    const auto each = [&](std::set<Id>& seen, auto& list, char letter, std::string_view what) {
+        for (auto& slot : list) {
+            if (seen.insert(slot->id).second) continue;
+            auto copy = std::make_shared<std::remove_const_t<std::remove_reference_t<decltype(*slot)>>>(*slot);
+            copy->id = newId(letter);
+            std::string name;
+            if constexpr (requires { copy->name; }) name = copy->name;
+            else name = copy->recipe.name;
+            report.push_back(
+                {Severity::Caution,
+                 "project.same-id",
+                 {},
+                 fmt::format("The {} {} has the id {} of something else and got a new one; what asks for that id gets the other. "
+                             "Look where it was used.",
+                             what, name, slot->id),
+                 {}});
+            seen.insert(copy->id);
+            slot = std::move(copy);
+        }
+    };
+    std::set<Id> worn, maps, meshes, packings;
+    each(worn, p.masters, 'm', "master");
+    each(worn, p.instances, 'i', "instance");
+    each(maps, p.maps, 't', "map");
+    each(meshes, p.meshes, 'g', "mesh");
+    each(packings, p.packings, 'k', "packing");
+}
+
 /// Parents that lead in a circle would never end.
 void breakLoops(Project& p, std::vector<Diagnostic>& report) {
-    for (InstancePtr& slot : p.instances) {
-        Id at = slot->parent;
-        for (int steps = 0; p.instance(at); ++steps, at = p.instance(at)->parent) {
-            if (at != slot->id && steps < 64) continue;
-            auto copy = std::make_shared<Instance>(*slot);
+    std::unordered_map<std::string_view, size_t> at;
+    for (size_t i = 0; i < p.instances.size(); ++i) at[p.instances[i]->id] = i;
+    enum class State : char { New, Open, Done };
+    std::vector<State> states(p.instances.size(), State::New);
+    for (size_t first = 0; first < p.instances.size(); ++first) {
+        std::vector<size_t> chain;
+        size_t i = first;
+        while (states[i] == State::New) {
+            states[i] = State::Open;
+            chain.push_back(i);
+            const auto parent = at.find(p.instances[i]->parent);
+            if (parent == at.end()) break;
+            i = parent->second;
+            if (states[i] != State::Open) continue;
+            // The circle is closed by the last of the chain.
+            auto copy = std::make_shared<Instance>(*p.instances[chain.back()]);
             copy->parent = p.masters.empty() ? Id{} : p.masters[0]->id;
             report.push_back({Severity::Error,
                               "instance.loop",
                               {},
-                              fmt::format("The instance {} was its own ancestor; it now hangs on {}.", slot->name,
+                              fmt::format("The instance {} was its own ancestor; it now hangs on {}.", copy->name,
                                           p.masters.empty() ? "nothing" : p.masters[0]->name),
                               {}});
-            slot = std::move(copy);
+            p.instances[chain.back()] = std::move(copy);
             break;
         }
+        for (size_t k : chain) states[k] = State::Done;
     }
 }
 
@@ -83,6 +130,8 @@ void keepLimits(Project& project, std::vector<Diagnostic>& report) {
 Result<Loaded> parseProject(const std::string& text, const std::string& name) {
     if (text.find_first_not_of(" \t\r\n") == std::string::npos)
         return refuse("project.truncated", fmt::format("{} is empty. Bring back an earlier version of the file.", name));
+    if (depthOfJson(text) > kDeepestJson)
+        return refuse("project.not-json", fmt::format("{} is not a project file: it nests more than {} levels deep.", name, kDeepestJson));
     Json json;
     try {
         json = Json::parse(text);
@@ -110,6 +159,7 @@ Result<Loaded> parseProject(const std::string& text, const std::string& name) {
     FieldReader reader(json, "the project", out.report, [](char letter) { return newId(letter); });
     reader.ignore({"kind", "format", "$schema"});
     describe(reader, out.project);
+    tellIdsApart(out.project, out.report);
     breakLoops(out.project, out.report);
     keepLimits(out.project, out.report);
     upgrade(out.project, int(format.get<int64_t>()));

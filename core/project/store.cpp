@@ -1,6 +1,7 @@
 #include "core/project/store.h"
 
 #include "core/base/files.h"
+#include "core/base/hash.h"
 #include "core/base/json_text_private.h"
 
 #include <algorithm>
@@ -16,11 +17,38 @@ namespace {
 namespace fs = std::filesystem;
 
 std::optional<std::string> contentOf(const fs::path& file) {
+    if (!whyUnreadable(file).empty()) return {};
     std::ifstream in(file, std::ios::binary);
     if (!in) return {};
     std::ostringstream out;
     out << in.rdbuf();
     return out.str();
+}
+
+std::string hashOf(const std::string& text) {
+    Hash hash;
+    hash.add(text.data(), text.size());
+    return hash.text();
+}
+
+/// The text of a project, read again before it replaces anything: what cannot be opened again is not written.
+Result<std::string> checkedText(const Project& project) {
+    std::string text;
+    try {
+        text = projectText(project);
+    } catch (const Json::exception&) {
+        return Error{"project.cannot-be-kept",
+                     "The project holds a text that is no UTF-8, so it cannot be written. Look for a name with odd "
+                     "letters, and change it; what was there before is untouched.",
+                     {}};
+    }
+    if (const Result<Loaded> again = parseProject(text, "What was to be written"); !again)
+        return Error{"project.cannot-be-kept",
+                     fmt::format("The project cannot be written so that it could be opened again. {} Undo the last change; what was there "
+                                 "before is untouched.",
+                                 again.error().sentence),
+                     {}};
+    return text;
 }
 
 /// What is said to somebody who gives a folder where a project stands.
@@ -47,14 +75,35 @@ Result<Loaded> loadProject(const fs::path& file) {
     if (!text)
         return Error{
             "project.unreadable", fmt::format("{} cannot be read to its end. Copy it to a disk that is sound.", file.string()), {}};
-    return parseProject(*text, file.filename().string());
+    Result<Loaded> loaded = parseProject(*text, file.filename().string());
+    if (loaded) loaded->hash = hashOf(*text);
+    return loaded;
 }
 
-Outcome saveProject(const Project& project, const fs::path& file) {
+Outcome saveProject(const Project& project, const fs::path& file) { return saveProject(project, file, {}); }
+
+Outcome saveProject(const Project& project, const fs::path& file, const SaveOver& over) {
     std::error_code none;
+    std::optional<RewriteLock> own;
+    if (!over.held) {
+        constexpr double kPatience = 3; // seconds; a rewrite takes far less
+        Result<RewriteLock> lock = RewriteLock::take(file, kPatience);
+        if (!lock) return lock.error();
+        own.emplace(std::move(*lock));
+    }
+    if (fs::exists(file, none) && !fs::is_regular_file(file, none))
+        return Error{
+            "file.not-ours", fmt::format("{} {}, and was left as it is. Save under another name.", file.string(), whyUnreadable(file)), {}};
     if (fs::exists(file, none)) {
         // A damaged project may be replaced by its mended state; a stranger's file or a newer one may not.
         const auto text = contentOf(file);
+        if (!over.known.empty() && text && hashOf(*text) != over.known)
+            return Error{
+                "project.changed-elsewhere",
+                fmt::format("{} was saved by somebody else since it was read. Nothing was overwritten; look at what differs, and take "
+                            "theirs, yours or both.",
+                            file.string()),
+                {}};
         const Result<Loaded> there = parseProject(text.value_or(""), file.filename().string());
         if (!there && (there.error().code == "project.newer-format" || there.error().code == "project.not-a-project" ||
                        there.error().code == "project.not-json"))
@@ -62,28 +111,33 @@ Outcome saveProject(const Project& project, const fs::path& file) {
                          fmt::format("{} was not overwritten: {} Save under another name.", file.string(), there.error().sentence),
                          {}};
     }
-    if (const Outcome written = writeFile(file, projectText(project)); !written)
+    const Result<std::string> text = checkedText(project);
+    if (!text) return text.error();
+    if (const Outcome written = writeFile(file, *text); !written)
         return Error{"file.cannot-write", written.error().sentence + " What was there before is untouched.", {}};
     return Done{};
 }
 
-fs::path journalFor(const fs::path& file) {
-    if (!file.empty()) return fs::path(file.string() + ".journal");
+fs::path journalFor(const fs::path& file, int seat) {
+    const std::string suffix = seat > 0 ? fmt::format(".journal-{}", seat + 1) : ".journal";
+    if (!file.empty()) return fs::path(file.string() + suffix);
     const char* state = std::getenv("XDG_STATE_HOME");
     const char* home = std::getenv("HOME");
     const fs::path base = state && *state ? fs::path(state) : fs::path(home && *home ? home : "/tmp") / ".local/state";
-    return base / "huestack" / "untitled.journal";
+    return base / "huestack" / ("untitled" + suffix);
 }
 
-Outcome writeJournal(const Project& project, const fs::path& file) {
-    const fs::path journal = journalFor(file);
-    if (const Outcome written = writeFile(journal, projectText(project), Folders::Make); !written)
+Outcome writeJournal(const Project& project, const fs::path& file, int seat) {
+    const fs::path journal = journalFor(file, seat);
+    const Result<std::string> checked = checkedText(project);
+    if (!checked) return Error{"journal.cannot-write", "Unsaved changes cannot be kept: " + checked.error().sentence, {}};
+    if (const Outcome written = writeFile(journal, *checked, Folders::Make); !written)
         return Error{"journal.cannot-write", "Unsaved changes cannot be kept: " + written.error().sentence, {}};
     return Done{};
 }
 
-std::optional<Project> readJournal(const fs::path& file) {
-    const auto text = contentOf(journalFor(file));
+std::optional<Project> readJournal(const fs::path& file, int seat) {
+    const auto text = contentOf(journalFor(file, seat));
     if (!text) return {};
     Result<Loaded> loaded = parseProject(*text, "the journal");
     if (!loaded) return {};
@@ -93,9 +147,9 @@ std::optional<Project> readJournal(const fs::path& file) {
     return std::move(loaded->project);
 }
 
-void dropJournal(const fs::path& file) {
+void dropJournal(const fs::path& file, int seat) {
     std::error_code none;
-    fs::remove(journalFor(file), none);
+    fs::remove(journalFor(file, seat), none);
 }
 
 Project withPathsFor(Project project, const fs::path& from, const fs::path& to) {

@@ -38,10 +38,9 @@ struct Panorama {
     }
 };
 
-Result<Panorama> readPanorama(const fs::path& file) {
-    std::error_code none;
-    if (!fs::exists(file, none))
-        return Error{"light.missing", fmt::format("{} is not there. Bring the file back, or choose another light.", file.string()), {}};
+Result<std::unique_ptr<OIIO::ImageInput>> openPanorama(const fs::path& file) {
+    if (const std::string why = whyUnreadable(file); !why.empty())
+        return Error{"light.missing", fmt::format("{} {}. Bring the file back, or choose another light.", file.string(), why), {}};
     auto bad = [&](const std::string& why) {
         return Error{"light.unreadable", fmt::format("{} cannot be used as a light: {}.", file.string(), why), {}};
     };
@@ -59,6 +58,14 @@ Result<Panorama> readPanorama(const fs::path& file) {
                                  spec.width, spec.height),
                      {}};
     if (spec.nchannels < 3) return bad("it has no colors");
+    return in;
+}
+
+Result<Panorama> readPanorama(const fs::path& file) {
+    auto opened = openPanorama(file);
+    if (!opened) return opened.error();
+    OIIO::ImageInput* in = opened->get();
+    const OIIO::ImageSpec& spec = in->spec();
     // Read in bands and averaged down at once: a large picture needs little memory, and a small sun keeps its energy.
     const int factor = std::max(1, spec.width / 1024);
     Panorama out{spec.width / factor, spec.height / factor, {}};
@@ -67,7 +74,7 @@ Result<Panorama> readPanorama(const fs::path& file) {
     const int channels = spec.nchannels;
     for (int y = 0; y < out.height; ++y) {
         if (!in->read_scanlines(0, 0, y * factor + spec.y, (y + 1) * factor + spec.y, 0, 0, channels, OIIO::TypeDesc::FLOAT, rows.data()))
-            return bad("it ends in the middle");
+            return Error{"light.unreadable", fmt::format("{} cannot be used as a light: it ends in the middle.", file.string()), {}};
         for (int x = 0; x < out.width; ++x)
             for (size_t c = 0; c < 3; ++c) {
                 float sum = 0;
@@ -116,6 +123,12 @@ void writeCache(const fs::path& file, const PrefilteredLight& light) {
 } // namespace
 
 fs::path lightCacheFolder() { return cacheFolder("lights"); }
+
+Outcome canBeLight(const fs::path& file) {
+    const auto opened = openPanorama(file);
+    if (!opened) return opened.error();
+    return Done{};
+}
 
 Result<LightPtr> readLight(const fs::path& file, const fs::path& cache) {
     const fs::path cached = cache.empty() ? fs::path{} : cache / (contentHash(file) + ".light");

@@ -14,6 +14,9 @@ namespace hue {
 /// Errors: light.missing, light.unreadable, light.not-a-panorama.
 Result<LightPtr> readLight(const std::filesystem::path& file, const std::filesystem::path& cache = {});
 
+/// Whether a file can be a light, by its head. Errors: those of readLight.
+Outcome canBeLight(const std::filesystem::path& file);
+
 /// Where prefiltered lights are kept between starts; empty when the user has no home.
 std::filesystem::path lightCacheFolder();
 

@@ -314,6 +314,50 @@ class Messages : public InFolder {
                  return of(assets.problems(furnished()));
              },
              {"The map a"}},
+            {"light.cannot-use",
+             "a project whose light is gone",
+             [&] {
+                 Project p = bareProject();
+                 p.lineup.light = "no.hdr";
+                 Assets assets;
+                 assets.setFolder(folder);
+                 return of(assets.problems(p));
+             },
+             {"no.hdr", "not there"}},
+            {"yardstick.cannot-use",
+             "a yardstick whose picture is gone",
+             [&] {
+                 Project p = bareProject();
+                 p.lineup.yardstick.what = Yardstick::What::Picture;
+                 p.lineup.yardstick.picture = "no.png";
+                 Assets assets;
+                 assets.setFolder(folder);
+                 return of(assets.problems(p));
+             },
+             {"no.png"}},
+            {"project.cannot-be-kept",
+             "saving what could not be opened again",
+             [&] {
+                 Project p = bareProject();
+                 p.loopSeconds = INFINITY;
+                 return of(saveProject(p, folder / "never.huestack"));
+             },
+             {"Undo"}},
+            {"project.changed-elsewhere",
+             "saving over what somebody else has saved",
+             [&] {
+                 EXPECT_TRUE(saveProject(bareProject(), folder / "ours.huestack"));
+                 return of(saveProject(bareProject(), folder / "ours.huestack", {"another", nullptr}));
+             },
+             {"ours.huestack", "somebody else"}},
+            {"project.busy",
+             "a project that another program writes",
+             [&] {
+                 EXPECT_TRUE(saveProject(bareProject(), folder / "busy.huestack"));
+                 const auto other = RewriteLock::take(folder / "busy.huestack");
+                 return of(RewriteLock::take(folder / "busy.huestack", 0.02));
+             },
+             {"busy.huestack", "another program"}},
             {"mesh.cannot-use",
              "a project whose mesh is gone",
              [&] {
@@ -368,6 +412,29 @@ class Messages : public InFolder {
              "a map of eight pixels",
              [] { return of(makeSeamless({flat(3, 0.5f, SampleType::U8, 8)}, {})); },
              {"16 x 16"}},
+            {"seamless.broken",
+             "a map with a NaN",
+             [] {
+                 Image i = imageOf({sampleHeight(32, 32)}, SampleType::F32);
+                 reinterpret_cast<float*>(i.samples.data())[5] = NAN;
+                 return of(makeSeamless({i}, {}));
+             },
+             {"NaN"}},
+            {"make.outside",
+             "a made map whose file lies outside of the project's folder",
+             [&] {
+                 Project p = bareProject();
+                 MapFile m{"t", "clouds", "../clouds.png", MapKind::Data, Wrap::Repeat, {}, {}};
+                 m.origin.from = MapOrigin::From::Wire;
+                 m.origin.worn = "m";
+                 m.origin.wire = {add(p, "noise_2d"), "out", ""};
+                 m.origin.width = m.origin.height = 16;
+                 fs::create_directories(folder / "inside");
+                 Assets assets;
+                 assets.setFolder(folder / "inside");
+                 return of(makeMap(p, assets, m, {}));
+             },
+             {"clouds", "outside of the project's folder"}},
             {"mask.size", "a mask without pixels",
              [] {
                  MaskDrawing d;

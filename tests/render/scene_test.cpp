@@ -447,6 +447,9 @@ std::vector<std::array<float, 4>> caught(const std::string& stage, const Frame& 
     glBufferData(GL_TRANSFORM_FEEDBACK_BUFFER, GLsizeiptr(out.size() * sizeof out[0]), nullptr, GL_STREAM_READ);
     glBindBufferBase(GL_TRANSFORM_FEEDBACK_BUFFER, 0, buffer);
     const GlMesh drawn(mesh);
+    // Nothing is drawn, but without something to draw into nothing is computed either.
+    const GlTargets somewhere(1, 1);
+    glBindFramebuffer(GL_FRAMEBUFFER, somewhere.pictureBuffer);
     glEnable(GL_RASTERIZER_DISCARD);
     glBeginTransformFeedback(GL_TRIANGLES);
     drawn.draw(0, uint32_t(mesh.indices.size()));

@@ -85,7 +85,7 @@ MapCompressPane::MapCompressPane(Session& session, MapService& service) : MapPan
     m_least = new QDoubleSpinBox;
     m_least->setObjectName("compressLeast");
     m_least->setRange(20, 80);
-    m_least->setValue(38);
+    m_least->setValue(ChooseRequest{}.leastPsnr);
     m_least->setSuffix(tr(" dB"));
     m_least->setAccessibleName(tr("Least quality"));
     m_most = new QDoubleSpinBox;

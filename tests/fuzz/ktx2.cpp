@@ -1,0 +1,7 @@
+// Any bytes as a KTX2 file.
+#include "tests/fuzz/block_file.h"
+
+extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
+    hue::fuzz::blockFile(hue::readKtx2({reinterpret_cast<const std::byte*>(data), size}, "input"));
+    return 0;
+}

@@ -13,6 +13,7 @@
 #include "core/maps/mask.h"
 #include "core/maps/tiling.h"
 
+#include <cmath>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
@@ -40,7 +41,7 @@ static Json reportJson(const FormatReport& r) {
 
 int compressMap(const MapOptions& o) {
     const std::string file = o.files[0];
-    const Result<Image> image = readImage(file);
+    Result<Image> image = readImage(file);
     if (!image) return fail(image.error());
     const MapFacts facts = factsOf(*image);
     const Guess guess = guessOf(fs::path(file).filename().string(), facts);
@@ -66,11 +67,17 @@ int compressMap(const MapOptions& o) {
         for (int f = 0; f < int(BlockFormat::Count); ++f) keys.push_back(infoOf(BlockFormat(f)).key);
         return fail(fmt::format("There is no format {}. There are: auto, {}.", o.format, fmt::join(keys, ", ")));
     }
-    const auto report = reportOn(*image, kind, format, options);
+    // Of very large maps the middle is judged, so that judging takes less memory than the map.
+    const double pixels = double(image->width) * image->height;
+    const int judged = pixels > 4096.0 * 4096 ? std::max(1024, int(std::sqrt(pixels) / 8)) : 4096;
+    const auto report = reportOn(*image, kind, format, options, judged);
     if (!report) return fail(report.error());
     if (!o.errorPicture.empty())
-        if (const Outcome written = writeImage(o.errorPicture, errorPicture(*image, report->decoded, 8), PixelEncoding::Data); !written)
+        if (const Outcome written =
+                writeImage(o.errorPicture, errorPicture(judgedPart(*image, judged), report->decoded, 8), PixelEncoding::Data);
+            !written)
             return fail(written.error());
+    const auto names = channelNames(image->channels);
     if (!o.out.empty()) {
         // As the window makes them for a map of this kind and role.
         MapLevels levels;
@@ -94,7 +101,10 @@ int compressMap(const MapOptions& o) {
             if (levels.meaning.roughness < 0) levels.meaning.roughness = image->channels >= 3 ? 1 : 0;
         }
         levels.meaning.encoded = kind == MapKind::Color;
-        const auto map = compressed(o.mips ? levelsOf(*image, kind, levels) : std::vector<Image>{*image}, format, options);
+        std::vector<Image> all;
+        if (o.mips) all = levelsOf(std::move(*image), kind, levels);
+        else all.push_back(std::move(*image));
+        const auto map = compressed(std::move(all), format, options);
         if (!map) return fail(map.error());
         if (const Outcome written = writeBlockFile(o.out, *map, {.zstd = o.zstd}); !written) return fail(written.error());
     }
@@ -107,7 +117,6 @@ int compressMap(const MapOptions& o) {
         if (!reason.empty()) print(reason);
         print(fmt::format("{}: {} with mips, {:.2f} bits a pixel, {:.1f} dB over {}, visible {:.4f}", infoOf(format).name,
                           megabytes(report->bytes), report->bitsPerPixel, report->psnr, judgedChannels(*report), report->visible));
-        const auto names = channelNames(image->channels);
         for (size_t c = 0; c < names.size(); ++c)
             print(fmt::format("  {:6} {:.1f} dB, worst {:.3f}, visible {:.4f}", names[c], report->channel[c].psnr, report->channel[c].worst,
                               report->channel[c].visible));

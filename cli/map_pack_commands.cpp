@@ -15,13 +15,15 @@ namespace hue::cli {
 namespace fs = std::filesystem;
 
 int listRecipes(const MapOptions& o) {
-    Json list = Json::array();
-    for (const Recipe& r : builtInRecipes()) {
-        if (!o.json) print(fmt::format("{:14} {} (needs {})", r.suffix.substr(1), r.name, fmt::join(r.sources(), ", ")));
-        list.push_back(Json{{"name", r.name}, {"short", r.suffix.substr(1)}, {"needs", r.sources()}});
+    if (o.recipe.empty()) {
+        Json list = Json::array();
+        for (const Recipe& r : builtInRecipes()) {
+            if (!o.json) print(fmt::format("{:14} {} (needs {})", r.suffix.substr(1), r.name, fmt::join(r.sources(), ", ")));
+            list.push_back(Json{{"name", r.name}, {"short", r.suffix.substr(1)}, {"needs", r.sources()}});
+        }
+        if (o.json) print(list);
+        return 0;
     }
-    if (o.json) print(list);
-    if (o.recipe.empty()) return 0;
     const auto recipe = findRecipe(o.recipe);
     if (!recipe) return fail(recipe.error());
     if (o.out.empty()) return fail("Say with --out where the recipe is to be written.");

@@ -5,8 +5,10 @@
 #include <filesystem>
 #include <gtest/gtest.h>
 #include <string>
+#include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
+#include <vector>
 
 namespace hue::test {
 
@@ -31,6 +33,24 @@ inline Ran runHsk(const std::string& arguments) {
     std::array<char, 4096> buffer;
     while (const size_t n = fread(buffer.data(), 1, buffer.size(), pipe)) out.append(buffer.data(), n);
     return {WEXITSTATUS(pclose(pipe)), out};
+}
+
+/// The most memory that a run of hsk took, in bytes, as the system counted it.
+inline size_t peakOf(const std::vector<std::string>& arguments) {
+    const pid_t child = fork();
+    if (child == 0) {
+        std::vector<char*> argv{const_cast<char*>(HUE_HSK)};
+        for (const std::string& a : arguments) argv.push_back(const_cast<char*>(a.c_str()));
+        argv.push_back(nullptr);
+        if (!std::freopen("/dev/null", "w", stdout)) _exit(127);
+        execv(HUE_HSK, argv.data());
+        _exit(127);
+    }
+    int status = 0;
+    rusage usage{};
+    EXPECT_EQ(wait4(child, &status, 0, &usage), child);
+    EXPECT_EQ(WEXITSTATUS(status), 0);
+    return size_t(usage.ru_maxrss) * 1024;
 }
 
 } // namespace hue::test

@@ -152,21 +152,42 @@ std::optional<Error> wrongSize(const std::string& name, uint32_t width, uint32_t
 
 } // namespace
 
-Result<BlockMap> compressed(const std::vector<Image>& mips, BlockFormat format, const EncodeOptions& o) {
+Result<BlockMap> compressed(std::vector<Image> mips, BlockFormat format, const EncodeOptions& o) {
     BlockMap m;
     m.format = format;
     m.srgb = o.srgb && infoOf(format).vulkanSrgb;
     m.width = mips[0].width, m.height = mips[0].height;
     m.channels = infoOf(format).plain() ? mips[0].channels : infoOf(format).channels;
-    for (const Image& level : mips) {
+    for (Image& level : mips) {
         auto blocks = encodeBlocks(level, format, o);
         if (!blocks) return blocks.error();
         m.levels.push_back(std::move(*blocks));
+        level = {}; // of large maps pixels and blocks have no room beside each other
     }
     return m;
 }
 
-std::vector<std::byte> ktx2Of(const BlockMap& m, const ContainerOptions& o) {
+namespace {
+
+/// A container in pieces that follow each other, so that levels go to the file from where they lie.
+struct Pieces {
+    std::vector<std::byte> head;
+    std::vector<std::vector<std::byte>> packed; ///< levels of their own, where they are not those of the map
+    std::vector<std::span<const std::byte>> rest;
+};
+
+std::vector<std::byte> joined(const Pieces& p) {
+    size_t size = p.head.size();
+    for (const auto& piece : p.rest) size += piece.size();
+    std::vector<std::byte> out;
+    out.reserve(size);
+    out.insert(out.end(), p.head.begin(), p.head.end());
+    for (const auto& piece : p.rest) out.insert(out.end(), piece.begin(), piece.end());
+    return out;
+}
+
+Pieces ktx2Pieces(const BlockMap& m, const ContainerOptions& o) {
+    Pieces out;
     const BlockFormatInfo& f = infoOf(m.format);
     const size_t levels = m.levels.size();
     const std::vector<std::byte> descriptor = descriptorOf(m);
@@ -183,7 +204,8 @@ std::vector<std::byte> ktx2Of(const BlockMap& m, const ContainerOptions& o) {
     key("KTXwriter", "Hue Stack");
     const size_t indexAt = 80, descriptorAt = indexAt + 24 * levels, keysAt = descriptorAt + descriptor.size(),
                  dataAt = keysAt + keys.bytes.size();
-    Writer data;
+    static constexpr std::byte kZeros[64] = {};
+    size_t dataBytes = 0;
     const auto unit = size_t(f.plain() ? f.bytes * m.channels : f.bytes);
     // Levels start at a multiple of their block and of four bytes.
     const size_t alignment = o.zstd ? 1 : unit % 4 == 0 ? unit : unit % 2 == 0 ? unit * 2 : unit * 4;
@@ -192,17 +214,22 @@ std::vector<std::byte> ktx2Of(const BlockMap& m, const ContainerOptions& o) {
     };
     std::vector<Extent> places(levels);
     for (size_t l = levels; l-- > 0;) {
-        while ((dataAt + data.bytes.size()) % alignment) data.u8(0);
-        const std::vector<std::byte>& level = m.levels[l];
-        places[l] = {dataAt + data.bytes.size(), level.size(), level.size()};
-        if (o.zstd) {
-            std::vector<std::byte> packed(ZSTD_compressBound(level.size()));
-            packed.resize(ZSTD_compress(packed.data(), packed.size(), level.data(), level.size(), o.zstdLevel));
-            places[l].length = packed.size();
-            data.raw(packed.data(), packed.size());
-        } else {
-            data.raw(level.data(), level.size());
+        if (const size_t over = (dataAt + dataBytes) % alignment) {
+            out.rest.emplace_back(kZeros, alignment - over);
+            dataBytes += alignment - over;
         }
+        const std::vector<std::byte>& level = m.levels[l];
+        places[l] = {dataAt + dataBytes, level.size(), level.size()};
+        if (o.zstd) {
+            std::vector<std::byte>& packed = out.packed.emplace_back(ZSTD_compressBound(level.size()));
+            packed.resize(ZSTD_compress(packed.data(), packed.size(), level.data(), level.size(), o.zstdLevel));
+            packed.shrink_to_fit();
+            places[l].length = packed.size();
+            out.rest.emplace_back(packed);
+        } else {
+            out.rest.emplace_back(level);
+        }
+        dataBytes += places[l].length;
     }
     Writer w;
     w.raw(kKtx2, 12);
@@ -217,9 +244,13 @@ std::vector<std::byte> ktx2Of(const BlockMap& m, const ContainerOptions& o) {
     for (const Extent& p : places) w.u64(p.offset), w.u64(p.length), w.u64(p.plain);
     w.raw(descriptor.data(), descriptor.size());
     w.raw(keys.bytes.data(), keys.bytes.size());
-    w.raw(data.bytes.data(), data.bytes.size());
-    return w.bytes;
+    out.head = std::move(w.bytes);
+    return out;
 }
+
+} // namespace
+
+std::vector<std::byte> ktx2Of(const BlockMap& m, const ContainerOptions& o) { return joined(ktx2Pieces(m, o)); }
 
 Result<BlockMap> readKtx2(std::span<const std::byte> bytes, const std::string& name) {
     if (bytes.size() < 80 || std::memcmp(bytes.data(), kKtx2, 12) != 0) return damaged(name, "it is no KTX 2.0 file");
@@ -273,7 +304,9 @@ Result<BlockMap> readKtx2(std::span<const std::byte> bytes, const std::string& n
     return m;
 }
 
-Result<std::vector<std::byte>> ddsOf(const BlockMap& m) {
+namespace {
+
+Result<Pieces> ddsPieces(const BlockMap& m) {
     const BlockFormatInfo& f = infoOf(m.format);
     const bool plain8 = m.format == BlockFormat::Plain8;
     static constexpr uint32_t plainCodes[] = {61, 49, 0, 28};
@@ -298,8 +331,18 @@ Result<std::vector<std::byte>> ddsOf(const BlockMap& m) {
     w.u32(0x1000 | (mips ? 0x400008 : 0));
     for (int k = 0; k < 4; ++k) w.u32(0);
     if (!named) w.u32(code), w.u32(3), w.u32(0), w.u32(1), w.u32(0);
-    for (const auto& level : m.levels) w.raw(level.data(), level.size());
-    return w.bytes;
+    Pieces out;
+    out.head = std::move(w.bytes);
+    for (const auto& level : m.levels) out.rest.emplace_back(level);
+    return out;
+}
+
+} // namespace
+
+Result<std::vector<std::byte>> ddsOf(const BlockMap& m) {
+    const auto pieces = ddsPieces(m);
+    if (!pieces) return pieces.error();
+    return joined(*pieces);
 }
 
 Result<BlockMap> readDds(std::span<const std::byte> bytes, const std::string& name) {
@@ -366,18 +409,21 @@ Result<BlockMap> readDds(std::span<const std::byte> bytes, const std::string& na
 }
 
 Outcome writeBlockFile(const fs::path& file, const BlockMap& map, const ContainerOptions& options) {
-    std::vector<std::byte> bytes;
     const std::string suffix = file.extension().string();
-    if (suffix == ".dds") {
-        auto made = ddsOf(map);
-        if (!made) return made.error();
-        bytes = std::move(*made);
-    } else if (suffix == ".ktx2") {
-        bytes = ktx2Of(map, options);
-    } else {
-        return wrongSuffix(file, "block formats are written as .ktx2 or .dds");
-    }
-    return writeFile(file, {reinterpret_cast<const char*>(bytes.data()), bytes.size()}, Folders::Make);
+    if (suffix != ".dds" && suffix != ".ktx2") return wrongSuffix(file, "block formats are written as .ktx2 or .dds");
+    auto pieces = suffix == ".dds" ? ddsPieces(map) : Result<Pieces>(ktx2Pieces(map, options));
+    if (!pieces) return pieces.error();
+    Result<NewFile> fresh = NewFile::create(file, Folders::Make);
+    if (!fresh) return fresh.error();
+    std::ofstream out(fresh->temporary(), std::ios::binary);
+    const auto write = [&](std::span<const std::byte> bytes) {
+        out.write(reinterpret_cast<const char*>(bytes.data()), std::streamsize(bytes.size()));
+    };
+    write(pieces->head);
+    for (const auto& piece : pieces->rest) write(piece);
+    out.close();
+    if (!out) return fresh->failed();
+    return fresh->keep();
 }
 
 Result<BlockMap> readBlockFile(const fs::path& file) {

@@ -16,7 +16,7 @@ struct BlockMap {
 };
 
 /// Encodes all levels. Errors: those of encodeBlocks.
-Result<BlockMap> compressed(const std::vector<Image>& mips, BlockFormat format, const EncodeOptions& options);
+Result<BlockMap> compressed(std::vector<Image> mips, BlockFormat format, const EncodeOptions& options);
 
 struct ContainerOptions {
     bool zstd = false; ///< KTX2 only: levels are supercompressed with Zstandard

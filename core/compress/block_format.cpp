@@ -81,29 +81,28 @@ void gather(const Image& rgba, int bx, int by, uint8_t* out) {
     }
 }
 
-Image toRgba8(const Image& image) {
-    Image out(image.width, image.height, 4, SampleType::U8);
-    forRows(image.height, 0, [&](int from, int to) {
-        std::vector<float> row(size_t(image.width) * size_t(image.channels));
-        std::vector<uint8_t> bytes(row.size());
-        for (int y = from; y < to; ++y) {
-            if (image.type == SampleType::U8) {
-                std::memcpy(bytes.data(), image.row(y), bytes.size());
-            } else {
-                toFloats(image.type, image.row(y), row.size(), row.data());
-                fromFloats(SampleType::U8, row.data(), row.size(), reinterpret_cast<std::byte*>(bytes.data()));
-            }
-            auto* to_ = reinterpret_cast<uint8_t*>(out.row(y));
-            const int n = image.channels;
-            for (int x = 0; x < image.width; ++x, to_ += 4) {
-                const uint8_t* p = &bytes[size_t(x * n)];
-                to_[0] = p[0];
-                to_[1] = n < 3 ? p[0] : p[1];
-                to_[2] = n < 3 ? p[0] : p[2];
-                to_[3] = n == 4 ? p[3] : n == 2 ? p[1] : 255;
-            }
+/// Rows from..to-1, spread to RGBA of 8 bits: a large map is never spread as a whole.
+Image toRgba8(const Image& image, int from, int to) {
+    Image out(image.width, to - from, 4, SampleType::U8);
+    std::vector<float> row(size_t(image.width) * size_t(image.channels));
+    std::vector<uint8_t> bytes(row.size());
+    for (int y = from; y < to; ++y) {
+        if (image.type == SampleType::U8) {
+            std::memcpy(bytes.data(), image.row(y), bytes.size());
+        } else {
+            toFloats(image.type, image.row(y), row.size(), row.data());
+            fromFloats(SampleType::U8, row.data(), row.size(), reinterpret_cast<std::byte*>(bytes.data()));
         }
-    });
+        auto* to_ = reinterpret_cast<uint8_t*>(out.row(y - from));
+        const int n = image.channels;
+        for (int x = 0; x < image.width; ++x, to_ += 4) {
+            const uint8_t* p = &bytes[size_t(x * n)];
+            to_[0] = p[0];
+            to_[1] = n < 3 ? p[0] : p[1];
+            to_[2] = n < 3 ? p[0] : p[2];
+            to_[3] = n == 4 ? p[3] : n == 2 ? p[1] : 255;
+        }
+    }
     return out;
 }
 
@@ -302,40 +301,50 @@ Result<std::vector<std::byte>> encodeBlocks(const Image& image, BlockFormat form
         });
         return out;
     }
-    const Image rgba = image.channels == 4 && image.type == SampleType::U8 ? Image{} : toRgba8(image);
-    const Image& pixels = rgba.empty() ? image : rgba;
     std::vector<std::byte> out(levelBytes(format, image.width, image.height, 4));
+    const int columns = (image.width + f.width - 1) / f.width, rows = (image.height + f.height - 1) / f.height;
+    const size_t rowBytes = size_t(columns) * size_t(f.bytes);
     if (f.astc()) {
         const int threads = threadsOf(o.threads);
         AstcContext context;
         if (Outcome opened = openAstc(context, format, o.srgb, o.effort, threads, false); !opened) return opened.error();
-        void* slice = const_cast<std::byte*>(pixels.samples.data());
-        astcenc_image input{unsigned(image.width), unsigned(image.height), 1, ASTCENC_TYPE_U8, &slice};
-        std::atomic<bool> good = true;
-        onThreads(threads, [&](int t) {
-            if (stopped(o)) return;
-            if (astcenc_compress_image(context.context, &input, &kAsItIs, reinterpret_cast<uint8_t*>(out.data()), out.size(),
-                                       unsigned(t)) != ASTCENC_SUCCESS)
-                good = false;
-        });
+        constexpr int kAtOnce = 64; // rows of blocks
+        for (int first = 0; first < rows && !stopped(o); first += kAtOnce) {
+            const int last = std::min(first + kAtOnce, rows);
+            Image band = toRgba8(image, first * f.height, std::min(last * f.height, image.height));
+            void* slice = band.samples.data();
+            astcenc_image input{unsigned(band.width), unsigned(band.height), 1, ASTCENC_TYPE_U8, &slice};
+            std::atomic<bool> good = true;
+            onThreads(threads, [&](int t) {
+                if (stopped(o)) return;
+                if (astcenc_compress_image(context.context, &input, &kAsItIs,
+                                           reinterpret_cast<uint8_t*>(out.data()) + size_t(first) * rowBytes,
+                                           size_t(last - first) * rowBytes, unsigned(t)) != ASTCENC_SUCCESS)
+                    good = false;
+            });
+            if (!good) return Error{"compress.memory", "The map could not be compressed as ASTC: memory ran out.", {}};
+            astcenc_compress_reset(context.context);
+        }
         if (stopped(o)) return cancelled();
-        if (!good) return Error{"compress.memory", "The map could not be compressed as ASTC: memory ran out.", {}};
         return out;
     }
-    const int columns = (image.width + 3) / 4, rows = (image.height + 3) / 4;
     // BC7 is quicker with many blocks at once.
-    constexpr int kAtOnce = 512;
+    constexpr int kAtOnce = 512, kRowsAtOnce = 8;
     auto* blocks = reinterpret_cast<uint8_t*>(out.data());
     forRows(rows, o.threads, [&](int from, int to) {
         std::vector<uint8_t> many(size_t(kAtOnce) * 64);
-        const int last = to * columns;
-        for (int first = from * columns; first < last && !stopped(o); first += kAtOnce) {
-            const int count = std::min(kAtOnce, last - first);
-            for (int n = 0; n < count; ++n) gather(pixels, (first + n) % columns, (first + n) / columns, &many[size_t(n) * 64]);
-            uint8_t* at = blocks + size_t(first) * size_t(f.bytes);
-            if (format == BlockFormat::Bc7) encodeBc7(many.data(), size_t(count), at, bc7Effort(o.effort));
-            else
-                for (int n = 0; n < count; ++n) encodeBlock(format, &many[size_t(n) * 64], at + size_t(n) * size_t(f.bytes), o);
+        for (int top = from; top < to && !stopped(o); top += kRowsAtOnce) {
+            const int bottom = std::min(top + kRowsAtOnce, to);
+            const Image band = toRgba8(image, top * 4, std::min(bottom * 4, image.height));
+            const int last = (bottom - top) * columns;
+            for (int first = 0; first < last && !stopped(o); first += kAtOnce) {
+                const int count = std::min(kAtOnce, last - first);
+                for (int n = 0; n < count; ++n) gather(band, (first + n) % columns, (first + n) / columns, &many[size_t(n) * 64]);
+                uint8_t* at = blocks + size_t(top) * rowBytes + size_t(first) * size_t(f.bytes);
+                if (format == BlockFormat::Bc7) encodeBc7(many.data(), size_t(count), at, bc7Effort(o.effort));
+                else
+                    for (int n = 0; n < count; ++n) encodeBlock(format, &many[size_t(n) * 64], at + size_t(n) * size_t(f.bytes), o);
+            }
         }
     });
     if (stopped(o)) return cancelled();

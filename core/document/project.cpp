@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 #include <random>
+#include <unordered_map>
 
 namespace hue {
 namespace {
@@ -58,10 +59,16 @@ const Master* Project::masterOf(const Id& worn) const {
 
 std::vector<const Instance*> Project::chainOf(const Id& worn) const {
     std::vector<const Instance*> chain;
+    // Long chains are followed by an index; a look through the list for each of their links would take its square.
+    constexpr size_t kShort = 16;
+    std::unordered_map<std::string_view, const Instance*> index;
     // A chain that is longer than there are instances goes in a circle.
     for (const Id* at = &worn; chain.size() <= instances.size(); at = &chain.back()->parent) {
         if (master(*at)) return chain;
-        const Instance* i = instance(*at);
+        if (chain.size() == kShort)
+            for (const auto& i : instances) index.emplace(i->id, i.get());
+        const auto known = index.find(*at);
+        const Instance* i = chain.size() < kShort ? instance(*at) : known == index.end() ? nullptr : known->second;
         if (!i) break;
         chain.push_back(i);
     }

@@ -100,8 +100,10 @@ uint64_t hashPixels(const Image& image, int threads) {
 
 /// At most `side` pixels a side, by averaging; enough for correlations and sketches.
 Image small(const Image& image, int side) {
-    Image out = image;
-    while (out.width > side * 2 && out.height > side * 2) out = halved(out, false);
+    const auto larger = [side](const Image& i) { return i.width > side * 2 && i.height > side * 2; };
+    if (!larger(image)) return image;
+    Image out = halved(image, false);
+    while (larger(out)) out = halved(out, false);
     return out;
 }
 

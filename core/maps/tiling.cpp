@@ -1,6 +1,7 @@
 #include "core/maps/tiling.h"
 
 #include "core/images/fourier.h"
+#include "core/images/mips.h"
 
 #include <algorithm>
 #include <cmath>
@@ -49,14 +50,25 @@ template <class Get> float seamOf(int lines, int places, Get get) {
 } // namespace
 
 SeamMeter seamMeter(const Image& image) {
-    const Plane light = lightOf(image);
-    return {seamOf(image.width, image.height, [&](int x, int y) { return light.at(x, y); }),
-            seamOf(image.height, image.width, [&](int y, int x) { return light.at(x, y); })};
+    // Some hundred lines are looked at, so a large map is not made floats as a whole.
+    const int colors = image.channels >= 3 ? 3 : 1;
+    const auto light = [&](int x, int y) {
+        float sum = 0;
+        for (int c = 0; c < colors; ++c)
+            if (const float v = image.at(x, y, c); std::isfinite(v)) sum += v / float(colors);
+        return sum;
+    };
+    return {seamOf(image.width, image.height, [&](int x, int y) { return light(x, y); }),
+            seamOf(image.height, image.width, [&](int y, int x) { return light(x, y); })};
 }
 
 RepetitionMeter repetitionMeter(const Image& image) {
-    constexpr int side = 256;
-    const Plane light = resized(lightOf(image), std::min(side, image.width), std::min(side, image.height), Filter::Box);
+    constexpr int side = 256, most = 2048;
+    // A large map is halved first: a float for each of its pixels would take more memory than the map.
+    Image halves;
+    const auto now = [&]() -> const Image& { return halves.empty() ? image : halves; };
+    while (now().width > most && now().height > most) halves = halved(now(), false);
+    const Plane light = resized(lightOf(now()), std::min(side, image.width), std::min(side, image.height), Filter::Box);
     const int w = light.width, h = light.height;
     double mean = 0;
     for (float v : light.values) mean += v;

@@ -72,7 +72,8 @@ class Window : public testing::Test {
         settle();
         ASSERT_TRUE(QTest::qWaitFor(
             [&] { return window->mapService().settled() && session().runner().idle() && window->pictures().idle(); }, 120000));
-        // What finished last may still have to be told.
+        // What finished last was posted, and may still have to be told.
+        QCoreApplication::processEvents();
         settle();
     }
 

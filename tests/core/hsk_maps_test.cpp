@@ -1,7 +1,9 @@
 // The command line's tools for single maps.
+#include "core/compress/block_file.h"
 #include "core/image_files/image_file.h"
 #include "core/image_files/picture_file.h"
 #include "core/maps/conversions.h"
+#include "core/maps/map_levels.h"
 #include "core/mesh/mesh.h"
 #include "core/pack/recipe.h"
 #include "core/project/store.h"
@@ -82,6 +84,52 @@ TEST_F(HskMaps, MaskDrawsItsShapes) {
     EXPECT_NEAR(sum / 4096, 0.25, 0.01) << "a quarter of it";
     EXPECT_EQ(runHsk("mask --shape 'star 0 0 1 1' --out " + out("x.png")).code, 2);
 }
+
+TEST_F(HskMaps, CompressMakesTheLevelsThatTheWindowMakes) {
+    // A leaf of two channels: grey, and an alpha of fine holes that thin out in smaller levels.
+    Image leaf(64, 64, 2, SampleType::U8);
+    for (int y = 0; y < 64; ++y)
+        for (int x = 0; x < 64; ++x) {
+            leaf.row(y)[x * 2] = std::byte(128 + x);
+            leaf.row(y)[x * 2 + 1] = std::byte((x * x * 7 + y * y * 13 + x * y * 5) % 256 > 190 ? 255 : 0);
+        }
+    const std::string file = put("leaf_opacity.png", leaf);
+    ASSERT_EQ(runHsk("compress " + file + " --format plain-8 --out " + out("leaf.ktx2")).code, 0);
+    const auto map = readBlockFile(folder / "leaf.ktx2");
+    ASSERT_TRUE(map);
+    MapLevels how;
+    how.how = MapLevels::How::Opacity;
+    const auto levels = levelsOf(leaf, MapKind::Data, how);
+    ASSERT_EQ(map->levels.size(), levels.size());
+    for (size_t l = 0; l < levels.size(); ++l) EXPECT_EQ(map->levels[l], levels[l].samples) << "level " << l;
+    const auto covered = [&](const Image& level) {
+        int count = 0;
+        for (size_t k = 1; k < level.samples.size(); k += 2) count += int(level.samples[k]) >= 128;
+        return count / double(level.width * level.height);
+    };
+    EXPECT_NEAR(covered(levels[2]), covered(leaf), 0.1);
+    EXPECT_LT(covered(levelsOf(leaf, MapKind::Data, {})[2]), covered(leaf) / 2) << "which plain averages would not keep";
+}
+
+#ifndef __SANITIZE_ADDRESS__ // which keeps what was freed
+// As the system counts it: what is taken beyond what a small map takes.
+TEST_F(HskMaps, LargeMapsTakeNoMoreThanTwiceTheirPixels) {
+    Image large(8192, 8192, 1, SampleType::U8);
+    for (size_t k = 0; k < large.samples.size(); ++k) large.samples[k] = std::byte(k * 7 >> 4);
+    const std::string big = put("big_height.png", large), small = put("small_height.png", imageOf({sampleHeight(64, 64)}, SampleType::U8));
+    const double pixels = double(large.samples.size());
+    large = {};
+    for (const std::vector<std::string>& command :
+         {std::vector<std::string>{"map"}, {"compress", "--format", "bc4", "--out", out("a.ktx2")}}) {
+        const auto peak = [&](const std::string& file) {
+            std::vector<std::string> arguments = command;
+            arguments.push_back(file);
+            return double(peakOf(arguments));
+        };
+        EXPECT_LT(peak(big) - peak(small), 2 * pixels) << command[0];
+    }
+}
+#endif
 
 TEST_F(HskMaps, FromGlossMakesThreeMaps) {
     const std::string diffuse = put("d_diffuse.png", sampleColors(16, 16, 3)), specular = put("d_specular.png", sampleColors(16, 16, 3)),

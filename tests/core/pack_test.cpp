@@ -55,24 +55,6 @@ TEST_F(Packs, TheFourHighestRowsAreEnoughMemoryWhenRowsFlow) {
     EXPECT_LT(planPack(r)->workingBytes, size_t(64) * 2048 * 3 / 2) << "strips, not whole maps";
 }
 
-/// The most memory that a run of hsk took, in bytes, as the system counted it.
-size_t peakOf(const std::vector<std::string>& arguments) {
-    const pid_t child = fork();
-    if (child == 0) {
-        std::vector<char*> argv{const_cast<char*>(HUE_HSK)};
-        for (const std::string& a : arguments) argv.push_back(const_cast<char*>(a.c_str()));
-        argv.push_back(nullptr);
-        if (!std::freopen("/dev/null", "w", stdout)) _exit(127);
-        execv(HUE_HSK, argv.data());
-        _exit(127);
-    }
-    int status = 0;
-    rusage usage{};
-    EXPECT_EQ(wait4(child, &status, 0, &usage), child);
-    EXPECT_EQ(WEXITSTATUS(status), 0);
-    return size_t(usage.ru_maxrss) * 1024;
-}
-
 #ifndef __SANITIZE_ADDRESS__ // which keeps what was freed
 TEST_F(Packs, RowsThatFlowTakeNoMoreMemoryFromAMapSixteenTimesAsHigh) {
     const auto peak = [&](const std::string& name, int height) {

@@ -1,6 +1,7 @@
 #include "core/base/json_text_private.h"
 
 #include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
 
 namespace hue {
@@ -12,9 +13,14 @@ void write(const Json& j, std::string& out, int indent) {
     if (isPlain(j)) {
         // Shortest text that reads back to the same number: of single precision where it is one, as all of the program's are; unknown
         // fields may hold others.
-        if (const double x = j.is_number_float() ? j.get<double>() : 0; j.is_number_float())
-            out += double(float(x)) == x ? fmt::format("{}", float(x)) : fmt::format("{}", x);
-        else out += j.dump();
+        if (j.is_number_float()) {
+            const double x = j.get<double>();
+            // Without a point it would come back as the whole number 0.
+            if (x == 0 && std::signbit(x)) out += "-0.0";
+            else out += double(float(x)) == x ? fmt::format("{}", float(x)) : fmt::format("{}", x);
+        } else {
+            out += j.dump();
+        }
         return;
     }
     const bool list = j.is_array();

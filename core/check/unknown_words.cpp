@@ -53,7 +53,9 @@ class WordCheck {
         for (const std::string& layer : m.otherLayers) say("unknown.layer", {m.id, {}, {}}, m.name, "the layer", layer, layerKeys);
         for (const std::string& key : m.graph.mutedChannels)
             if (!m.graph.channelWires.contains(key) && !m.graph.channelConstants.contains(key)) channel(key);
-        for (const auto& [id, node] : m.graph.nodes) {
+        for (const auto& card : m.graph.nodes) {
+            const Id& id = card.first;
+            const NodePtr& node = card.second;
             const NodeDef* def = findNodeDef(node->kind);
             if (!def) continue;
             const std::string where = cardTitle(m, *node);
@@ -66,7 +68,8 @@ class WordCheck {
             for (const auto& [key, wire] : node->wires) port(key);
             for (const auto& [key, value] : node->constants)
                 if (!node->wires.contains(key) && !(node->kind == "constant" && key == "value")) port(key);
-            for (const auto& [key, value] : node->settings) {
+            for (const auto& [name, value] : node->settings) {
+                const std::string& key = name;
                 const auto setting =
                     std::find_if(def->settings.begin(), def->settings.end(), [&](const SettingDef& s) { return s.key == key; });
                 if (setting == def->settings.end()) say("unknown.setting", {m.id, id, key}, where, "the setting", key, settings);

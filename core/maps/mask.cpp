@@ -163,6 +163,18 @@ Result<Plane> drawMask(const MaskDrawing& d) {
         if (s.kind == MaskShape::Kind::Polygon && s.points.size() < 3)
             return Error{"mask.shape", "A polygon needs three points or more.", {}};
         if (s.kind == MaskShape::Kind::Line && s.points.size() < 2) return Error{"mask.shape", "A line needs two points or more.", {}};
+        // Far beyond the mask nothing is seen, and pixels can no longer be counted.
+        constexpr float kFurthest = 1000;
+        const auto near = [](float x) { return std::fabs(x) <= kFurthest; };
+        bool good = near(s.x) && near(s.y) && near(s.width) && near(s.height) && near(s.thickness) && near(s.soft) &&
+                    std::isfinite(s.turn) && std::isfinite(s.rounding) && std::isfinite(s.value);
+        for (const auto& [x, y] : s.points) good = good && near(x) && near(y);
+        if (!good)
+            return Error{
+                "mask.shape",
+                fmt::format("The numbers of a {} are shares of the mask, 0 to 1 within it, and at most {} beyond. Mend what is larger.",
+                            nameOf(s.kind), kFurthest),
+                {}};
         const Placed p = place(s, d.width, d.height);
         const int around = d.seamless ? 1 : 0;
         for (int ty = -around; ty <= around; ++ty)

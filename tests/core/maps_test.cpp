@@ -461,6 +461,25 @@ TEST(Masks, ShapesCoverWhatTheySay) {
     EXPECT_EQ(drawMask(d).error().code, "mask.shape");
 }
 
+TEST(Masks, ShapesBeyondAllMeasureAreRefusedAndNearOnesAreDrawn) {
+    MaskDrawing d;
+    d.width = d.height = 16;
+    for (const char* text :
+         {"polygon 0 0 1 33333333333333330 0.5 1", "rectangle 1e30 0 1 1", "line 0 0 -1e9 0 0.1", "ellipse 0 0 1e38 1e38"}) {
+        const auto shape = maskShapeOf(text, 0);
+        ASSERT_TRUE(shape) << text;
+        d.shapes = {*shape};
+        const auto mask = drawMask(d);
+        ASSERT_FALSE(mask) << text;
+        EXPECT_EQ(mask.error().code, "mask.shape");
+    }
+    EXPECT_FALSE(maskShapeOf("rectangle 0 0 nan 1", 0));
+    d.shapes = {*maskShapeOf("rectangle -400 -400 800 800", 0)};
+    const auto whole = drawMask(d);
+    ASSERT_TRUE(whole);
+    for (float v : whole->values) EXPECT_EQ(v, 1);
+}
+
 TEST(Masks, LettersAreLettersAndSoftEdgesAreSoft) {
     MaskDrawing d;
     d.width = 300, d.height = 100;

@@ -60,19 +60,20 @@ TEST(UnknownWords, AreNamedWithTheNearestThatIsKnown) {
 
 // Whatever a newer version writes comes back as it was, figures to the last digit that they had.
 TEST(UnknownWords, UnknownFieldsAreToldAndKept) {
-    const std::string text = R"({"kind": "huestack project", "format": 2, "far": 1e300, "fine": 0.1234567890123456, "plain": 0.1,
+    const std::string text =
+        R"({"kind": "huestack project", "format": 2, "far": 1e300, "none": -0.0, "fine": 0.1234567890123456, "plain": 0.1,
         "masters": [{"id": "m", "name": "Ground", "alphaMod": "mask", "layers": ["sheen", "felt"]}]})";
     const auto first = parseProject(text, "p");
     ASSERT_TRUE(first) << first.error().sentence;
     std::vector<std::string> said;
     for (const Diagnostic& d : first->report)
         if (d.code == "unknown.field") said.push_back(d.sentence);
-    ASSERT_EQ(said.size(), 4u);
+    ASSERT_EQ(said.size(), 5u);
     EXPECT_TRUE(std::any_of(said.begin(), said.end(), [](const std::string& s) {
         return s.find("the master Ground") != std::string::npos && s.find("The nearest is alphaMode") != std::string::npos;
     }));
     const std::string written = projectText(first->project);
-    for (const char* kept : {"1e+300", "0.1234567890123456", "\"plain\": 0.1\n", "\"alphaMod\": \"mask\"", "\"felt\""})
+    for (const char* kept : {"1e+300", "\"none\": -0.0,", "0.1234567890123456", "\"plain\": 0.1\n", "\"alphaMod\": \"mask\"", "\"felt\""})
         EXPECT_NE(written.find(kept), std::string::npos) << kept;
     const auto again = parseProject(written, "p");
     ASSERT_TRUE(again) << again.error().sentence;

@@ -5,11 +5,13 @@
 #include <cerrno>
 #include <cstdlib>
 #include <cstring>
+#include <ctime>
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <fstream>
 #include <mutex>
 #include <set>
+#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -80,33 +82,64 @@ void discardUnfinishedFiles() {
     for (const fs::path& file : all.files) fs::remove(file, none);
 }
 
-NewFile::NewFile(fs::path file, fs::path temporary) : m_file(std::move(file)), m_temporary(std::move(temporary)) {
+NewFile::NewFile(fs::path file, fs::path temporary, int handle)
+    : m_file(std::move(file)), m_temporary(std::move(temporary)), m_handle(handle) {
     Unfinished::all().add(m_temporary);
 }
 
-NewFile::NewFile(NewFile&& other) noexcept : m_file(std::move(other.m_file)), m_temporary(std::exchange(other.m_temporary, fs::path{})) {}
+NewFile::NewFile(NewFile&& other) noexcept
+    : m_file(std::move(other.m_file)),
+      m_temporary(std::exchange(other.m_temporary, fs::path{})),
+      m_handle(std::exchange(other.m_handle, -1)) {}
 
 NewFile::~NewFile() {
+    if (m_handle >= 0) ::close(m_handle);
     if (m_temporary.empty()) return;
     std::error_code none;
     fs::remove(m_temporary, none);
     Unfinished::all().drop(m_temporary);
 }
 
+namespace {
+
+/// Temporary files of this file that nobody holds any more: their writers were killed.
+void cleanUp(const fs::path& file) {
+    const std::string start = fmt::format(".{}.", file.stem().string()), end = ".part" + file.extension().string();
+    std::error_code none;
+    const fs::path folder = file.has_parent_path() ? file.parent_path() : fs::path(".");
+    for (auto it = fs::directory_iterator(folder, none); !none && it != fs::directory_iterator(); it.increment(none)) {
+        const std::string name = it->path().filename().string();
+        constexpr size_t kLetters = 6; // that make it unique
+        if (name.size() != start.size() + kLetters + end.size() || !name.starts_with(start) || !name.ends_with(end)) continue;
+        const int handle = ::open(it->path().c_str(), O_RDONLY | O_NOFOLLOW | O_NONBLOCK | O_CLOEXEC);
+        if (handle < 0) continue;
+        struct stat its {};
+        // One that is young may be about to be locked.
+        constexpr time_t kYoung = 60; // seconds
+        const bool old = ::fstat(handle, &its) == 0 && S_ISREG(its.st_mode) && ::time(nullptr) - its.st_mtime > kYoung;
+        if (old && ::flock(handle, LOCK_EX | LOCK_NB) == 0) ::unlink(it->path().c_str());
+        ::close(handle);
+    }
+}
+
+} // namespace
+
 Result<NewFile> NewFile::create(const fs::path& wanted, Folders folders) {
     std::error_code failed;
     // A link keeps pointing at its target, which is what gets the new content.
     fs::path file = fs::is_symlink(wanted, failed) ? fs::weakly_canonical(wanted, failed) : wanted;
     if (folders == Folders::Make && file.has_parent_path()) fs::create_directories(file.parent_path(), failed);
+    cleanUp(file);
     const std::string suffix = file.extension().string();
     std::string name = (file.parent_path() / fmt::format(".{}.XXXXXX.part{}", file.stem().string(), suffix)).string();
-    const int handle = ::mkstemps(name.data(), int(suffix.size() + 5));
+    // Closed for programs that are started meanwhile: they would hold the lock.
+    const int handle = ::mkostemps(name.data(), int(suffix.size() + 5), O_CLOEXEC);
     if (handle < 0)
         return cannotWrite(wanted, errno == ENOENT || errno == ENOTDIR || errno == EACCES ? "the folder is missing or not writable"
                                                                                           : std::strerror(errno));
+    ::flock(handle, LOCK_EX | LOCK_NB);
     ::fchmod(handle, permissionsFor(file));
-    ::close(handle);
-    return NewFile(std::move(file), std::move(name));
+    return NewFile(std::move(file), std::move(name), handle);
 }
 
 Error NewFile::failed(const std::string& why) const {

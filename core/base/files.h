@@ -22,7 +22,8 @@ std::string whyUnreadable(const std::filesystem::path& file);
 enum class Folders { MustExist, Make };
 
 /// A file that comes into being whole or not at all. It is written under a name of its own beside the real one, with the real one's
-/// suffix, and takes its place once everything has reached the disk. What is not kept leaves nothing behind.
+/// suffix, and takes its place once everything has reached the disk. What is not kept leaves nothing behind; what a writer that was killed
+/// has left is cleaned up by the next one of the same file.
 class NewFile {
   public:
     /// Makes the temporary file, which nobody else can have. Error: file.cannot-write.
@@ -40,8 +41,9 @@ class NewFile {
     Error failed(const std::string& why = {}) const;
 
   private:
-    NewFile(std::filesystem::path file, std::filesystem::path temporary);
+    NewFile(std::filesystem::path file, std::filesystem::path temporary, int handle);
     std::filesystem::path m_file, m_temporary; ///< no temporary once kept
+    int m_handle = -1;                         ///< locked while it is written, which tells it from what a killed writer left behind
 };
 
 /// Removes the temporary files of all NewFiles that are neither kept nor gone; for the end of a process that does not wait for its threads.

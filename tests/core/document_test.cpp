@@ -139,8 +139,8 @@ TEST(Parameters, NeverLeaveTheirHardLimits) {
     Project p = family();
     p = *edit::setOwn(p, "child", "a", {Value::number(1000), {}});
     EXPECT_FLOAT_EQ(valueOf(p, "child", "a"), 10);
-    p = *edit::setOwn(p, "child", "a", {Value::number(std::numeric_limits<float>::quiet_NaN()), {}});
-    EXPECT_FLOAT_EQ(valueOf(p, "child", "a"), 0);
+    EXPECT_FALSE(edit::setOwn(p, "child", "a", {Value::number(std::numeric_limits<float>::quiet_NaN()), {}}));
+    EXPECT_FLOAT_EQ(valueOf(p, "child", "a"), 10);
     Parameter narrow = *masterOf(p).parameter("a");
     narrow.hardMax = 3;
     p = *edit::setOwn(p, "child", "a", {Value::number(8), {}});

@@ -413,5 +413,41 @@ TEST_F(Safe, AFullStandardOutputEndsInWords) {
     }
 }
 
+#ifndef __SANITIZE_ADDRESS__ // which takes terabytes of addresses
+TEST_F(Safe, MemoryThatRunsOutEndsInWords) {
+    Project p = bareProject();
+    channel(p, {add(p, "noise_2d"), "out", ""}, "roughness");
+    ASSERT_TRUE(saveProject(p, file()));
+    // From what the libraries need to what the command needs.
+    int ended = 0;
+    for (int kilobytes = 550000; kilobytes <= 1100000; kilobytes += 110000) {
+        const std::string command = "ulimit -v " + std::to_string(kilobytes) + "; " HUE_HSK " bake " + file().string() +
+                                    " --of M --size 4096 --out " + (folder / "baked").string() + " > " + (folder / "said").string() +
+                                    " 2>&1";
+        const int status = std::system(command.c_str());
+        ASSERT_TRUE(WIFEXITED(status)) << kilobytes;
+        ASSERT_LE(WEXITSTATUS(status), 2) << kilobytes << ": " << contentOf(folder / "said");
+        if (WEXITSTATUS(status) != 2) continue;
+        ++ended;
+        EXPECT_NE(contentOf(folder / "said").find("emory"), std::string::npos) << contentOf(folder / "said");
+        std::error_code none;
+        for (const auto& entry : fs::directory_iterator(folder / "baked", none)) EXPECT_TRUE(readImage(entry.path())) << entry.path();
+    }
+    EXPECT_GT(ended, 0) << "else there was memory enough";
+}
+#endif
+
+TEST_F(Safe, NamesThatAreNoTextAreRefusedInWords) {
+    Project p = bareProject();
+    const Id noise = add(p, "noise_2d");
+    ASSERT_TRUE(saveProject(p, file()));
+    const std::string before = contentOf(file());
+    const Ran ran = runHsk("make " + file().string() + " --of M --wire " + noise + ".out --size 16 --name \xFF\xFE");
+    EXPECT_EQ(ran.code, 2);
+    EXPECT_NE(ran.output.find("no UTF-8"), std::string::npos) << ran.output;
+    EXPECT_EQ(contentOf(file()), before);
+    EXPECT_EQ(runHsk("list --json " + (folder / "\xFF.huestack").string()).code, 2);
+}
+
 } // namespace
 } // namespace hue

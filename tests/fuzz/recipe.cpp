@@ -1,14 +1,8 @@
 // Any text as a recipe.
 #include "core/pack/recipe.h"
-#include "tests/fuzz/fuzz.h"
+#include "tests/fuzz/json_text.h"
 
 using namespace hue;
-
-extern "C" size_t LLVMFuzzerCustomMutator(uint8_t* data, size_t size, size_t room, unsigned seed) {
-    if (seed % 4)
-        if (const size_t changed = fuzz::changedText(fuzz::textOf(data, size), data, room, seed)) return changed;
-    return LLVMFuzzerMutate(data, size, room);
-}
 
 extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
     const Result<Recipe> recipe = parseRecipe(fuzz::textOf(data, size), "input");

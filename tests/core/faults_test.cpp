@@ -1,0 +1,172 @@
+// The n-th write, flush, rename or allocation fails, for every n: either the old file is there or the new one, and what happened is said.
+#include "core/base/files.h"
+#include "core/image_files/image_file.h"
+#include "core/project/store.h"
+#include "tests/test_folder.h"
+#include "tests/test_graphs.h"
+#include "tests/test_maps.h"
+
+#include <csignal>
+#include <ctime>
+#include <fcntl.h>
+#include <fstream>
+#include <random>
+#include <sstream>
+#include <thread>
+#include <utime.h>
+
+namespace hue {
+namespace {
+
+namespace fs = std::filesystem;
+using namespace test;
+
+class Faults : public InFolder {
+  protected:
+    void SetUp() override {
+        InFolder::SetUp();
+        ::setenv("XDG_CACHE_HOME", (folder / "cache").c_str(), 1);
+        ::setenv("XDG_STATE_HOME", (folder / "state").c_str(), 1);
+        Project p = bareProject();
+        noise = add(p, "noise_2d");
+        channel(p, {noise, "out", ""}, "roughness");
+        ASSERT_TRUE(saveProject(p, file()));
+        ASSERT_TRUE(writeImage(folder / "map.png", sampleColors(32, 32, 3), PixelEncoding::Srgb));
+    }
+    fs::path file() const { return folder / "p.huestack"; }
+
+    static std::string contentOf(const fs::path& from) {
+        std::ostringstream all;
+        all << std::ifstream(from, std::ios::binary).rdbuf();
+        return all.str();
+    }
+
+    struct Fault {
+        int code = 0;
+        bool reached = false, signalled = false;
+        std::string said;
+    };
+    Fault run(const std::string& command, const std::string& kind, long n) const {
+        fs::remove(folder / "reached");
+        const std::string whole = "HUE_FAULT_LOG=" + (folder / "reached").string() + " HUE_FAULT=" + kind + ":" + std::to_string(n) +
+                                  " LD_PRELOAD=" HUE_FAULTS " " HUE_HSK " " + command + " > " + (folder / "said").string() + " 2>&1";
+        const int status = std::system(whole.c_str());
+        Fault f;
+        f.signalled = !WIFEXITED(status) || WEXITSTATUS(status) > 128;
+        f.code = WIFEXITED(status) ? WEXITSTATUS(status) : -1;
+        f.reached = fs::exists(folder / "reached");
+        f.said = contentOf(folder / "said");
+        return f;
+    }
+
+    /// What a command leaves: `good(content)` says whether a file is whole.
+    void survives(const std::string& command, const fs::path& target, const std::function<bool()>& whole, int most = 40) {
+        for (const std::string kind : {"write", "flush", "rename", "allocate"}) {
+            long n = 1;
+            for (int round = 0; round < most; ++round) {
+                const bool before = fs::exists(target);
+                const std::string old = before ? contentOf(target) : std::string();
+                const Fault f = run(command, kind, n);
+                if (!f.reached) break;
+                const std::string where = command.substr(0, command.find(' ')) + ", " + kind + " " + std::to_string(n) + ": " + f.said;
+                ASSERT_FALSE(f.signalled) << where;
+                if (f.code == 0) EXPECT_TRUE(whole()) << where; // what failed was not needed, such as a cache
+                else {
+                    EXPECT_EQ(f.code, 2) << where;
+                    EXPECT_NE(f.said.find("hsk: "), std::string::npos) << where;
+                    EXPECT_TRUE(before ? contentOf(target) == old || whole() : !fs::exists(target) || whole()) << where;
+                }
+                for (const auto& entry : fs::recursive_directory_iterator(folder))
+                    EXPECT_EQ(entry.path().filename().string().find(".part"), std::string::npos) << where << " left " << entry.path();
+                // Allocations are many: the first ones, and then fewer and fewer.
+                n += kind == "allocate" && n > 8 ? std::max(1l, n / 4) : 1;
+            }
+        }
+    }
+
+    Id noise;
+};
+
+#ifndef __SANITIZE_ADDRESS__ // which has allocations of its own
+
+TEST_F(Faults, AProjectThatIsRewrittenIsTheOldOneOrTheNewOne) {
+    survives(
+        "make " + file().string() + " --of M --wire " + noise + ".out --size 16 --name clouds", file(),
+        [&] {
+            const auto loaded = loadProject(file());
+            if (!loaded) return false;
+            for (const auto& m : loaded->project.maps)
+                if (!readImage(folder / m->path)) return false;
+            return true;
+        },
+        24);
+}
+
+TEST_F(Faults, MapsThatAreBakedCompressedPackedAndDispatchedAreWholeOrAbsent) {
+    const auto picture = [&](const char* name) { return [this, name] { return bool(readImage(folder / name)); }; };
+    const std::string map = (folder / "map.png").string();
+    survives("compress " + map + " --format bc7 --out " + (folder / "a.ktx2").string(), folder / "a.ktx2", picture("a.ktx2"));
+    survives("evaluate " + file().string() + " --of M --channel roughness --size 16 --out " + (folder / "e.png").string(), folder / "e.png",
+             picture("e.png"));
+    survives(
+        "bake " + file().string() + " --of M --size 16 --out " + (folder / "baked").string(), folder / "baked", [] { return true; }, 20);
+    survives("pack --recipe orm --source occlusion=" + map + " --source roughness=" + map + " --source metallic=" + map + " --out " +
+                 (folder / "packed.png").string(),
+             folder / "packed.png", picture("packed.png"));
+    survives(
+        "dispatch " + file().string() + " --of M --size 16 --mesh sphere --out " + (folder / "m.glb").string(), folder / "m.glb",
+        [&] { return fs::file_size(folder / "m.glb") > 1000; }, 16);
+}
+
+#endif
+
+// Killed at any moment, a project is whole, and so are the maps that it names; what the killed one leaves is cleaned up.
+TEST_F(Faults, WhoIsKilledLeavesAWholeProject) {
+    std::mt19937 random(11);
+    const std::string wire = noise + ".out";
+    int killed = 0;
+    for (int round = 0; round < 100; ++round) {
+        const std::string name = "map " + std::to_string(round), path = file().string();
+        const pid_t child = ::fork();
+        if (child == 0) {
+            const int quiet = ::open("/dev/null", O_WRONLY);
+            ::dup2(quiet, 1), ::dup2(quiet, 2);
+            ::execl(HUE_HSK, HUE_HSK, "make", path.c_str(), "--of", "M", "--wire", wire.c_str(), "--size", "64", "--name", name.c_str(),
+                    nullptr);
+            ::_exit(127);
+        }
+        std::this_thread::sleep_for(std::chrono::microseconds(random() % 60000));
+        ::kill(child, SIGKILL);
+        int status = 0;
+        ::waitpid(child, &status, 0);
+        killed += WIFSIGNALED(status);
+        const auto loaded = loadProject(file());
+        ASSERT_TRUE(loaded) << "round " << round << ": " << loaded.error().sentence;
+        for (const auto& m : loaded->project.maps) ASSERT_TRUE(readImage(folder / m->path)) << "round " << round << ": " << m->path;
+    }
+    EXPECT_GT(killed, 20) << "else nothing was tried";
+}
+
+TEST_F(Faults, StraysOfKilledWritersAreCleanedUpAndOthersAreLeft) {
+    const auto stray = [&](const std::string& name, int age) {
+        std::ofstream(folder / name) << "half";
+        const utimbuf times{::time(nullptr) - age, ::time(nullptr) - age};
+        ::utime((folder / name).c_str(), &times);
+    };
+    stray(".a.abcdef.part.txt", 3600);
+    stray(".a.ghijkl.part.txt", 5);    // may be about to be locked
+    stray(".b.abcdef.part.txt", 3600); // of another file
+    stray("a.abcdef.part.txt", 3600);  // somebody's own
+    auto busy = NewFile::create(folder / "a.txt");
+    ASSERT_TRUE(busy);
+    const utimbuf old{1, 1};
+    ::utime(busy->temporary().c_str(), &old);
+    ASSERT_TRUE(writeFile(folder / "a.txt", "whole"));
+    EXPECT_FALSE(fs::exists(folder / ".a.abcdef.part.txt"));
+    for (const char* kept : {".a.ghijkl.part.txt", ".b.abcdef.part.txt", "a.abcdef.part.txt"})
+        EXPECT_TRUE(fs::exists(folder / kept)) << kept;
+    EXPECT_TRUE(fs::exists(busy->temporary())) << "which is being written";
+}
+
+} // namespace
+} // namespace hue

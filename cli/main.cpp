@@ -13,8 +13,9 @@
 #include <new>
 #include <system_error>
 
-int main(int argc, char** argv) {
-    using namespace hue::cli;
+using namespace hue::cli;
+
+static int run(int argc, char** argv) {
     CLI::App app{"hsk works on Hue Stack projects without a display."};
     app.require_subcommand(1);
     Options o;
@@ -99,13 +100,19 @@ int main(int argc, char** argv) {
     } catch (const CLI::ParseError& e) {
         std::cerr << "hsk: " << e.what() << "\nRun hsk --help for the commands.\n";
         return 2;
+    }
+    if (std::fflush(stdout) != 0 || std::ferror(stdout))
+        return fail(fmt::format("What was to be printed could not be written: {}.", std::strerror(errno)));
+    return code;
+}
+
+int main(int argc, char** argv) {
+    try {
+        return run(argc, argv);
     } catch (const std::bad_alloc&) {
         return fail("Memory ran out. Close something, or work with smaller maps and meshes; nothing was written by halves.");
     } catch (const std::system_error& e) {
         // Of all that is written, only what is printed ends here.
         return fail(fmt::format("What was to be printed could not be written: {}.", e.code().message()));
     } catch (const std::exception& e) { return fail(fmt::format("This should not have happened: {}.", e.what())); }
-    if (std::fflush(stdout) != 0 || std::ferror(stdout))
-        return fail(fmt::format("What was to be printed could not be written: {}.", std::strerror(errno)));
-    return code;
 }

@@ -78,8 +78,8 @@ class Faults : public InFolder {
                 }
                 for (const auto& entry : fs::recursive_directory_iterator(folder))
                     EXPECT_EQ(entry.path().filename().string().find(".part"), std::string::npos) << where << " left " << entry.path();
-                // Allocations are many: the first ones, and then fewer and fewer.
-                n += kind == "allocate" && n > 8 ? std::max(1l, n / 4) : 1;
+                // Allocations are many: the first ones, and then each time twice as far.
+                n += kind == "allocate" && n > 2 ? n : 1;
             }
         }
     }

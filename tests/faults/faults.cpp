@@ -55,7 +55,24 @@ template <class F> F next(const char* name) { return reinterpret_cast<F>(dlsym(R
 
 } // namespace
 
+/// Allocations count from here on: what libraries do before it is theirs.
+std::atomic<bool> g_began = false;
+int (*g_main)(int, char**, char**) = nullptr;
+int begin(int argc, char** argv, char** environment) {
+    g_began = true;
+    const int code = g_main(argc, argv, environment);
+    g_began = false;
+    return code;
+}
+
 extern "C" {
+
+int __libc_start_main(int (*main)(int, char**, char**), int argc, char** argv, void (*init)(), void (*fini)(), void (*loader)(),
+                      void* end) {
+    g_main = main;
+    using Start = int (*)(int (*)(int, char**, char**), int, char**, void (*)(), void (*)(), void (*)(), void*);
+    return next<Start>("__libc_start_main")(begin, argc, argv, init, fini, loader, end);
+}
 
 ssize_t write(int handle, const void* data, size_t size) {
     static const auto real = next<ssize_t (*)(int, const void*, size_t)>("write");
@@ -84,7 +101,7 @@ int rename(const char* from, const char* to) {
 } // extern "C"
 
 void* operator new(size_t size) {
-    if (fails(Kind::Allocate)) throw std::bad_alloc();
+    if (g_began && fails(Kind::Allocate)) throw std::bad_alloc();
     if (void* p = std::malloc(size ? size : 1)) return p;
     throw std::bad_alloc();
 }

@@ -10,7 +10,6 @@ ProjectFile::ProjectFile(Runner& runner, QObject* parent) : QObject(parent), m_r
     m_soon.setSingleShot(true);
     m_soon.setInterval(200);
     connect(&m_watcher, &QFileSystemWatcher::fileChanged, this, [this] { m_soon.start(); });
-    connect(&m_watcher, &QFileSystemWatcher::directoryChanged, this, [this] { m_soon.start(); });
     connect(&m_soon, &QTimer::timeout, this, &ProjectFile::look);
 }
 

@@ -1,7 +1,6 @@
 #include "app/session/session.h"
 
 #include "core/base/diagnostic.h"
-#include "core/base/files.h"
 #include "core/check/check.h"
 #include "core/compile/compile.h"
 #include "core/edits/edits.h"
@@ -235,7 +234,8 @@ bool Session::save(const QString& file, QString* problem, QString* code) {
         state = withPathsFor(std::move(state), assets().folder(), to);
         state.name = QFileInfo(target).completeBaseName().toStdString();
     }
-    const SaveOver over{target == m_file ? m_projectFile->hash() : std::string(), nullptr};
+    std::string hash;
+    const SaveOver over{target == m_file ? m_projectFile->hash() : std::string(), nullptr, &hash};
     if (const Outcome saved = saveProject(state, target.toStdString(), over); !saved) {
         if (code) *code = QString::fromStdString(saved.error().code);
         if (saved.error().code == "project.changed-elsewhere") m_projectFile->look();
@@ -252,7 +252,7 @@ bool Session::save(const QString& file, QString* problem, QString* code) {
         m_snapshot = std::make_shared<Project>(std::move(state));
         what = Changes::all();
     }
-    m_projectFile->holds(m_file, m_snapshot, contentHash(m_file.toStdString()));
+    m_projectFile->holds(m_file, m_snapshot, std::move(hash));
     m_undo.setClean();
     m_row.clear();
     m_savedAt = QDateTime::currentDateTime();

@@ -115,6 +115,7 @@ Outcome saveProject(const Project& project, const fs::path& file, const SaveOver
     if (!text) return text.error();
     if (const Outcome written = writeFile(file, *text); !written)
         return Error{"file.cannot-write", written.error().sentence + " What was there before is untouched.", {}};
+    if (over.written) *over.written = hashOf(*text);
     return Done{};
 }
 

@@ -36,6 +36,7 @@ Outcome saveProject(const Project& project, const std::filesystem::path& file);
 struct SaveOver {
     std::string known;                 ///< hash of what the file held when it was read; empty: whatever it holds
     const RewriteLock* held = nullptr; ///< null: taken meanwhile
+    std::string* written = nullptr;    ///< receives the hash of what was written; looked up afterwards it might be somebody else's
 };
 Outcome saveProject(const Project& project, const std::filesystem::path& file, const SaveOver& over);
 

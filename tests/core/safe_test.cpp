@@ -95,7 +95,9 @@ TEST_F(Safe, SomebodyElsesSaveIsNotOverwritten) {
     ASSERT_FALSE(over);
     EXPECT_EQ(over.error().code, "project.changed-elsewhere");
     EXPECT_EQ(loadProject(file())->project.masters[0]->name, "Theirs");
-    EXPECT_TRUE(saveProject(*edit::renameMaster(p, "m", "Ours"), file(), {contentHash(file()), nullptr}));
+    std::string written;
+    EXPECT_TRUE(saveProject(*edit::renameMaster(p, "m", "Ours"), file(), {contentHash(file()), nullptr, &written}));
+    EXPECT_EQ(written, contentHash(file())) << "what was written is known without looking again";
 }
 
 // Several programs at once, each adding maps of its own to the same project: all of them are there in the end.

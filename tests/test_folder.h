@@ -3,7 +3,9 @@
 #include <array>
 #include <cstdio>
 #include <filesystem>
+#include <fstream>
 #include <gtest/gtest.h>
+#include <sstream>
 #include <string>
 #include <sys/resource.h>
 #include <sys/wait.h>
@@ -22,6 +24,13 @@ class InFolder : public testing::Test {
     void TearDown() override { std::filesystem::remove_all(folder); }
     std::filesystem::path folder;
 };
+
+/// All of a file; empty when it is not there.
+inline std::string contentOf(const std::filesystem::path& file) {
+    std::ostringstream out;
+    out << std::ifstream(file, std::ios::binary).rdbuf();
+    return out.str();
+}
 
 struct Ran {
     int code;

@@ -14,19 +14,12 @@
 #include <QPushButton>
 #include <QSignalSpy>
 #include <fstream>
-#include <sstream>
 
 namespace hue {
 namespace {
 
 namespace fs = std::filesystem;
 using namespace test;
-
-std::string contentOf(const fs::path& file) {
-    std::ostringstream out;
-    out << std::ifstream(file, std::ios::binary).rdbuf();
-    return out.str();
-}
 
 class AgreeTest : public Window {
   protected:

@@ -15,7 +15,6 @@
 
 #include <fstream>
 #include <random>
-#include <sstream>
 #include <sys/stat.h>
 #include <thread>
 
@@ -24,13 +23,6 @@ namespace {
 
 using namespace test;
 namespace fs = std::filesystem;
-
-std::string contentOf(const fs::path& file) {
-    std::ifstream in(file, std::ios::binary);
-    std::ostringstream out;
-    out << in.rdbuf();
-    return out.str();
-}
 
 class Floors : public InFolder {
   protected:

@@ -10,7 +10,6 @@
 #include "tests/test_maps.h"
 
 #include <fstream>
-#include <sstream>
 #include <thread>
 
 namespace hue {
@@ -47,11 +46,6 @@ class Cancelling : public InFolder {
                     }};
         }
     };
-    static std::string contentOf(const fs::path& file) {
-        std::ostringstream out;
-        out << std::ifstream(file, std::ios::binary).rdbuf();
-        return out.str();
-    }
     std::vector<std::string> files() const {
         std::vector<std::string> out;
         for (const auto& e : fs::recursive_directory_iterator(folder))

@@ -11,7 +11,6 @@
 #include <fcntl.h>
 #include <fstream>
 #include <random>
-#include <sstream>
 #include <thread>
 #include <utime.h>
 
@@ -34,12 +33,6 @@ class Faults : public InFolder {
         ASSERT_TRUE(writeImage(folder / "map.png", sampleColors(32, 32, 3), PixelEncoding::Srgb));
     }
     fs::path file() const { return folder / "p.huestack"; }
-
-    static std::string contentOf(const fs::path& from) {
-        std::ostringstream all;
-        all << std::ifstream(from, std::ios::binary).rdbuf();
-        return all.str();
-    }
 
     struct Fault {
         int code = 0;

@@ -12,7 +12,6 @@
 #include <atomic>
 #include <fstream>
 #include <nlohmann/json.hpp>
-#include <sstream>
 #include <thread>
 
 namespace hue {
@@ -21,13 +20,6 @@ namespace {
 using namespace test;
 namespace fs = std::filesystem;
 using Json = nlohmann::ordered_json;
-
-std::string contentOf(const fs::path& file) {
-    std::ifstream in(file, std::ios::binary);
-    std::ostringstream out;
-    out << in.rdbuf();
-    return out.str();
-}
 
 const fs::path kSource = HUE_SOURCE_DIR;
 

@@ -39,11 +39,6 @@ class Safe : public InFolder {
         std::ofstream(folder / name, std::ios::binary) << content;
         return (folder / name).string();
     }
-    static std::string contentOf(const fs::path& from) {
-        std::ostringstream all;
-        all << std::ifstream(from, std::ios::binary).rdbuf();
-        return all.str();
-    }
 };
 
 TEST_F(Safe, NumbersThatAreNotFiniteAreRefusedWhereTheyAreTyped) {

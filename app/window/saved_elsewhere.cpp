@@ -1,6 +1,7 @@
 #include "app/window/saved_elsewhere.h"
 
 #include "app/parts/theme.h"
+#include "app/session/runner.h"
 #include "core/project/merge.h"
 
 #include <QFileInfo>
@@ -14,6 +15,12 @@ namespace hue {
 namespace {
 
 constexpr size_t kMostLines = 200;
+
+/// What each changed since, and what both changed.
+struct Compared {
+    std::vector<Difference> theirs, ours;
+    Result<std::vector<std::string>> conflicts;
+};
 
 QString listOf(const std::vector<Difference>& list) {
     QString out;
@@ -71,16 +78,25 @@ void SavedElsewhere::refresh() {
     const ProjectFile& file = m_session.projectFile();
     if (!file.theirs()) return;
     m_question->setText(tr("%1 was saved by another program since you opened or saved it.").arg(QFileInfo(m_session.file()).fileName()));
-    const Project &base = *file.state(), &ours = m_session.project(), &theirs = file.theirs()->project;
-    QString text =
-        tr("They changed:\n") + listOf(differences(base, theirs)) + tr("\nYou changed since:\n") + listOf(differences(base, ours));
-    if (const auto both = merged(base, ours, theirs); !both) {
-        text += "\n" + QString::fromStdString(both.error().sentence);
-    } else if (!both->conflicts.empty()) {
-        text += tr("\nBoth changed, so yours stays when they are brought together:\n");
-        for (const std::string& c : both->conflicts) text += "  " + QString::fromStdString(c) + '\n';
-    }
-    m_what->setPlainText(text);
+    m_what->setPlainText(tr("Comparing…"));
+    m_session.runner().run(
+        {.owner = this, .kind = "compare"},
+        [base = file.state(), ours = m_session.snapshot(), loaded = file.theirs()](const Work&) -> Compared {
+            const Project& theirs = loaded->project;
+            auto both = merged(*base, *ours, theirs);
+            return {differences(*base, theirs), differences(*base, *ours),
+                    both ? Result(std::move(both->conflicts)) : Result<std::vector<std::string>>(both.error())};
+        },
+        [this](const Compared& c) {
+            QString text = tr("They changed:\n") + listOf(c.theirs) + tr("\nYou changed since:\n") + listOf(c.ours);
+            if (!c.conflicts) {
+                text += "\n" + QString::fromStdString(c.conflicts.error().sentence);
+            } else if (!c.conflicts->empty()) {
+                text += tr("\nBoth changed, so yours stays when they are brought together:\n");
+                for (const std::string& place : *c.conflicts) text += "  " + QString::fromStdString(place) + '\n';
+            }
+            m_what->setPlainText(text);
+        });
 }
 
 void SavedElsewhere::answer(bool (Session::*how)()) {

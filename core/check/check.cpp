@@ -5,6 +5,7 @@
 #include "core/check/idle_channels.h"
 #include "core/check/unknown_words.h"
 #include "core/compile/compile.h"
+#include "core/document/lineage.h"
 #include "core/edits/edits.h"
 #include "core/surface/channels.h"
 
@@ -163,8 +164,10 @@ std::vector<Diagnostic> checkProject(const Project& project) {
     std::vector<Diagnostic> out = unknownWords(project);
     for (const auto& master : project.masters)
         for (Diagnostic& d : checkMaster(project, *master)) out.push_back(std::move(d));
-    for (const auto& instance : project.instances) {
-        const Master* master = project.masterOf(instance->id);
+    const std::vector<const Master*> masters = mastersOfInstances(project);
+    for (size_t k = 0; k < project.instances.size(); ++k) {
+        const InstancePtr& instance = project.instances[k];
+        const Master* master = masters[k];
         if (!master) {
             out.push_back(
                 {Severity::Error,

@@ -1,4 +1,5 @@
 #include "core/document/project.h"
+#include "core/document/lineage.h"
 
 #include "core/document/parameter_kinds.h"
 
@@ -86,8 +87,11 @@ std::string Project::nameOf(const Id& worn) const {
 Id Project::findByName(const std::string& wanted) const {
     for (const auto& m : masters)
         if (m->name == wanted) return m->id;
-    for (const auto& i : instances)
-        if (nameOf(i->id) == wanted) return i->id;
+    const std::vector<const Master*> whose = mastersOfInstances(*this);
+    for (size_t k = 0; k < whose.size(); ++k) {
+        const Instance& i = *instances[k];
+        if (wanted.ends_with(i.name) && wanted == fmt::format("{}/{}", whose[k] ? whose[k]->name : "?", i.name)) return i.id;
+    }
     return {};
 }
 

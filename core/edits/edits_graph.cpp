@@ -1,4 +1,5 @@
 // Edits of masters, cards, wires and bays.
+#include "core/document/lineage.h"
 #include "core/document/names.h"
 #include "core/document/wires.h"
 #include "core/edits/edit_parts.h"
@@ -53,10 +54,10 @@ Result<Project> removeMaster(const Project& project, const Id& id) {
     if (!project.master(id)) return refuse("edit.no-master", "The master is not in the project.");
     Project next = project;
     std::erase_if(next.masters, [&](const MasterPtr& m) { return m->id == id; });
-    std::erase_if(next.instances, [&](const InstancePtr& i) {
-        const Master* m = project.masterOf(i->id);
-        return m && m->id == id;
-    });
+    const std::vector<const Master*> masters = mastersOfInstances(project);
+    next.instances.clear();
+    for (size_t k = 0; k < masters.size(); ++k)
+        if (!masters[k] || masters[k]->id != id) next.instances.push_back(project.instances[k]);
     for (Specimen& s : next.lineup.specimens)
         for (Id& worn : s.wears)
             if (!next.masterOf(worn)) worn.clear();

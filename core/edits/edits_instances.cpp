@@ -1,4 +1,5 @@
 // Edits of parameters, instances, files and the lineup.
+#include "core/document/lineage.h"
 #include "core/document/names.h"
 #include "core/document/parameter_kinds.h"
 #include "core/edits/edit_parts.h"
@@ -193,8 +194,9 @@ Result<Project> expose(const Project& project, const Id& master, const Id& nodeI
 static std::vector<std::string> siblingNames(const Project& project, const Id& parent, const Id& except = {}) {
     const Master* master = project.masterOf(parent);
     std::vector<std::string> names;
-    for (const auto& i : project.instances)
-        if (i->id != except && project.masterOf(i->id) == master) names.push_back(i->name);
+    const std::vector<const Master*> masters = mastersOfInstances(project);
+    for (size_t k = 0; k < masters.size(); ++k)
+        if (project.instances[k]->id != except && masters[k] == master) names.push_back(project.instances[k]->name);
     return names;
 }
 

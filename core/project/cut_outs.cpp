@@ -1,4 +1,5 @@
 #include "core/project/cut_outs.h"
+#include "core/document/lineage.h"
 
 #include "core/nodes/catalogue.h"
 
@@ -19,6 +20,7 @@ std::optional<int> channelOf(const Source& wire) {
 
 std::vector<AlphaUse> alphaUsesOf(const Project& project) {
     std::vector<AlphaUse> out;
+    const std::vector<const Master*> masters = mastersOfInstances(project);
     for (const auto& master : project.masters) {
         const auto alpha = master->graph.channelWires.find("alpha");
         if (alpha == master->graph.channelWires.end()) continue;
@@ -43,8 +45,8 @@ std::vector<AlphaUse> alphaUsesOf(const Project& project) {
                 {worn, parameter.empty() ? shown : value->second.value.map, r.surface.alphaMode, {*channel, r.surface.alphaCutoff}});
         };
         wear(master->id);
-        for (const auto& instance : project.instances)
-            if (project.masterOf(instance->id) == master.get()) wear(instance->id);
+        for (size_t k = 0; k < masters.size(); ++k)
+            if (masters[k] == master.get()) wear(project.instances[k]->id);
     }
     return out;
 }

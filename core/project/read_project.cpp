@@ -1,5 +1,6 @@
 #include "core/base/diagnostic.h"
 #include "core/base/json_depth.h"
+#include "core/document/lineage.h"
 #include "core/project/project_fields_private.h"
 #include "core/project/store.h"
 #include "core/project/upgrade_private.h"
@@ -109,8 +110,10 @@ void keepLimits(Project& project, std::vector<Diagnostic>& report) {
         }
         if (changed) master = changed;
     }
-    for (InstancePtr& instance : project.instances) {
-        const Master* master = project.masterOf(instance->id);
+    const std::vector<const Master*> masters = mastersOfInstances(project);
+    for (size_t k = 0; k < project.instances.size(); ++k) {
+        InstancePtr& instance = project.instances[k];
+        const Master* master = masters[k];
         std::shared_ptr<Instance> changed;
         for (const auto& [id, own] : instance->own) {
             const Parameter* p = master ? master->parameter(id) : nullptr;

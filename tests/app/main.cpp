@@ -1,4 +1,5 @@
 #include "app/parts/theme.h"
+#include "tests/app/killed.h"
 
 #include <QApplication>
 #include <QSettings>
@@ -16,5 +17,7 @@ int main(int argc, char** argv) {
     QApplication::setOrganizationName("huestack-test");
     QApplication::setApplicationName("huestack-test");
     hue::initTheme();
+    if (argc > 3 && argv[1] == std::string_view(hue::test::kUntilKilled))
+        return hue::test::editUntilKilled(argv[2], argv[3] == std::string_view("saving"));
     return RUN_ALL_TESTS();
 }

@@ -41,7 +41,9 @@ TEST_F(SavedElsewhereTest, IsNoticedShownAndBothAreBroughtTogether) {
     save();
     weEdit();
     theySave();
-    const QString what = window->findChild<QPlainTextEdit*>("savedElsewhereWhat")->toPlainText();
+    const auto* list = window->findChild<QPlainTextEdit*>("savedElsewhereWhat");
+    ASSERT_TRUE(QTest::qWaitFor([&] { return list->toPlainText().contains("You changed"); }, 10000)) << "nothing was compared";
+    const QString what = list->toPlainText();
     EXPECT_TRUE(what.contains("masters / Theirs: name, channelValues roughness changed")) << what.toStdString();
     EXPECT_TRUE(what.contains("channelValues metallic changed")) << what.toStdString();
     press("takeBoth");

@@ -1,9 +1,11 @@
 #include "core/base/diagnostic.h"
 #include "core/check/check.h"
+#include "core/document/lineage.h"
 #include "core/edits/starting_points.h"
 #include "tests/test_graphs.h"
 
 #include <gtest/gtest.h>
+#include <random>
 
 namespace hue {
 namespace {
@@ -38,6 +40,34 @@ Project family() {
 }
 
 float valueOf(const Project& p, const Id& worn, const Id& parameter) { return resolve(p, worn).values.at(parameter).value.value[0]; }
+
+// Families by chance, some of whose parents are missing, lead in a circle or bear a name twice: one pass says what each chain says.
+TEST(Families, HaveTheMastersThatTheirChainsLeadTo) {
+    std::mt19937 random(5);
+    size_t found = 0, lost = 0;
+    for (int round = 0; round < 300; ++round) {
+        Project p = bareProject();
+        auto other = std::make_shared<Master>(*p.masters[0]);
+        other->id = "m2";
+        p.masters.push_back(other);
+        const size_t n = 1 + random() % 30;
+        for (size_t k = 0; k < n; ++k) {
+            auto i = std::make_shared<Instance>();
+            i->id = random() % 20 == 0 ? (random() % 2 ? "i0" : "m") : "i" + std::to_string(k);
+            i->parent = random() % 4 == 0 ? (random() % 2 ? "m" : "m2") : random() % 20 == 0 ? "gone" : "i" + std::to_string(random() % n);
+            p.instances.push_back(i);
+        }
+        const std::vector<const Master*> masters = mastersOfInstances(p);
+        ASSERT_EQ(masters.size(), n);
+        for (size_t k = 0; k < n; ++k) {
+            // Of several with one id the first is meant.
+            ASSERT_EQ(masters[k], p.masterOf(p.instances[k]->id)) << "round " << round << ", instance " << k;
+            (masters[k] ? found : lost) += 1;
+        }
+    }
+    EXPECT_GT(found, 1000u);
+    EXPECT_GT(lost, 1000u);
+}
 
 TEST(Edits, LeaveTheSnapshotTheyStartFromUntouched) {
     Project before = bareProject();

@@ -57,7 +57,7 @@ class Faults : public InFolder {
         for (const std::string kind : {"write", "flush", "rename", "allocate"}) {
             long n = 1;
             for (int round = 0; round < most; ++round) {
-                const bool before = fs::exists(target);
+                const bool before = fs::is_regular_file(target);
                 const std::string old = before ? contentOf(target) : std::string();
                 const Fault f = run(command, kind, n);
                 if (!f.reached) break;
@@ -108,7 +108,25 @@ TEST_F(Faults, MapsThatAreBakedCompressedPackedAndDispatchedAreWholeOrAbsent) {
              folder / "packed.png", picture("packed.png"));
     survives(
         "dispatch " + file().string() + " --of M --size 16 --mesh sphere --out " + (folder / "m.glb").string(), folder / "m.glb",
-        [&] { return fs::file_size(folder / "m.glb") > 1000; }, 16);
+        [&] { return fs::file_size(folder / "m.glb") > 1000; }, 10);
+}
+
+TEST_F(Faults, FramesThatAreRecordedAreWholeOrAbsent) {
+    const std::string frames =
+        "render " + file().string() + " --of M --engine cpu --view roughness --frames 0:0.2 --rate 10 --size 16x16 --out ";
+    const fs::path moving = folder / "moving.webp", sheet = folder / "sheet.png", single = folder / "single";
+    survives(
+        frames + moving.string(), moving, [&] { return contentOf(moving).starts_with("RIFF"); }, 10);
+    survives(
+        frames + sheet.string(), sheet, [&] { return bool(readImage(sheet)); }, 10);
+    survives(
+        frames + single.string(), single,
+        [&] {
+            for (const auto& f : fs::directory_iterator(single))
+                if (!readImage(f.path())) return false;
+            return true;
+        },
+        10);
 }
 
 #endif

@@ -98,6 +98,8 @@ Id feedNode(Project& p, const NodeDef& def, const std::map<std::string, std::str
         if (key == "scale" && port.width == 2) low = 2, high = 6;
         if (key == "in2" && def.key == "modulo") low = 0.55f, high = 0.6f;
         if (key == "index") low = 1.2f, high = 2;
+        if (key == "which") low = 0.2f, high = 4.7f;
+        if (key == "fg" && def.key == "inverse_mix") low = 1.5f, high = 2.5f;
         wire(p, smoothValue(p, uv, k++, port.width == kAnyWidth ? width : port.width, low, high), node, key);
     }
     return node;

@@ -263,6 +263,10 @@ class NodeLowering final : public Lowering {
             return shift ? b.add(plain, m_c.m_shifts[shift]) : plain;
         } else if (port.unwired == Unwired::NormalWorld) {
             return b.attribute(Attribute::NormalWorld);
+        } else if (port.unwired == Unwired::PositionObject) {
+            return b.attribute(Attribute::PositionObject);
+        } else if (port.unwired == Unwired::Sight) {
+            return b.mul(b.attribute(Attribute::View), b.number(-1));
         }
         Value value = constantOf(m_node, port);
         if (value.width == 1 && width > 1 && port.width != kAnyWidth) value = {width, {value[0], value[0], value[0], value[0]}};

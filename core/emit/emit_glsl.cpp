@@ -122,10 +122,10 @@ class Emitter {
         default: break;
         }
         const OpInfo& info = infoOf(i.op);
-        std::string args[3];
+        std::string args[kMostOperands];
         for (int a = 0; a < i.operands; ++a)
             args[a] = info.is(kElementwise) ? spreadOperand(i.args[size_t(a)], i.width) : operand(i.args[size_t(a)]);
-        return fmt::format(fmt::runtime(m_vertices ? glslOfVertices(i.op, info.glsl) : info.glsl), args[0], args[1], args[2],
+        return fmt::format(fmt::runtime(m_vertices ? glslOfVertices(i.op, info.glsl) : info.glsl), args[0], args[1], args[2], args[3],
                            fmt::arg("imm", i.imm), fmt::arg("map", m_map));
     }
 

@@ -35,6 +35,14 @@ vec3 hs_pow(vec3 a, vec3 b) { return vec3(hs_pow(a.xy, b.xy), hs_pow(a.z, b.z));
 vec4 hs_pow(vec4 a, vec4 b) { return vec4(hs_pow(a.xy, b.xy), hs_pow(a.zw, b.zw)); }
 )",
          {}},
+        // The angle of no direction is 0, which GLSL leaves open.
+        {"hs_atan2",
+         R"(float hs_atan2(float y, float x) { return x == 0.0 && y == 0.0 ? 0.0 : atan(y, x); }
+vec2 hs_atan2(vec2 y, vec2 x) { return vec2(hs_atan2(y.x, x.x), hs_atan2(y.y, x.y)); }
+vec3 hs_atan2(vec3 y, vec3 x) { return vec3(hs_atan2(y.xy, x.xy), hs_atan2(y.z, x.z)); }
+vec4 hs_atan2(vec4 y, vec4 x) { return vec4(hs_atan2(y.xy, x.xy), hs_atan2(y.zw, x.zw)); }
+)",
+         {}},
         {"hs_smooth",
          R"(float hs_smooth(float x, float low, float high) {
   if (!(high > low)) return x >= low ? 1.0 : 0.0;
@@ -79,7 +87,7 @@ float hs_noise2(vec2 p) {
 }
 )",
          {"hs_hash"}},
-        {"hs_worley2",
+        {"hs_worley2(",
          R"(float hs_worley2(vec2 p, float jitter) {
   vec2 f = floor(p), d = p - f;
   ivec2 i = ivec2(f);
@@ -129,6 +137,113 @@ float hs_noise2s(vec2 p, vec2 period) {
 }
 )",
          {"hs_hash", "hs_wrap"}},
+        {"hs_worley2m(",
+         R"(float hs_worley2m(vec2 p, float jitter, float turns) {
+  vec2 f = floor(p), d = p - f;
+  ivec2 i = ivec2(f);
+  float nearest = 64.0;
+  for (int y = -1; y <= 1; ++y)
+    for (int x = -1; x <= 1; ++x) {
+      vec2 random = hs_halves(hs_hash(i + ivec2(x, y))) * (1.0 / 65535.0) - 0.5;
+      vec2 point = vec2(x, y) + 0.5 + sin((random + turns) * 6.28318531) * 0.5 * jitter;
+      vec2 way = point - d;
+      nearest = min(nearest, dot(way, way));
+    }
+  return sqrt(nearest);
+}
+)",
+         {"hs_hash"}},
+        {"hs_worley2ms",
+         R"(float hs_worley2ms(vec2 p, float jitter, float turns, vec2 period) {
+  vec2 f = floor(p), d = p - f;
+  float nearest = 64.0;
+  for (int y = -1; y <= 1; ++y)
+    for (int x = -1; x <= 1; ++x) {
+      vec2 random = hs_halves(hs_hash(hs_wrap(f + vec2(x, y), period))) * (1.0 / 65535.0) - 0.5;
+      vec2 point = vec2(x, y) + 0.5 + sin((random + turns) * 6.28318531) * 0.5 * jitter;
+      vec2 way = point - d;
+      nearest = min(nearest, dot(way, way));
+    }
+  return sqrt(nearest);
+}
+)",
+         {"hs_hash", "hs_wrap"}},
+        {"hs_mix3",
+         R"(uint hs_mix3(ivec3 p) {
+  uint h = uint(p.x) * 0x8DA6B343u + uint(p.y) * 0xD8163841u + uint(p.z) * 0xCB1AB31Fu;
+  h = (h ^ (h >> 15)) * 0x2C1B3C6Du;
+  h = (h ^ (h >> 12)) * 0x297A2D39u;
+  return h ^ (h >> 15);
+}
+vec3 hs_tens(uint h) { return vec3(float(h & 1023u), float((h >> 10) & 1023u), float((h >> 20) & 1023u)); }
+)",
+         {}},
+        {"hs_cell3",
+         R"(float hs_cell3(vec3 p) { return float(hs_mix3(ivec3(floor(p))) >> 8) * (1.0 / 16777216.0); }
+)",
+         {"hs_mix3"}},
+        {"hs_noise3",
+         R"(float hs_corner3(ivec3 i, vec3 d) { return dot(hs_tens(hs_mix3(i)) * (1.0 / 511.5) - 1.0, d); }
+float hs_noise3(vec3 p) {
+  vec3 f = floor(p), d = p - f;
+  ivec3 i = ivec3(f);
+  vec4 row[2];
+  for (int z = 0; z < 2; ++z) {
+    row[z].x = hs_corner3(i + ivec3(0, 0, z), d - vec3(0.0, 0.0, float(z)));
+    row[z].y = hs_corner3(i + ivec3(1, 0, z), d - vec3(1.0, 0.0, float(z)));
+    row[z].z = hs_corner3(i + ivec3(0, 1, z), d - vec3(0.0, 1.0, float(z)));
+    row[z].w = hs_corner3(i + ivec3(1, 1, z), d - vec3(1.0, 1.0, float(z)));
+  }
+  vec3 s = d * d * d * (d * (d * 6.0 - 15.0) + 10.0);
+  vec2 near = mix(row[0].xz, row[0].yw, s.x), far = mix(row[1].xz, row[1].yw, s.x);
+  return mix(mix(near.x, near.y, s.y), mix(far.x, far.y, s.y), s.z) * 1.2;
+}
+)",
+         {"hs_mix3"}},
+        {"hs_worley3(",
+         R"(float hs_worley3(vec3 p, float jitter) {
+  vec3 f = floor(p), d = p - f;
+  ivec3 i = ivec3(f);
+  float nearest = 64.0;
+  for (int z = -1; z <= 1; ++z)
+    for (int y = -1; y <= 1; ++y)
+      for (int x = -1; x <= 1; ++x) {
+        vec3 way = vec3(x, y, z) + 0.5 + (hs_tens(hs_mix3(i + ivec3(x, y, z))) * (1.0 / 1023.0) - 0.5) * jitter - d;
+        nearest = min(nearest, dot(way, way));
+      }
+  return sqrt(nearest);
+}
+)",
+         {"hs_mix3"}},
+        {"hs_worley3m",
+         R"(float hs_worley3m(vec3 p, float jitter, float turns) {
+  vec3 f = floor(p), d = p - f;
+  ivec3 i = ivec3(f);
+  float nearest = 64.0;
+  for (int z = -1; z <= 1; ++z)
+    for (int y = -1; y <= 1; ++y)
+      for (int x = -1; x <= 1; ++x) {
+        vec3 random = hs_tens(hs_mix3(i + ivec3(x, y, z))) * (1.0 / 1023.0) - 0.5;
+        vec3 way = vec3(x, y, z) + 0.5 + sin((random + turns) * 6.28318531) * 0.5 * jitter - d;
+        nearest = min(nearest, dot(way, way));
+      }
+  return sqrt(nearest);
+}
+)",
+         {"hs_mix3"}},
+        {"hs_fractal3",
+         R"(float hs_fractal3(vec3 p, float lacunarity, float diminish, int octaves) {
+  float sum = 0.0, weights = 0.0, weight = 1.0;
+  for (int o = 0; o < octaves; ++o) {
+    sum += hs_noise3(p) * weight;
+    weights += weight;
+    weight *= diminish;
+    p = p * lacunarity + vec3(17.25, 5.75, 11.5);
+  }
+  return sum / weights;
+}
+)",
+         {"hs_noise3"}},
         // Where the derivatives of neighbours do not tell, as for a vertex, hs_framed0 reads level 0.
         {"hs_framedAt",
          R"(vec2 hs_framedAt(vec2 texels, vec2 uv, vec2 corner, vec2 size, float level) {

@@ -81,48 +81,35 @@ void PhaseKernel(const float* const* in, float* const* out, size_t lanes, uint32
     }
 }
 
-void Noise2Kernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
-    const D d;
-    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
-        hn::StoreU(Noise2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i)), d, out[0] + i);
-}
-void Cell2Kernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
-    const D d;
-    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
-        hn::StoreU(Cell2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i)), d, out[0] + i);
-}
-void Worley2Kernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
-    const D d;
-    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
-        hn::StoreU(Worley2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), hn::LoadU(d, in[2] + i)), d, out[0] + i);
-}
-void Fractal2Kernel(const float* const* in, float* const* out, size_t lanes, uint32_t octaves, const KernelContext&) {
-    const D d;
-    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
-        hn::StoreU(
-            Fractal2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), hn::LoadU(d, in[2] + i), hn::LoadU(d, in[3] + i), octaves), d,
-            out[0] + i);
-}
-
-void Noise2SeamlessKernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
-    const D d;
-    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
-        hn::StoreU(Noise2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), Period{hn::LoadU(d, in[2] + i), hn::LoadU(d, in[3] + i)}),
-                   d, out[0] + i);
-}
-void Cell2SeamlessKernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
-    const D d;
-    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
-        hn::StoreU(Cell2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), Period{hn::LoadU(d, in[2] + i), hn::LoadU(d, in[3] + i)}),
-                   d, out[0] + i);
-}
-void Worley2SeamlessKernel(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
-    const D d;
-    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
-        hn::StoreU(Worley2Of(d, hn::LoadU(d, in[0] + i), hn::LoadU(d, in[1] + i), hn::LoadU(d, in[2] + i),
-                             Period{hn::LoadU(d, in[3] + i), hn::LoadU(d, in[4] + i)}),
-                   d, out[0] + i);
-}
+/// What a noise reads of its block: one input after the other.
+struct Inputs {
+    const float* const* in;
+    size_t i;
+    HWY_INLINE V operator[](int k) const { return hn::LoadU(D(), in[k] + i); }
+};
+#define HUE_NOISE(name, result)                                                                                                            \
+    void name##Kernel(const float* const* in, float* const* out, size_t lanes, [[maybe_unused]] uint32_t imm, const KernelContext&) {      \
+        const D d;                                                                                                                         \
+        for (size_t i = 0; i < lanes; i += hn::Lanes(d)) {                                                                                 \
+            const Inputs a{in, i};                                                                                                         \
+            hn::StoreU(result, d, out[0] + i);                                                                                             \
+        }                                                                                                                                  \
+    }
+HUE_NOISE(Noise2, Noise2Of(d, a[0], a[1]))
+HUE_NOISE(Cell2, Cell2Of(d, a[0], a[1]))
+HUE_NOISE(Worley2, Worley2Of(d, a[0], a[1], a[2]))
+HUE_NOISE(Fractal2, Fractal2Of(d, a[0], a[1], a[2], a[3], imm))
+HUE_NOISE(Noise2Seamless, Noise2Of(d, a[0], a[1], Period{a[2], a[3]}))
+HUE_NOISE(Cell2Seamless, Cell2Of(d, a[0], a[1], Period{a[2], a[3]}))
+HUE_NOISE(Worley2Seamless, Worley2Of(d, a[0], a[1], a[2], Period{a[3], a[4]}))
+HUE_NOISE(Worley2Moving, Worley2Of(d, a[0], a[1], a[2], Endless(), Turning{a[3]}))
+HUE_NOISE(Worley2MovingSeamless, Worley2Of(d, a[0], a[1], a[2], Period{a[4], a[5]}, Turning{a[3]}))
+HUE_NOISE(Noise3, Noise3Of(d, a[0], a[1], a[2]))
+HUE_NOISE(Cell3, Cell3Of(d, a[0], a[1], a[2]))
+HUE_NOISE(Worley3, Worley3Of(d, a[0], a[1], a[2], a[3]))
+HUE_NOISE(Worley3Moving, Worley3Of(d, a[0], a[1], a[2], a[3], Turning{a[4]}))
+HUE_NOISE(Fractal3, Fractal3Of(d, a[0], a[1], a[2], a[3], a[4], imm))
+#undef HUE_NOISE
 
 /// Level of detail per 2x2 pixels from the differences of neighbours, as OpenGL 4.1, 3.8.11 describes. `gu`, `gv`: what is differenced;
 /// `width`, `height`: texels to a unit of it. `read(lane, level, rgba)` for every lane.
@@ -260,13 +247,22 @@ void FillTable(KernelTable& t) {
     FillFused<SubOp>(t.fused[int(FusedFirst::Sub)]);
     FillFused<MulOp>(t.fused[int(FusedFirst::Mul)]);
     t.inverseRoot = One<InverseRootOp, 0>;
-    t.noise2 = Noise2Kernel;
-    t.cell2 = Cell2Kernel;
-    t.worley2 = Worley2Kernel;
-    t.fractal2 = Fractal2Kernel;
-    t.noise2Seamless = Noise2SeamlessKernel;
-    t.cell2Seamless = Cell2SeamlessKernel;
-    t.worley2Seamless = Worley2SeamlessKernel;
+#define HUE_NOISE(name) t.noise[int(Op::name)] = name##Kernel;
+    HUE_NOISE(Noise2)
+    HUE_NOISE(Cell2)
+    HUE_NOISE(Worley2)
+    HUE_NOISE(Fractal2)
+    HUE_NOISE(Noise2Seamless)
+    HUE_NOISE(Cell2Seamless)
+    HUE_NOISE(Worley2Seamless)
+    HUE_NOISE(Worley2Moving)
+    HUE_NOISE(Worley2MovingSeamless)
+    HUE_NOISE(Noise3)
+    HUE_NOISE(Cell3)
+    HUE_NOISE(Worley3)
+    HUE_NOISE(Worley3Moving)
+    HUE_NOISE(Fractal3)
+#undef HUE_NOISE
     t.sample = SampleKernel;
     t.sampleLevel = SampleLevelKernel;
     t.sampleGuided = SampleGuidedKernel;

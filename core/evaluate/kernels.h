@@ -49,19 +49,14 @@ enum class FusedSecond { Add, Sub, SubFrom, Mul, Min, Max, Count };
 struct KernelTable {
     Kernel elementwise[int(Op::Count)][kSplatMasks]; ///< by operation and mask; null where there is none
     Kernel fused[int(FusedFirst::Count)][int(FusedSecond::Count)][kSplatMasks];
-    Kernel inverseRoot;                   ///< 1/sqrt, and 0 for 0
-    Kernel noise2;                        ///< in: u, v
-    Kernel cell2;                         ///< in: u, v
-    Kernel worley2;                       ///< in: u, v, jitter
-    Kernel fractal2;                      ///< in: u, v, lacunarity, diminish; imm: octaves
-    Kernel noise2Seamless, cell2Seamless; ///< in: u, v, period in u, in v
-    Kernel worley2Seamless;               ///< in: u, v, jitter, period in u, in v
-    Kernel sample;                        ///< in: u, v; out: r, g, b, a; imm: map slot
-    Kernel sampleLevel;                   ///< in: u, v, level
-    Kernel sampleGuided;                  ///< in: u, v, and u, v that tell the level
-    Kernel sampleFramed;                  ///< in: u, v in frames, corner, frames across and down
-    Kernel behind;                        ///< in: x, y, blur; out: r, g, b
-    Kernel around;                        ///< in: x, y, z, roughness; out: r, g, b
+    Kernel inverseRoot;           ///< 1/sqrt, and 0 for 0
+    Kernel noise[int(Op::Count)]; ///< in: the components of the operands, one after the other; imm: as ops.def says
+    Kernel sample;                ///< in: u, v; out: r, g, b, a; imm: map slot
+    Kernel sampleLevel;           ///< in: u, v, level
+    Kernel sampleGuided;          ///< in: u, v, and u, v that tell the level
+    Kernel sampleFramed;          ///< in: u, v in frames, corner, frames across and down
+    Kernel behind;                ///< in: x, y, blur; out: r, g, b
+    Kernel around;                ///< in: x, y, z, roughness; out: r, g, b
 };
 const KernelTable& kernels();
 

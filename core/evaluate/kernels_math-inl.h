@@ -86,6 +86,32 @@ HWY_INLINE V PowerOf(D d, V a, V b) {
     return hn::IfThenElse(hn::Lt(a, smallest), atZero, power);
 }
 
+HWY_INLINE V SignOf(D d, V x) { return hn::IfThenElseZero(hn::Ne(x, hn::Zero(d)), hn::CopySign(hn::Set(d, 1.0f), x)); }
+
+/// The angle of (x, y), -pi..pi, by the series of the arctangent: the smaller over the larger is 0..1, and above tan(pi/8) the angle to
+/// pi/4 is taken instead, so that the series sees at most tan(pi/8).
+HWY_INLINE V Atan2Of(D d, V y, V x) {
+    const V one = hn::Set(d, 1.0f), ax = hn::Abs(x), ay = hn::Abs(y);
+    const V larger = hn::Max(ax, ay), smaller = hn::Min(ax, ay);
+    const V t = hn::IfThenElseZero(hn::Gt(larger, hn::Zero(d)), hn::Div(smaller, larger));
+    const auto steep = hn::Gt(t, hn::Set(d, 0.414213562f));
+    const V u = hn::IfThenElse(steep, hn::Div(hn::Sub(t, one), hn::Add(t, one)), t);
+    const V s = hn::Mul(u, u);
+    V p = hn::Set(d, 1.0f / 17);
+    p = Horner(p, s, -1.0f / 15);
+    p = Horner(p, s, 1.0f / 13);
+    p = Horner(p, s, -1.0f / 11);
+    p = Horner(p, s, 1.0f / 9);
+    p = Horner(p, s, -1.0f / 7);
+    p = Horner(p, s, 1.0f / 5);
+    p = Horner(p, s, -1.0f / 3);
+    V angle = hn::Add(u, hn::Mul(hn::Mul(u, s), p));
+    angle = hn::Add(angle, hn::IfThenElseZero(steep, hn::Set(d, 0.785398163f)));
+    angle = hn::IfThenElse(hn::Gt(ay, ax), hn::Sub(hn::Set(d, 1.57079633f), angle), angle);
+    angle = hn::IfThenElse(hn::Lt(x, hn::Zero(d)), hn::Sub(hn::Set(d, 3.14159265f), angle), angle);
+    return hn::CopySign(angle, y);
+}
+
 /// 0 below low, 1 above high, 3t^2 - 2t^3 between; a hard step at low where high is not above it.
 HWY_INLINE V SmoothOf(D d, V x, V low, V high) {
     const V span = hn::Sub(high, low);

@@ -9,24 +9,7 @@ namespace {
 
 /// A step before planes are shared: every result has a name of its own.
 struct Draft {
-    enum class Kind : uint8_t {
-        Elementwise,
-        InverseRoot,
-        Noise2,
-        Cell2,
-        Worley2,
-        Fractal2,
-        Noise2Seamless,
-        Cell2Seamless,
-        Worley2Seamless,
-        Sample,
-        SampleLevel,
-        SampleGuided,
-        SampleFramed,
-        Behind,
-        Around,
-        Fused
-    };
+    enum class Kind : uint8_t { Elementwise, InverseRoot, Noise, Sample, SampleLevel, SampleGuided, SampleFramed, Behind, Around, Fused };
     Kind kind = Kind::Elementwise;
     Op op = Op::Constant;
     FusedFirst first{};
@@ -99,6 +82,19 @@ class Planner {
         return d.out[0];
     }
 
+    int32_t emitNoise(const Instruction& i) {
+        Draft d;
+        d.kind = Draft::Kind::Noise;
+        d.op = i.op;
+        d.imm = i.imm;
+        for (int k = 0; k < i.operands; ++k)
+            for (int c = 0; c < m_program.code[size_t(i.args[size_t(k)])].width; ++c)
+                d.in[d.inputs++] = toPlane(part(i.args[size_t(k)], c));
+        d.out[0] = newName(int32_t(m_drafts.size()));
+        m_drafts.push_back(d);
+        return d.out[0];
+    }
+
     PlanOperand part(int32_t instruction, int component) const {
         return m_parts[size_t(instruction)][m_program.code[size_t(instruction)].width == 1 ? 0 : size_t(component)];
     }
@@ -149,22 +145,6 @@ class Planner {
                     emit(Op::Sub, {emit(Op::Mul, {part(a[0], x), part(a[1], y)}), emit(Op::Mul, {part(a[0], y), part(a[1], x)})});
             }
             break;
-        case Op::Noise2: parts[0] = emitShaped(Draft::Kind::Noise2, {part(a[0], 0), part(a[0], 1)}); break;
-        case Op::Cell2: parts[0] = emitShaped(Draft::Kind::Cell2, {part(a[0], 0), part(a[0], 1)}); break;
-        case Op::Worley2: parts[0] = emitShaped(Draft::Kind::Worley2, {part(a[0], 0), part(a[0], 1), part(a[1], 0)}); break;
-        case Op::Fractal2:
-            parts[0] = emitShaped(Draft::Kind::Fractal2, {part(a[0], 0), part(a[0], 1), part(a[1], 0), part(a[2], 0)}, i.imm);
-            break;
-        case Op::Noise2Seamless:
-        case Op::Cell2Seamless: {
-            const auto kind = i.op == Op::Noise2Seamless ? Draft::Kind::Noise2Seamless : Draft::Kind::Cell2Seamless;
-            parts[0] = emitShaped(kind, {part(a[0], 0), part(a[0], 1), part(a[1], 0), part(a[1], 1)});
-            break;
-        }
-        case Op::Worley2Seamless:
-            parts[0] =
-                emitShaped(Draft::Kind::Worley2Seamless, {part(a[0], 0), part(a[0], 1), part(a[1], 0), part(a[2], 0), part(a[2], 1)});
-            break;
         case Op::SampleLevel: {
             const int32_t first = emitShaped(Draft::Kind::SampleLevel, {part(a[0], 0), part(a[0], 1), part(a[1], 0)}, i.imm, 4);
             for (int c = 0; c < 4; ++c) parts[size_t(c)] = first + c;
@@ -199,6 +179,10 @@ class Planner {
             break;
         }
         default:
+            if (infoOf(i.op).is(kNoise)) {
+                parts[0] = emitNoise(i);
+                break;
+            }
             for (int c = 0; c < i.width; ++c) {
                 if (i.operands == 1) parts[size_t(c)] = emit(i.op, {part(a[0], c)});
                 else if (i.operands == 2) parts[size_t(c)] = emit(i.op, {part(a[0], c), part(a[1], c)});
@@ -274,13 +258,7 @@ class Planner {
         case Draft::Kind::Elementwise: return table.elementwise[int(d.op)][mask];
         case Draft::Kind::Fused: return table.fused[int(d.first)][int(d.second)][mask];
         case Draft::Kind::InverseRoot: return table.inverseRoot;
-        case Draft::Kind::Noise2: return table.noise2;
-        case Draft::Kind::Cell2: return table.cell2;
-        case Draft::Kind::Worley2: return table.worley2;
-        case Draft::Kind::Fractal2: return table.fractal2;
-        case Draft::Kind::Noise2Seamless: return table.noise2Seamless;
-        case Draft::Kind::Cell2Seamless: return table.cell2Seamless;
-        case Draft::Kind::Worley2Seamless: return table.worley2Seamless;
+        case Draft::Kind::Noise: return table.noise[int(d.op)];
         case Draft::Kind::Sample: return table.sample;
         case Draft::Kind::SampleLevel: return table.sampleLevel;
         case Draft::Kind::SampleGuided: return table.sampleGuided;

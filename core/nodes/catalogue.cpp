@@ -25,9 +25,12 @@ const std::vector<NodeDef>& catalogue() {
         addTimeNodes(list);
         addMathNodes(list);
         addRangeNodes(list);
+        addLogicNodes(list);
         addVectorNodes(list);
         addColorNodes(list);
+        addCompositingNodes(list);
         addNoiseNodes(list);
+        addSolidNoiseNodes(list);
         addViewNodes(list);
         addNormalNodes(list);
         return list;

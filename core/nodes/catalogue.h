@@ -32,9 +32,12 @@ void addUvNodes(std::vector<NodeDef>&);
 void addTimeNodes(std::vector<NodeDef>&);
 void addMathNodes(std::vector<NodeDef>&);
 void addRangeNodes(std::vector<NodeDef>&);
+void addLogicNodes(std::vector<NodeDef>&);
 void addVectorNodes(std::vector<NodeDef>&);
 void addColorNodes(std::vector<NodeDef>&);
+void addCompositingNodes(std::vector<NodeDef>&);
 void addNoiseNodes(std::vector<NodeDef>&);
+void addSolidNoiseNodes(std::vector<NodeDef>&);
 void addViewNodes(std::vector<NodeDef>&);
 void addNormalNodes(std::vector<NodeDef>&);
 

@@ -88,6 +88,43 @@ void addInputNodes(std::vector<NodeDef>& list) {
                     [](Lowering& l) {
                         l.out("out", l.b.attribute(l.setting("space") == "world" ? Attribute::NormalWorld : Attribute::NormalObject));
                     }});
+    list.push_back({"tangent",
+                    "Tangent",
+                    family,
+                    "direction u along frame anisotropy brushed",
+                    "The direction on the surface along which U grows; world space, unit length.",
+                    {},
+                    {out(3, Meaning::Direction)},
+                    {},
+                    [](Lowering& l) { l.out("out", l.b.attribute(Attribute::TangentWorld)); }});
+    list.push_back({"bitangent",
+                    "Bitangent",
+                    family,
+                    "direction v binormal across frame",
+                    "The direction on the surface at right angles to the tangent, up a map; world space, unit length.",
+                    {},
+                    {out(3, Meaning::Direction)},
+                    {},
+                    [](Lowering& l) { l.out("out", l.b.attribute(Attribute::BitangentWorld)); }});
+    list.push_back(
+        {"random_vertex_offset",
+         "Random vertex offset",
+         family,
+         "jitter wobble crumple noise displace uneven",
+         "A random direction for each vertex, for the vertex offset: dents and bumps that stay. Vertices at one place move together.",
+         {numberIn("amount", 0.01f, "The farthest that a vertex moves along each axis", 0, 0.1f, "m"),
+          numberIn("seed", 0, "Another whole number moves vertices in another way", 0, 100)},
+         {out(3, Meaning::Vector)},
+         {},
+         [](Lowering& l) {
+             Builder& b = l.b;
+             // Cells of a tenth of a millimetre, so that each vertex has one of its own.
+             const Val at = b.mul(b.attribute(Attribute::PositionObject), b.number(10000));
+             const Val seed = b.mul(b.op(Op::Floor, l.in("seed")), b.number(37));
+             const auto chance = [&](float shift) { return b.cell3(b.add(at, b.add(seed, b.number(shift)))); };
+             const Val random = b.compose({chance(0.5f), chance(4001.5f), chance(-7993.5f)});
+             l.out("out", b.mul(b.sub(b.mul(random, b.number(2)), b.number(1)), l.in("amount")));
+         }});
     list.push_back({"random_per_placement",
                     "Random per placement",
                     family,

@@ -13,8 +13,8 @@ namespace hue {
 constexpr int kAnyWidth = 0; ///< follows the other ports of any width of the same node
 constexpr int kMapPort = -1; ///< carries a map, not numbers
 
-/// What an unwired input reads.
-enum class Unwired { Constant, Uv, NormalWorld };
+/// What an unwired input reads; Sight: the direction from the eye to the point, world space.
+enum class Unwired { Constant, Uv, NormalWorld, PositionObject, Sight };
 
 struct PortDef {
     std::string_view key;

@@ -83,13 +83,20 @@ void addNormalNodes(std::vector<NodeDef>& list) {
                     "blend combine detail reorient rnm layer",
                     "Two encoded tangent-space normals as one: the second lies on the first. Adding them as colors would flatten both.",
                     {{"in1", 3, Meaning::Any, Value::vec3(0.5f, 0.5f, 1), 0, 1, "Encoded normal of the ground", {}},
-                     {"in2", 3, Meaning::Any, Value::vec3(0.5f, 0.5f, 1), 0, 1, "Encoded normal of the detail", {}}},
+                     {"in2", 3, Meaning::Any, Value::vec3(0.5f, 0.5f, 1), 0, 1, "Encoded normal of the detail", {}},
+                     numberIn("strength1", 1, "Of the ground; 0 is flat", 0, 2),
+                     numberIn("strength2", 1, "Of the detail; 0 is flat", 0, 2)},
                     {out(3, Meaning::Vector)},
                     {},
                     [](Lowering& l) {
                         Builder& b = l.b;
-                        const Val t = b.add(b.mul(l.in("in1"), b.constant(Value::vec3(2, 2, 2))), b.constant(Value::vec3(-1, -1, 0)));
-                        const Val u = b.add(b.mul(l.in("in2"), b.constant(Value::vec3(-2, -2, 2))), b.constant(Value::vec3(1, 1, -1)));
+                        // A strength scales the slopes. The ground has to be of length 1 again; of the detail only the direction counts.
+                        const auto scaled = [&](std::string_view in, std::string_view strength) {
+                            const Val n = b.sub(b.mul(l.in(in), b.number(2)), b.number(1)), s = l.in(strength);
+                            return b.mul(n, b.compose({s, s, b.number(1)}));
+                        };
+                        const Val t = b.add(b.normalize(scaled("in1", "strength1")), b.constant(Value::vec3(0, 0, 1)));
+                        const Val u = b.mul(scaled("in2", "strength2"), b.constant(Value::vec3(-1, -1, 1)));
                         // A ground that looks away from its surface has no frame; just above keeps it defined.
                         const Val z = b.op(Op::Max, b.component(t, 2), b.number(1e-4f));
                         const Val n = b.normalize(b.sub(b.mul(t, b.op(Op::Div, b.dot(t, u), z)), u));

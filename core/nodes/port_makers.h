@@ -26,6 +26,10 @@ inline PortDef normalIn() {
             {},
             Unwired::NormalWorld};
 }
+/// A color that is composited; `standard` of all components.
+inline PortDef colorIn(std::string_view key, float standard, std::string_view help) {
+    return {key, 3, Meaning::Color, Value::vec3(standard, standard, standard), 0, 1, help, {}};
+}
 inline PortDef anyOut(std::string_view key = "out", std::string_view help = {}) {
     return {key, kAnyWidth, Meaning::Any, {}, 0, 1, help, {}};
 }

@@ -41,6 +41,38 @@ void addRangeNodes(std::vector<NodeDef>& list) {
              if (l.setting("limit") == "on") t = b.saturate(t);
              l.out("out", b.mix(l.in("outlow"), l.in("outhigh"), t));
          }});
+    list.push_back(
+        {"range",
+         "Range",
+         family,
+         "levels gamma remap fit",
+         "Maps one range onto another with a gamma between: what levels do to a picture.",
+         {anyIn("in", 0, "Any value"), numberIn("inlow", 0, "Low end of the value"), numberIn("inhigh", 1, "High end of the value"),
+          numberIn("gamma", 1, "Above 1 lifts the middle, below 1 lowers it", 0.1f, 8), numberIn("outlow", 0, "Result at the low end"),
+          numberIn("outhigh", 1, "Result at the high end")},
+         {anyOut()},
+         {{"limit", {"off", "on"}, "off", "Stay between the ends"}},
+         [](Lowering& l) {
+             Builder& b = l.b;
+             const Val low = l.in("inlow");
+             Val t = b.op(Op::Div, b.sub(l.in("in"), low), b.sub(l.in("inhigh"), low));
+             if (l.setting("limit") == "on") t = b.saturate(t);
+             // A root keeps the sign, so that what leaves the range does not end at it.
+             const Val root = b.op(Op::Power, b.op(Op::Abs, t), b.op(Op::Div, b.number(1), l.in("gamma")));
+             l.out("out", b.mix(l.in("outlow"), l.in("outhigh"), b.mul(b.op(Op::Sign, t), root)));
+         }});
+    list.push_back({"inverse_mix",
+                    "Inverse mix",
+                    family,
+                    "inverse lerp unmix fraction where between",
+                    "Where a value lies between background (0) and foreground (1): what Mix would need to give it.",
+                    {anyIn("bg", 0, "Gives 0"), anyIn("fg", 1, "Gives 1"), anyIn("in", 0.5f, "The value")},
+                    {anyOut()},
+                    {},
+                    [](Lowering& l) {
+                        const Val bg = l.in("bg");
+                        l.out("out", l.b.op(Op::Div, l.b.sub(l.in("in"), bg), l.b.sub(l.in("fg"), bg)));
+                    }});
     list.push_back({"step",
                     "Step",
                     family,
@@ -72,19 +104,6 @@ void addRangeNodes(std::vector<NodeDef>& list) {
              const Val pivot = l.in("pivot");
              l.out("out", l.b.add(l.b.mul(l.b.sub(l.in("in"), pivot), l.in("amount")), pivot));
          }});
-    list.push_back({"if_greater",
-                    "If greater",
-                    family,
-                    "compare condition branch select choose >",
-                    "in1 where value1 is greater than value2, else in2.",
-                    {numberIn("value1", 1, "Compared"), numberIn("value2", 0, "Compared with"), anyIn("in1", 1, "Where value1 is greater"),
-                     anyIn("in2", 0, "Elsewhere")},
-                    {anyOut()},
-                    {},
-                    [](Lowering& l) {
-                        const Val greater = l.b.op(Op::Less, l.in("value2"), l.in("value1"));
-                        l.out("out", l.b.op(Op::Select, greater, l.in("in1"), l.in("in2")));
-                    }});
     list.push_back(
         {"ramp",
          "Ramp",
@@ -134,6 +153,46 @@ void addRangeNodes(std::vector<NodeDef>& list) {
                         const Val half = b.mul(b.op(Op::Max, l.in("soft edge"), b.number(1e-5f)), b.number(0.5f)), center = l.in("center");
                         l.out("out", b.mix(l.in("value1"), l.in("value2"), b.op(Op::Smooth, at, b.sub(center, half), b.add(center, half))));
                     }});
+    list.push_back({"height_band",
+                    "Height band",
+                    family,
+                    "altitude level strip zone mask gradient splash grime waterline",
+                    "A mask of what lies between two heights, with soft edges inside.",
+                    {{"position", 3, Meaning::Position, Value::vec3(0, 0, 0), -1, 1, "A point; on the object when nothing is wired", "m",
+                      Unwired::PositionObject},
+                     numberIn("low", 0, "Where the band starts", -2, 2, "m"),
+                     numberIn("high", 0.5f, "Where it ends", -2, 2, "m"),
+                     numberIn("soft edge", 0.1f, "How far in it takes to be full", 0, 1, "m")},
+                    {numberOut()},
+                    {{"axis", {"y", "x", "z"}, "y", "Measured along which axis; y is up"}},
+                    [](Lowering& l) {
+                        Builder& b = l.b;
+                        const int axis = l.setting("axis") == "y" ? 1 : l.setting("axis") == "x" ? 0 : 2;
+                        const Val at = b.component(l.in("position"), axis), low = l.in("low"), high = l.in("high");
+                        const Val edge = b.op(Op::Max, l.in("soft edge"), b.number(1e-5f));
+                        const Val rises = b.op(Op::Smooth, at, low, b.add(low, edge));
+                        const Val falls = b.op(Op::Smooth, at, b.sub(high, edge), high);
+                        l.out("out", b.mul(rises, b.oneMinus(falls)));
+                    }});
+    list.push_back(
+        {"height_blend",
+         "Height blend",
+         family,
+         "heightlerp border displacement layer interlock blend",
+         "Sharpens a mask by two heights, so that the higher surface wins where both meet: sand fills the joints first. 0 and 1 stay.",
+         {numberIn("mix", 0.5f, "The mask: 0 shows the background, 1 the foreground"),
+          numberIn("bgheight", 0.5f, "Height of the background, 0 to 1"), numberIn("fgheight", 0.5f, "Height of the foreground, 0 to 1"),
+          numberIn("soft edge", 0.2f, "Range of heights over which both are seen", 0.01f, 1)},
+         {numberOut()},
+         {},
+         [](Lowering& l) {
+             Builder& b = l.b;
+             const Val edge = b.op(Op::Max, l.in("soft edge"), b.number(1e-4f)), mask = l.in("mix");
+             // The mask lifts one surface over the other by a little more than heights and the edge can make up for.
+             const Val lift = b.mul(b.sub(b.add(mask, mask), b.number(1)), b.add(edge, b.number(1.00001f)));
+             const Val above = b.add(b.sub(l.in("fgheight"), l.in("bgheight")), lift);
+             l.out("out", b.saturate(b.add(b.op(Op::Div, above, b.add(edge, edge)), b.number(0.5f))));
+         }});
 }
 
 } // namespace hue

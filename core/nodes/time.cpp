@@ -8,7 +8,7 @@ void addTimeNodes(std::vector<NodeDef>& list) {
     list.push_back({"scroll",
                     "Scroll",
                     family,
-                    "pan panner animate move flow uv speed",
+                    "pan animate move flow uv speed",
                     "UVs that move with time. The offset wraps at 1, so it stays exact after hours.",
                     {uvIn(), {"speed", 2, Meaning::Vector, Value::vec2(0.1f, 0), -2, 2, "UV units per second", "/s"}},
                     {out(2, Meaning::Uv)},

@@ -44,7 +44,7 @@ void addUvNodes(std::vector<NodeDef>& list) {
          [](Lowering& l) {
              Builder& b = l.b;
              const Val angle = b.mul(l.in("amount"), b.number(kDegree));
-             const Val s = b.op(Op::Sin, angle), c = b.op(Op::Sin, b.add(angle, b.number(90 * kDegree)));
+             const Val s = b.op(Op::Sin, angle), c = b.op(Op::Cos, angle);
              const Val v = l.in("in"), x = b.component(v, 0), y = b.component(v, 1);
              l.out("out", b.compose({b.sub(b.mul(x, c), b.mul(y, s)), b.add(b.mul(x, s), b.mul(y, c))}));
          }});

@@ -21,6 +21,69 @@ void addVectorNodes(std::vector<NodeDef>& list) {
                         const int width = std::max(l.b.width(a), l.b.width(b));
                         l.out("out", l.b.dot(l.b.spread(a, width), l.b.spread(b, width)));
                     }});
+    const auto direction = [](std::string_view key, std::string_view help, Unwired unwired = Unwired::Constant) {
+        return PortDef{key, 3, Meaning::Any, Value::vec3(0, 0, 1), -1, 1, help, {}, unwired};
+    };
+    list.push_back({"cross_product",
+                    "Cross product",
+                    family,
+                    "perpendicular normal vector right angle",
+                    "The direction at right angles to two others; as long as the area that they span.",
+                    {{"in1", 3, Meaning::Any, Value::vec3(1, 0, 0), -1, 1, "First vector", {}},
+                     {"in2", 3, Meaning::Any, Value::vec3(0, 1, 0), -1, 1, "Second vector", {}}},
+                    {out(3, Meaning::Vector)},
+                    {},
+                    [](Lowering& l) { l.out("out", l.b.cross(l.in("in1"), l.in("in2"))); }});
+    list.push_back({"reflect",
+                    "Reflect",
+                    family,
+                    "mirror bounce reflection vector",
+                    "A direction thrown back by a surface, as by a mirror.",
+                    {direction("in", "Direction towards the surface; the line of sight when nothing is wired", Unwired::Sight), normalIn()},
+                    {out(3, Meaning::Direction)},
+                    {},
+                    [](Lowering& l) {
+                        Builder& b = l.b;
+                        const Val in = l.in("in"), normal = l.in("normal");
+                        l.out("out", b.sub(in, b.mul(normal, b.mul(b.dot(in, normal), b.number(2)))));
+                    }});
+    // Snell's law; GLSL 4.1, 8.5 gives the same vector.
+    list.push_back({"refract",
+                    "Refract",
+                    family,
+                    "bend glass water index refraction vector snell",
+                    "A direction bent as it enters a surface. Where nothing gets through, it is zero.",
+                    {direction("in", "Direction towards the surface, of length 1; the line of sight when nothing is wired", Unwired::Sight),
+                     normalIn(), numberIn("index", 1.5f, "Index of refraction of what is entered, over that outside", 0.5f, 3)},
+                    {out(3, Meaning::Direction)},
+                    {},
+                    [](Lowering& l) {
+                        Builder& b = l.b;
+                        const Val in = l.in("in"), normal = l.in("normal"), ratio = b.op(Op::Div, b.number(1), l.in("index"));
+                        const Val along = b.dot(in, normal);
+                        const Val rest = b.oneMinus(b.mul(b.mul(ratio, ratio), b.oneMinus(b.mul(along, along))));
+                        const Val bent = b.sub(b.mul(in, ratio), b.mul(normal, b.add(b.mul(ratio, along), b.op(Op::Sqrt, rest))));
+                        l.out("out", b.op(Op::Select, b.op(Op::Less, rest, b.number(0)), b.number(0), bent));
+                    }});
+    // Rodrigues' formula.
+    list.push_back({"rotate_3d",
+                    "Rotate 3D",
+                    family,
+                    "turn spin axis angle vector",
+                    "Turns a vector about an axis through the origin; counterclockwise when the axis points at you.",
+                    {direction("in", "A vector or point"),
+                     numberIn("amount", 0, "Angle", -180, 180, "\u00B0"),
+                     {"axis", 3, Meaning::Any, Value::vec3(0, 1, 0), -1, 1, "Axis, of any length", {}}},
+                    {out(3, Meaning::Any)},
+                    {},
+                    [](Lowering& l) {
+                        Builder& b = l.b;
+                        const Val angle = b.mul(l.in("amount"), b.number(0.0174532925f)), c = b.op(Op::Cos, angle),
+                                  s = b.op(Op::Sin, angle);
+                        const Val in = l.in("in"), axis = b.normalize(l.in("axis"));
+                        const Val along = b.mul(axis, b.mul(b.dot(axis, in), b.oneMinus(c)));
+                        l.out("out", b.add(b.add(b.mul(in, c), b.mul(b.cross(axis, in), s)), along));
+                    }});
     list.push_back({"normalize",
                     "Normalize",
                     family,

@@ -40,6 +40,8 @@ class Builder {
     Val mul(Val a, Val b) { return op(Op::Mul, a, b); }
     Val mix(Val a, Val b, Val t) { return op(Op::Mix, a, b, t); }
     Val saturate(Val a) { return op(Op::Clamp, a, number(0), number(1)); }
+    /// 1 where a is greater than b, else 0.
+    Val greater(Val a, Val b) { return op(Op::Less, b, a); }
     Val oneMinus(Val a) { return op(Op::Sub, number(1), a); }
 
     Val dot(Val a, Val b) { return append(Op::Dot, 1, {a, b}); }
@@ -51,6 +53,18 @@ class Builder {
     Val worley2(Val uv, Val jitter) { return append(Op::Worley2, 1, {uv, jitter}); }
     Val fractal2(Val uv, Val lacunarity, Val diminish, int octaves) {
         return append(Op::Fractal2, 1, {uv, lacunarity, diminish}, uint32_t(octaves));
+    }
+    /// Feature points go round once a turn.
+    Val worley2MovingSeamless(Val uv, Val jitter, Val turns, Val period) {
+        return append(Op::Worley2MovingSeamless, 1, {uv, jitter, turns, period});
+    }
+    Val worley2Moving(Val uv, Val jitter, Val turns) { return append(Op::Worley2Moving, 1, {uv, jitter, turns}); }
+    Val noise3(Val p) { return append(Op::Noise3, 1, {p}); }
+    Val cell3(Val p) { return append(Op::Cell3, 1, {p}); }
+    Val worley3(Val p, Val jitter) { return append(Op::Worley3, 1, {p, jitter}); }
+    Val worley3Moving(Val p, Val jitter, Val turns) { return append(Op::Worley3Moving, 1, {p, jitter, turns}); }
+    Val fractal3(Val p, Val lacunarity, Val diminish, int octaves) {
+        return append(Op::Fractal3, 1, {p, lacunarity, diminish}, uint32_t(octaves));
     }
 
     /// Repeat after `period` cells (width 2, whole numbers).

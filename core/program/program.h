@@ -33,6 +33,7 @@ enum OpFlag : uint16_t {
     kScene = 1 << 7,       ///< reads what was drawn, or the environment
     kKeepsRate = 1 << 8,   ///< only puts components together: what is interpolated stays so
     kTimesImm = 1 << 9,    ///< costs as many times as imm says
+    kNoise = 1 << 10,      ///< one number from the components of its operands
 };
 
 enum class Rate : uint8_t { Frame, Placement, Vertex, Pixel };

@@ -81,6 +81,12 @@ class NodeLowering final : public Lowering {
                    fmt::format("{} {}", m_c.titleOf(m_node.id), sentence));
     }
 
+    void fail(std::string_view code, std::string_view port, const std::string& sentence) override {
+        m_c.report(Severity::Error, std::string(code), {{}, m_node.id, std::string(port)},
+                   fmt::format("{} {}", m_c.titleOf(m_node.id), sentence));
+        m_broken = true;
+    }
+
     std::string_view setting(std::string_view key) const override { return settingOf(m_node, m_def, key); }
 
     const Parameter* parameter() const override {
@@ -195,7 +201,7 @@ class NodeLowering final : public Lowering {
     void findWidth() {
         std::string_view widestPort;
         for (const PortDef& port : m_def.inputs) {
-            if (port.width != kAnyWidth) continue;
+            if (port.width != kAnyWidth || port.apart) continue;
             const std::string key(port.key);
             auto wire = m_node.wires.find(key);
             if (wire == m_node.wires.end()) continue;
@@ -234,22 +240,24 @@ class NodeLowering final : public Lowering {
         }
         if (m_width > 1) return;
         for (const PortDef& port : m_def.inputs)
-            if (port.width == kAnyWidth && !m_node.wires.contains(std::string(port.key)))
+            if (port.width == kAnyWidth && !port.apart && !m_node.wires.contains(std::string(port.key)))
                 m_width = std::max(m_width, constantOf(m_node, port).width);
         // Three constant numbers that are mixed or chosen between are colors as a rule.
-        if (m_width == 3 && m_meaning == Meaning::Any && (m_node.kind == "mix" || m_node.kind == "if_greater")) m_meaning = Meaning::Color;
+        if (m_width == 3 && m_meaning == Meaning::Any &&
+            (m_node.kind == "mix" || m_node.kind == "if_greater" || m_node.kind == "if_equal" || m_node.kind == "switch"))
+            m_meaning = Meaning::Color;
     }
 
     Val inAt(std::string_view portKey, int shift) {
         const PortDef& port = *m_def.input(portKey);
         const std::string key(portKey);
-        const int width = port.width == kAnyWidth ? m_width : port.width;
+        const int width = port.apart ? constantOf(m_node, port).width : port.width == kAnyWidth ? m_width : port.width;
         if (auto it = m_node.wires.find(key); it != m_node.wires.end()) {
             const Brought brought = m_c.follow(it->second, m_node.id, m_node.id, key, shift);
             b.setOrigin(m_c.m_origins[m_node.id]);
             if (brought.value) {
                 // Numbers stay narrow at ports of any width; operations spread them.
-                if (port.width == kAnyWidth && b.width(brought.value) == 1) return brought.value;
+                if (port.apart || (port.width == kAnyWidth && b.width(brought.value) == 1)) return brought.value;
                 if (Val fitted = m_c.fit(brought.value, width, m_node.id, key, fmt::format("{}'s input {}", m_c.titleOf(m_node.id), key)))
                     return fitted;
             } else if (brought.exists) {

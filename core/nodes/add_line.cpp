@@ -2,6 +2,7 @@
 
 #include "core/document/names.h"
 #include "core/document/parameter_kinds.h"
+#include "core/formula/formula.h"
 
 #include <algorithm>
 #include <cctype>
@@ -141,6 +142,31 @@ std::optional<Proposal> parameterProposal(const Master& master, std::string_view
     return out;
 }
 
+/// "=a*0.5+b"
+std::optional<Proposal> formulaProposal(std::string_view typed) {
+    if (!typed.starts_with('=')) return {};
+    const std::string text(trimmed(typed.substr(1)));
+    Proposal out;
+    out.title = "Formula";
+    out.family = "Math";
+    out.node = makeNode("formula");
+    if (text.empty()) {
+        out.detail = "arithmetic over a, b, c and d, such as =a*0.5+b";
+        return out;
+    }
+    out.node.settings["formula"] = text;
+    const ParsedFormula parsed = parseFormula(text);
+    if (parsed.problem) {
+        out.detail = describe(*parsed.problem);
+        return out;
+    }
+    std::string ports;
+    for (const std::string& name : namesRead(parsed.formula))
+        if (findNodeDef("formula")->input(name)) ports += (ports.empty() ? "" : ", ") + name;
+    out.detail = ports.empty() ? "a formula without inputs" : "a formula of " + ports;
+    return out;
+}
+
 } // namespace
 
 std::vector<Proposal> propose(const Project& project, const Master& master, std::string_view typed,
@@ -158,6 +184,9 @@ std::vector<Proposal> propose(const Project& project, const Master& master, std:
         out.push_back(constantProposal(*v, title, std::string(what[v->width - 1])));
     } else if (auto p = parameterProposal(master, typed)) {
         out.push_back(*p);
+    } else if (auto f = formulaProposal(typed)) {
+        out.push_back(*f);
+        return out;
     }
     for (const Parameter& p : master.parameters) {
         if (typed.empty() || lowerCase(p.name).find(lower) == std::string::npos) continue;

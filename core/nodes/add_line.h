@@ -15,8 +15,8 @@ struct Proposal {
     Parameter parameter;
 };
 
-/// Understands "mix", "0.75", "0.2 0.4 0.9", "#3366e6", "grout width = 6 mm, 0 to 20", "drift = 0.1 0.2 m/s", "tint = 33aae6", a
-/// parameter's name, and a map's name. `fits` keeps only nodes that it accepts; an empty text browses all. Best first.
+/// Understands "mix", "0.75", "0.2 0.4 0.9", "#3366e6", "grout width = 6 mm, 0 to 20", "drift = 0.1 0.2 m/s", "tint = 33aae6", "=a*0.5+b",
+/// a parameter's name, and a map's name. `fits` keeps only nodes that it accepts; an empty text browses all. Best first.
 std::vector<Proposal> propose(const Project& project, const Master& master, std::string_view typed,
                               const std::function<bool(const NodeDef&)>& fits = {});
 

@@ -24,6 +24,7 @@ const std::vector<NodeDef>& catalogue() {
         addUvNodes(list);
         addTimeNodes(list);
         addMathNodes(list);
+        addFormulaNode(list);
         addRangeNodes(list);
         addLogicNodes(list);
         addVectorNodes(list);
@@ -82,6 +83,10 @@ std::vector<const NodeDef*> searchCatalogue(std::string_view typed) {
     return out;
 }
 
+bool showsInput(const Node& node, const NodeDef& def, const PortDef& port) {
+    return !def.readsInput || node.wires.contains(std::string(port.key)) || def.readsInput(node, port.key);
+}
+
 std::string_view settingOf(const Node& node, const NodeDef& def, std::string_view key) {
     if (auto it = node.settings.find(std::string(key)); it != node.settings.end()) return it->second;
     const SettingDef* setting = def.setting(key);
@@ -97,6 +102,10 @@ std::string cardTitle(const Master& master, const Node& node) {
     if (!node.title.empty()) return node.title;
     if (const auto it = node.settings.find("parameter"); node.kind == "parameter" && it != node.settings.end())
         if (const Parameter* p = master.parameter(it->second)) return p->name;
+    // A short formula says best what it is.
+    if (const auto it = node.settings.find("formula");
+        node.kind == "formula" && it != node.settings.end() && it->second.size() <= 24 && it->second.find('\n') == std::string::npos)
+        return it->second;
     const NodeDef* def = findNodeDef(node.kind);
     return def ? std::string(def->name) : node.kind;
 }

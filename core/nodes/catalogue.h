@@ -12,6 +12,10 @@ const NodeDef* findNodeDef(std::string_view key);
 /// Nodes whose name or search words match what was typed, best first. All of them for an empty text.
 std::vector<const NodeDef*> searchCatalogue(std::string_view typed);
 
+/// Whether a card shows an input: it reads it, or something is wired there.
+bool showsInput(const Node& node, const NodeDef& def, const PortDef& port);
+/// The functions of the formula card, for its page.
+std::string formulaFunctionsTable();
 /// The text of a setting of a node: its own, or the definition's standard.
 std::string_view settingOf(const Node& node, const NodeDef& def, std::string_view key);
 /// Value of an unwired input: the node's constant, or the definition's standard.
@@ -31,6 +35,7 @@ void addMapNodes(std::vector<NodeDef>&);
 void addUvNodes(std::vector<NodeDef>&);
 void addTimeNodes(std::vector<NodeDef>&);
 void addMathNodes(std::vector<NodeDef>&);
+void addFormulaNode(std::vector<NodeDef>&);
 void addRangeNodes(std::vector<NodeDef>&);
 void addLogicNodes(std::vector<NodeDef>&);
 void addVectorNodes(std::vector<NodeDef>&);

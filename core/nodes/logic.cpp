@@ -81,6 +81,11 @@ void addLogicNodes(std::vector<NodeDef>& list) {
                         for (int k = values - 1; k-- > 0;)
                             chosen = l.b.op(Op::Select, l.b.op(Op::Less, which, l.b.number(float(k + 1))), l.in(ports[k]), chosen);
                         l.out("out", chosen);
+                    },
+                    [](const Node& node, std::string_view port) {
+                        const auto values = node.settings.find("values");
+                        const char most = values == node.settings.end() || values->second.empty() ? '3' : values->second[0];
+                        return port == "which" || port.back() <= most;
                     }});
 }
 

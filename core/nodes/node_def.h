@@ -25,6 +25,7 @@ struct PortDef {
     std::string_view help;
     std::string_view unit;
     Unwired unwired = Unwired::Constant;
+    bool apart = false; ///< of any width, and has one of its own
 };
 
 /// A choice that is compiled in. Without `choices` it is free text (an id).
@@ -58,6 +59,8 @@ class Lowering {
     virtual bool followsUv(std::string_view port) = 0;
     /// A word to the artist about this card.
     virtual void caution(std::string_view code, std::string_view port, const std::string& sentence) = 0;
+    /// An error of this card; what it gives does not count any more.
+    virtual void fail(std::string_view code, std::string_view port, const std::string& sentence) = 0;
     virtual std::string_view setting(std::string_view key) const = 0;
     virtual const Parameter* parameter() const = 0;
     virtual void out(std::string_view port, Val value) = 0;
@@ -76,6 +79,8 @@ struct NodeDef {
     std::vector<PortDef> outputs;
     std::vector<SettingDef> settings;
     void (*lower)(Lowering&) = nullptr;
+    /// Whether a card reads an input, as its choices are; null: all of them.
+    bool (*readsInput)(const Node&, std::string_view port) = nullptr;
 
     const PortDef* input(std::string_view port) const;
     const PortDef* output(std::string_view port) const;

@@ -37,6 +37,10 @@ Val seamlessFractal(Lowering& l, int octaves) {
 SettingDef pointsSetting() { return {"points", {"still", "moving"}, "still", "moving: each point goes round in its cell, in its own way"}; }
 PortDef pointRateIn() { return numberIn("rate", 0.25f, "Turns a second, where points are moving", 0, 4, "/s"); }
 /// Nothing where they are still.
+bool readsPointInput(const Node& node, std::string_view port) {
+    const auto points = node.settings.find("points");
+    return port != "rate" || (points != node.settings.end() && points->second == "moving");
+}
 Val turnsOfPoints(Lowering& l) { return l.setting("points") == "moving" ? l.b.op(Op::Phase, l.in("rate")) : Val{}; }
 
 /// Where a solid noise is read, in cells.
@@ -117,7 +121,8 @@ void addSolidNoiseNodes(std::vector<NodeDef>& list) {
                     [](Lowering& l) {
                         const Val turns = turnsOfPoints(l), at = scaledPoint(l), jitter = l.in("jitter");
                         l.out("out", turns ? l.b.worley3Moving(at, jitter, turns) : l.b.worley3(at, jitter));
-                    }});
+                    },
+                    readsPointInput});
 }
 
 void addNoiseNodes(std::vector<NodeDef>& list) {
@@ -180,7 +185,8 @@ void addNoiseNodes(std::vector<NodeDef>& list) {
                             return l.out("out", turns ? b.worley2Moving(scaledUv(l), jitter, turns) : b.worley2(scaledUv(l), jitter));
                         const Val period = wholeScale(l), at = b.mul(l.in("uv"), period);
                         l.out("out", turns ? b.worley2MovingSeamless(at, jitter, turns, period) : b.worley2Seamless(at, jitter, period));
-                    }});
+                    },
+                    readsPointInput});
 }
 
 } // namespace hue

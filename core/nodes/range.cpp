@@ -137,6 +137,11 @@ void addRangeNodes(std::vector<NodeDef>& list) {
                  result = b.mix(result, l.in(values[k]), t);
              }
              l.out("out", result);
+         },
+         [](const Node& node, std::string_view port) {
+             const auto stops = node.settings.find("stops");
+             const char most = stops == node.settings.end() || stops->second.empty() ? '2' : stops->second[0];
+             return port == "in" || port.back() <= most;
          }});
     list.push_back({"split",
                     "Split",

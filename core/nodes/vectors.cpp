@@ -133,6 +133,11 @@ void addVectorNodes(std::vector<NodeDef>& list) {
                         if (l.setting("components") == "2") l.out("out", l.b.compose({l.in("r"), l.in("g")}));
                         else if (l.setting("components") == "4") l.out("out", l.b.compose({l.in("r"), l.in("g"), l.in("b"), l.in("a")}));
                         else l.out("out", l.b.compose({l.in("r"), l.in("g"), l.in("b")}));
+                    },
+                    [](const Node& node, std::string_view port) {
+                        const auto components = node.settings.find("components");
+                        const std::string_view count = components == node.settings.end() ? "3" : std::string_view(components->second);
+                        return !(port == "b" && count == "2") && !(port == "a" && count != "4");
                     }});
 }
 

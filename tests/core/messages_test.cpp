@@ -676,6 +676,12 @@ class Messages : public InFolder {
                      m.graph.channelWires["base_color"] = {"n", "color", ""};
                  });
              }},
+            {"formula.problem",
+             "a formula with a mistake",
+             [] {
+                 return found([](Project& p) { channel(p, {add(p, "formula", {}, {{"formula", "a +\n* 2"}}), "out", ""}, "roughness"); });
+             },
+             {"Formula", "line 2, column 1", "a value is missing"}},
             {"image.no-map",
              "an Image without a map",
              [] { return found([](Project& p) {

@@ -68,6 +68,19 @@ std::string pageOf(const NodeDef& def) {
     }
     out += "\n| output | type | |\n|---|---|---|\n";
     for (const PortDef& p : def.outputs) out += fmt::format("| {} | {} | {} |\n", p.key, typeText(p), p.help);
+    if (def.key == "formula")
+        out += "\n## The language\n\nLines of `let name = value` or `fn name(x, y) = value`, and one expression at the end, which the card "
+               "gives. From loose to "
+               "tight:\n`?:`, `||`, `&&`, `< > <= >= == !=`, `+ -`, `* / %`, `-` and `!` before a value, `^`, and takes such as `.x`, "
+               "`.rgb` or `.luma`. "
+               "Brackets\nwith commas make vectors; a number goes with any vector. A number counts as yes above one half. `//` begins a "
+               "remark. A line ends "
+               "where\nit ends, except within brackets and after an operator.\n\nValues: the ports `a` to `d`, `uv`, `uv1`, `position` (on "
+               "the object), "
+               "`world` (in the world), `normal`, `view`, `time`, `pi`, `e`.\n\n    // stripes that grow soft with c\n    let stripes = "
+               "fract(uv.x * 8)\n    fn "
+               "soft(x) = x * x * (3 - 2 * x)\n    mix(a, b, mix(step(0.5, stripes), soft(stripes), c))\n\n" +
+               formulaFunctionsTable();
     if (!def.settings.empty()) {
         out += "\n| choice | values | |\n|---|---|---|\n";
         for (const SettingDef& s : def.settings) {

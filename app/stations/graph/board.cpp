@@ -3,6 +3,7 @@
 
 #include "app/parts/theme.h"
 #include "app/stations/graph/add_line.h"
+#include "app/stations/graph/formula_editor.h"
 #include "core/edits/edits.h"
 
 #include <QApplication>
@@ -30,6 +31,8 @@ Board::Board(Session& session, BoardService& service, Commands& commands, QWidge
     m_addLine = new AddLine(session, this);
     m_addLine->hide();
     connect(m_addLine, &AddLine::chosen, this, &Board::placeProposal);
+    m_formula = new FormulaEditor(session, this);
+    connect(m_formula, &FormulaEditor::closed, this, [this] { setFocus(); });
     m_editor = new QLineEdit(this);
     m_editor->hide();
     m_editor->setFont(codeFont());
@@ -350,6 +353,9 @@ void Board::keyPressEvent(QKeyEvent* e) {
     case Qt::Key_Down: return walk(e->key(), e->modifiers() & Qt::ShiftModifier);
     case Qt::Key_Return:
     case Qt::Key_Enter:
+        if (m_selection.size() == 1 && m_layout.cards.at(*m_selection.begin()).def &&
+            m_layout.cards.at(*m_selection.begin()).def->setting("formula"))
+            return editFormula(*m_selection.begin());
         if (m_selection.size() == 1)
             for (const CardRow& row : m_layout.cards.at(*m_selection.begin()).rows)
                 if (row.kind == CardRow::Kind::Input && !row.wired && row.width != kMapPort) return editValue(*m_selection.begin(), row);

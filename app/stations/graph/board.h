@@ -11,6 +11,7 @@ class QLineEdit;
 namespace hue {
 
 class AddLine;
+class FormulaEditor;
 
 /// What a wire that is being drawn may end at outside of the board.
 class ChannelTargets {
@@ -104,6 +105,7 @@ class Board : public QWidget {
     QPointF freePlace(QPointF wanted, qreal height) const;
     void editValue(const Id& card, const CardRow& row);
     void finishEdit(bool accept);
+    void editFormula(const Id& card);
     void chooseSetting(const Id& card, const CardRow& row);
     void dropWire(QPointF board, const QPoint& global);
     void walk(int key, bool extend);
@@ -137,6 +139,7 @@ class Board : public QWidget {
     ChannelTargets* m_channels = nullptr;
     AddLine* m_addLine = nullptr;
     QLineEdit* m_editor = nullptr;
+    FormulaEditor* m_formula = nullptr;
     Id m_editedCard;
     std::string m_editedPort; ///< empty: the title
 

@@ -4,6 +4,7 @@
 #include "app/session/drops.h"
 #include "app/stations/graph/add_line.h"
 #include "app/stations/graph/board.h"
+#include "app/stations/graph/formula_editor.h"
 #include "core/document/names.h"
 #include "core/edits/edits.h"
 #include "core/surface/channels.h"
@@ -86,7 +87,8 @@ void Board::dropWire(QPointF at, const QPoint& global) {
         const bool isMap = widthOf(source) == kMapPort;
         std::vector<std::string> fitting;
         for (const PortDef& p : card.def->inputs)
-            if ((p.width == kMapPort) == isMap) fitting.emplace_back(p.key);
+            if ((p.width == kMapPort) == isMap && showsInput(*m_session.master()->graph.find(hit.card), *card.def, p))
+                fitting.emplace_back(p.key);
         if (fitting.size() == 1) return connectWire(source, hit.card, fitting[0]);
         auto* menu = new QMenu(this);
         menu->setObjectName("portMenu");
@@ -164,7 +166,7 @@ void Board::placeProposal(const Proposal& proposal) {
         // The first port that takes the wire as it is, else the first of its kind.
         const PortDef* best = nullptr;
         for (const PortDef& p : def->inputs)
-            if ((p.width == kMapPort) == (width == kMapPort) &&
+            if ((p.width == kMapPort) == (width == kMapPort) && showsInput(node, *def, p) &&
                 (!best || (best->width != kAnyWidth && best->width != width && (p.width == width || p.width == kAnyWidth))))
                 best = &p;
         if (best) connectWire(*from, node.id, std::string(best->key), row);
@@ -279,8 +281,14 @@ void Board::finishEdit(bool accept) {
                     [&](const Project& p) { return edit::setConstant(p, master->id, m_editedCard, m_editedPort, value); });
 }
 
+void Board::editFormula(const Id& card) {
+    const QRectF& rect = m_layout.cards.at(card).rect;
+    m_formula->open(card, toWidget(QPointF(rect.left(), rect.bottom() + 4)).toPoint());
+}
+
 void Board::chooseSetting(const Id& card, const CardRow& row) {
     const CardLayout& layout = m_layout.cards.at(card);
+    if (const SettingDef* setting = layout.def->setting(row.key); setting && setting->key == "formula") return editFormula(card);
     auto* menu = new QMenu(this);
     menu->setObjectName("settingMenu");
     menu->setAttribute(Qt::WA_DeleteOnClose);

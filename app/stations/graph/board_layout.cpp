@@ -66,6 +66,7 @@ BoardLayout layoutBoard(const Project&, const Master& master, const BoardFacts& 
             }
             const bool whichMap = card.def->setting("map");
             for (const PortDef& p : card.def->inputs) {
+                if (!showsInput(*node, *card.def, p)) continue;
                 auto wire = node->wires.find(std::string(p.key));
                 int width = p.width;
                 if (width == kAnyWidth)

@@ -228,7 +228,7 @@ void Board::paintRow(QPainter& p, const Node& node, const CardLayout& card, cons
     p.drawText(r, Qt::AlignLeft | Qt::AlignVCenter, key);
     QString value;
     if (row.kind == CardRow::Kind::Setting) {
-        value = text(settingOf(node, *card.def, row.key)) + " \u25BE";
+        value = text(settingOf(node, *card.def, row.key)).simplified() + " \u25BE";
     } else if (row.width == kMapPort && !row.wired) {
         const MapFile* map = m_session.project().map(std::string(settingOf(node, *card.def, row.key)));
         value = (map ? QString::fromStdString(map->name) : tr("choose")) + " \u25BE";

@@ -60,8 +60,8 @@ void FormulaEditor::open(const Id& card, QPoint below) {
     m_text->selectAll();
     setStyleSheet(QString("#formulaEditor { border: 2px solid %1; border-radius: 3px; background: %2; }")
                       .arg(theme().ink.name(), theme().panel.name()));
-    const int lines = std::clamp(m_text->document()->blockCount(), 4, 12);
-    resize(420, 60 + lines * m_text->fontMetrics().lineSpacing());
+    const int lines = std::clamp(m_text->document()->blockCount() + 1, 5, 14);
+    resize(520, 64 + lines * m_text->fontMetrics().lineSpacing());
     const QWidget* board = parentWidget();
     move(std::clamp(below.x(), 4, std::max(4, board->width() - width() - 4)),
          std::clamp(below.y(), 4, std::max(4, board->height() - height() - 4)));

@@ -34,7 +34,9 @@ HWY_INLINE V SineOf(D d, V x) {
     p = Horner(p, s, -1.98412698e-4f);
     p = Horner(p, s, 8.33333333e-3f);
     p = Horner(p, s, -1.66666667e-1f);
-    const V sine = hn::Add(r, hn::Mul(hn::Mul(r, s), p));
+    // Beyond those millions it is no sine any more, but stays within its bounds.
+    const V one = hn::Set(d, 1.0f);
+    const V sine = hn::Min(hn::Max(hn::Add(r, hn::Mul(hn::Mul(r, s), p)), hn::Neg(one)), one);
     // Odd multiples of pi change the sign: bit 0 of k moves to the sign bit.
     const auto sign = hn::ShiftLeft<31>(hn::ConvertTo(DI(), k));
     return hn::Xor(sine, hn::BitCast(d, sign));

@@ -1,11 +1,14 @@
 // Each pass alone, on small Programs written by hand.
 #include "core/emit/emit_glsl.h"
 #include "core/program/builder.h"
+#include "core/program/intervals.h"
 #include "core/program/passes/passes.h"
 #include "core/program/uniform_layout.h"
 #include "tests/test_graphs.h"
 
+#include <cmath>
 #include <gtest/gtest.h>
+#include <mutex>
 
 namespace hue {
 namespace {
@@ -62,6 +65,120 @@ TEST(Folding, TakesANumberStraightOutOfAComposition) {
     s.out("x", s.b.component(s.b.compose({u, v}), 1));
     foldConstants(s.p);
     EXPECT_EQ(s.p.outputs[0].value, v.id);
+}
+
+/// What an output is after the pass, on its own.
+Val rewritten(Small& s, Val v) {
+    s.p.outputs = {{"x", v.id}};
+    useIdentities(s.p);
+    EXPECT_TRUE(validate(s.p).empty()) << validate(s.p);
+    return {s.p.outputs[0].value};
+}
+
+TEST(Identities, TurnSmallPowersIntoProductsAndRoots) {
+    for (const auto& [exponent, op] :
+         {std::pair{2.f, Op::Mul}, {3.f, Op::Mul}, {4.f, Op::Mul}, {0.5f, Op::Sqrt}, {1.f, Op::Max}, {2.5f, Op::Power}}) {
+        Small s;
+        const Val u = s.b.component(s.b.attribute(Attribute::Uv0), 0);
+        rewritten(s, s.b.op(Op::Power, u, s.b.number(exponent)));
+        EXPECT_EQ(s.result().op, op) << exponent;
+    }
+    // A base that cannot be negative needs no limit.
+    Small s;
+    const Val u = s.b.op(Op::Fract, s.b.component(s.b.attribute(Attribute::Uv0), 0));
+    rewritten(s, s.b.op(Op::Power, u, s.b.number(2)));
+    for (const Instruction& i : s.p.code) EXPECT_NE(i.op, Op::Max);
+}
+
+TEST(Identities, DropLimitsThatCannotAct) {
+    Small s;
+    const Val u = s.b.component(s.b.attribute(Attribute::Uv0), 0);
+    const Val smooth = s.b.op(Op::Smooth, u, s.b.number(0.2f), s.b.number(0.4f));
+    const auto kept = [&](Val v) {
+        Small t = s;
+        rewritten(t, v);
+        return t.result().op == Op::Clamp || t.result().op == Op::Min || t.result().op == Op::Max;
+    };
+    EXPECT_FALSE(kept(s.b.saturate(smooth)));
+    EXPECT_FALSE(kept(s.b.saturate(s.b.oneMinus(smooth))));
+    EXPECT_FALSE(kept(s.b.saturate(s.b.mul(smooth, s.b.op(Op::Fract, u)))));
+    EXPECT_FALSE(kept(s.b.op(Op::Max, s.b.op(Op::Abs, u), s.b.number(0))));
+    EXPECT_FALSE(kept(s.b.op(Op::Min, s.b.op(Op::Sin, u), s.b.number(2))));
+    EXPECT_TRUE(kept(s.b.saturate(u))) << "UVs go anywhere";
+    EXPECT_TRUE(kept(s.b.saturate(s.b.add(smooth, smooth)))) << "up to 2";
+    EXPECT_TRUE(kept(s.b.op(Op::Max, smooth, s.b.number(0.1f))));
+}
+
+TEST(Identities, ChooseWhatIsKnownAndDropWhatIsNothing) {
+    Small s;
+    const Val uv = s.b.attribute(Attribute::Uv0), u = s.b.component(uv, 0);
+    EXPECT_EQ(rewritten(s, s.b.mix(u, uv, s.b.number(1))).id, uv.id);
+    Small t;
+    const Val a = t.b.component(t.b.attribute(Attribute::Uv0), 0), b = t.b.component(t.b.attribute(Attribute::Uv0), 1);
+    t.out("greater", t.b.op(Op::Select, t.b.op(Op::Abs, a), a, b));                      // may be 0
+    t.out("sure", t.b.op(Op::Select, t.b.add(t.b.op(Op::Abs, a), t.b.number(1)), a, b)); // is above 0
+    t.out("never", t.b.op(Op::Select, t.b.sub(a, a), a, b));
+    t.out("nothing", t.b.mul(a, t.b.number(0)));
+    useIdentities(t.p);
+    EXPECT_EQ(t.result(0).op, Op::Select);
+    EXPECT_EQ(t.p.outputs[1].value, a.id);
+    EXPECT_EQ(t.p.outputs[2].value, b.id);
+    EXPECT_EQ(t.result(3).op, Op::Constant);
+}
+
+TEST(Identities, TakeStraightFromWhereAValueComes) {
+    Small s;
+    const Val n = s.b.attribute(Attribute::NormalWorld);
+    // Taken apart, put together, and taken again.
+    const Val again = s.b.compose({s.b.component(n, 2), s.b.component(n, 1), s.b.component(n, 0)});
+    s.out("x", s.b.swizzle(again, {2, 0}));
+    optimise(s.p);
+    ASSERT_EQ(s.result().op, Op::Swizzle);
+    EXPECT_EQ(s.p.code[size_t(s.result().args[0])].op, Op::Attribute);
+    EXPECT_EQ(s.result().imm, 0u | 2u << 2) << "x and z of the normal";
+}
+
+// Every value of random graphs lies between the bounds that are said of it.
+TEST(Intervals, HoldForEveryValueOfRandomGraphs) {
+    size_t bounded = 0, all = 0;
+    for (uint32_t seed = 0; seed < 60; ++seed) {
+        const Project p = test::randomGraph(seed, 40);
+        const Compilation compiled = compileSurface(p, test::masterOf(p));
+        auto program = std::make_shared<Program>(*compiled.program);
+        program->outputs.clear();
+        std::vector<std::string> names;
+        for (size_t n = 0; n < program->code.size(); ++n) {
+            if (onceAFrame(program->code[n])) continue;
+            names.push_back("v" + std::to_string(n));
+            program->outputs.push_back({names.back(), int32_t(n)});
+        }
+        const std::vector<Interval> bounds = intervalsOf(*program);
+        const Evaluator evaluator(program);
+        constexpr int size = 24;
+        std::mutex mutex;
+        const FlatSquare square(size, size);
+        evaluator.grid(evaluator.frame({}), names, size, size, square,
+                       [&](int, int, int columns, int rows, const float* const* planes) {
+                           const std::lock_guard lock(mutex);
+                           size_t plane = 0;
+                           for (const auto& o : program->outputs) {
+                               const Interval& b = bounds[size_t(o.value)];
+                               for (int c = 0; c < program->code[size_t(o.value)].width; ++c, ++plane)
+                                   for (int r = 0; r < rows; ++r)
+                                       for (int x = 0; x < columns; ++x) {
+                                           const float v = planes[plane][r * kBlockColumns + x];
+                                           if (!std::isfinite(v)) continue;
+                                           EXPECT_TRUE(v >= b.low && v <= b.high)
+                                               << infoOf(program->code[size_t(o.value)].op).name << " gave " << v << " beyond " << b.low
+                                               << " to " << b.high;
+                                       }
+                           }
+                       },
+                       {});
+        for (const Interval& b : bounds) bounded += b.low > -1e30f && b.high < 1e30f;
+        all += bounds.size();
+    }
+    EXPECT_GT(bounded * 3, all) << "else nothing was said";
 }
 
 TEST(Merging, TellsEqualConstantsAndReadsFromDifferentOnes) {

@@ -9,6 +9,7 @@ std::span<const PassDef> passes() {
     static constexpr PassDef all[] = {
         {"remove-dead", "drops what no output needs", removeDead},
         {"fold-constants", "evaluates what has only constant operands", foldConstants},
+        {"use-identities", "puts cheaper operations in the place of what equals them", useIdentities},
         {"merge-common", "lets equal operations stand once", mergeCommon},
     };
     return all;
@@ -27,6 +28,7 @@ void optimise(Program& p, const PassOptions& options) {
     for (bool changed = true; changed;) {
         changed = run(passes()[1]);
         changed = run(passes()[2]) || changed;
+        changed = run(passes()[3]) || changed;
         changed = run(passes()[0]) && changed;
     }
     assignRates(p);

@@ -10,6 +10,9 @@ namespace hue {
 
 /// Evaluates what has only constant operands and drops operations that change nothing (x*1, x+0).
 bool foldConstants(Program&);
+/// Puts in the place of operations what they equal for all finite values: powers as products, clamps that cannot act, choices that are
+/// known, takes of takes. Bounds come from intervalsOf().
+bool useIdentities(Program&);
 /// Lets equal operations stand once.
 bool mergeCommon(Program&);
 /// Removes what no output needs; also unused constants, parameters and map slots.

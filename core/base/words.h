@@ -7,7 +7,9 @@
 
 namespace hue {
 
-/// The one of the known words that takes the fewest changes of letters to come to (Levenshtein); empty when all are too far.
+/// Slips of the hand from one word to another: letters put in, left out or changed, and neighbours that changed places.
+size_t slipsBetween(std::string_view a, std::string_view b);
+/// The one of the known words that takes the fewest slips to come to; empty when all are too far.
 std::string_view nearestWord(std::string_view word, std::span<const std::string_view> known);
 /// " The nearest is metallic.", or nothing.
 std::string nearestSentence(std::string_view word, std::span<const std::string_view> known);

@@ -1,7 +1,10 @@
 #include "core/nodes/catalogue.h"
 
+#include "core/base/words.h"
+
 #include <algorithm>
 #include <cctype>
+#include <sstream>
 #include <unordered_map>
 
 namespace hue {
@@ -70,13 +73,60 @@ int matchRank(const NodeDef& def, const std::string& typed) {
     return -1;
 }
 
+std::vector<std::string> wordsOf(std::string_view text) {
+    std::vector<std::string> out;
+    std::istringstream in{std::string(text)};
+    for (std::string word; in >> word;) out.push_back(word);
+    return out;
+}
+
+/// As matchRank, each word on its own and in any order; the worst of them counts, behind what was typed as it stands.
+int matchRankOfWords(const NodeDef& def, const std::vector<std::string>& typed) {
+    int worst = typed.size() > 1 ? 0 : -1;
+    for (const std::string& word : typed) {
+        const int rank = matchRank(def, word);
+        if (rank < 0 || worst < 0) return -1;
+        worst = std::max(worst, rank);
+    }
+    return worst < 0 ? -1 : worst + 6;
+}
+
+/// The slips that lie between what was typed and the words of a node, each typed word against the nearest; -1: too many. Only words of four
+/// letters and more, and no more than one slip to four letters.
+int slipsOf(const NodeDef& def, const std::vector<std::string>& typed) {
+    std::vector<std::string> known = wordsOf(lowerCase(def.name));
+    for (std::string& word : wordsOf(lowerCase(def.words))) known.push_back(std::move(word));
+    int sum = 0;
+    for (const std::string& word : typed) {
+        size_t least = word.size();
+        for (const std::string& k : known) {
+            least = std::min(least, slipsBetween(word, k));
+            // The word may not be typed to its end.
+            if (k.size() > word.size()) least = std::min(least, slipsBetween(word, k.substr(0, word.size())));
+        }
+        if (least > word.size() / 4) return -1;
+        sum += int(least);
+    }
+    return sum;
+}
+
 } // namespace
 
 std::vector<const NodeDef*> searchCatalogue(std::string_view typed) {
     const std::string text = lowerCase(typed);
+    const std::vector<std::string> words = wordsOf(text);
     std::vector<std::pair<int, const NodeDef*>> ranked;
-    for (const NodeDef& def : catalogue())
-        if (int rank = text.empty() ? 0 : matchRank(def, text); rank >= 0) ranked.emplace_back(rank, &def);
+    for (const NodeDef& def : catalogue()) {
+        int rank = text.empty() ? 0 : matchRank(def, text);
+        // Of those that hold all words, the one with the fewest others.
+        if (rank < 0)
+            if (const int ofWords = matchRankOfWords(def, words); ofWords >= 0) rank = ofWords * 100 + int(def.name.size());
+        if (rank >= 0) ranked.emplace_back(rank, &def);
+    }
+    // Only what nothing is called is taken for a slip.
+    if (ranked.empty())
+        for (const NodeDef& def : catalogue())
+            if (const int slips = slipsOf(def, words); slips >= 0) ranked.emplace_back(slips, &def);
     std::stable_sort(ranked.begin(), ranked.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
     std::vector<const NodeDef*> out;
     for (const auto& [rank, def] : ranked) out.push_back(def);

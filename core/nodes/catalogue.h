@@ -9,7 +9,8 @@ const std::vector<NodeDef>& catalogue();
 /// By file key; nullptr for an unknown one.
 const NodeDef* findNodeDef(std::string_view key);
 
-/// Nodes whose name or search words match what was typed, best first. All of them for an empty text.
+/// Nodes whose name or search words match what was typed, words in any order, best first. Where nothing does, those that are a slip of the
+/// hand away. All of them for an empty text.
 std::vector<const NodeDef*> searchCatalogue(std::string_view typed);
 
 /// Whether a card shows an input: it reads it, or something is wired there.

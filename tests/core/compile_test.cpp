@@ -254,6 +254,15 @@ TEST(Catalogue, IsFoundByTradeWords) {
     EXPECT_EQ(searchCatalogue("saturate")[1]->key, "clamp");
     EXPECT_EQ(searchCatalogue("Mix")[0]->key, "mix");
     EXPECT_TRUE(searchCatalogue("zzz").empty());
+    // Words in any order, and slips of the hand.
+    EXPECT_EQ(searchCatalogue("map normal")[0]->key, "normal_map");
+    EXPECT_EQ(searchCatalogue("3d noise")[0]->key, "noise_3d");
+    EXPECT_EQ(searchCatalogue("smoothtsep")[0]->key, "smoothstep");
+    EXPECT_EQ(searchCatalogue("mutliply")[0]->key, "multiply");
+    EXPECT_EQ(searchCatalogue("tripanar")[0]->key, "triplanar_projection");
+    EXPECT_EQ(searchCatalogue("vornoi")[0]->key, "worley_noise");
+    EXPECT_TRUE(searchCatalogue("tram depot").empty());
+    for (const NodeDef& def : catalogue()) EXPECT_EQ(searchCatalogue(def.name)[0]->key, def.key) << "its own name comes first";
 }
 
 TEST(AddLine, UnderstandsNodesNumbersColorsAndParameters) {

@@ -167,7 +167,7 @@ void addMapCommands(CLI::App& app, int& code) {
     c = command("pack", "Pack maps by a recipe: one, all sets of a folder, or what a project has", packMaps);
     json(c), out(c, "FILE, or a folder with --sets", false), size(c, "Pixels of the longer side; else that of the largest source");
     c->add_option("--recipe", o.recipe, "A built-in recipe (hsk recipes lists them) or a .huerecipe file");
-    c->add_option("--source", o.sources, "ROLE=FILE, such as roughness=setts_rough.png; repeat for each");
+    c->add_option("--source", o.sources, "ROLE=FILE or ROLE=NUMBER, such as roughness=setts_rough.png or occlusion=1; repeat for each");
     c->add_option("--sets", o.folder, "A folder with sets of maps");
     c->add_option("--pattern", o.pattern, "How files of a set are named")->capture_default_str();
     c->add_option("--project", o.project, "Make the packings of this project whose sources have changed");
@@ -204,9 +204,11 @@ void addMapCommands(CLI::App& app, int& code) {
     files(c, "Diffuse, specular and (unless in specular's alpha) gloss"), out(c, "The folder");
     c = command("mask", "Draw a black-and-white mask", mask);
     out(c, "FILE.png"), size(c, "Pixels a side");
-    c->add_option("--shape", o.shapes, "Such as 'rectangle 0.1 0.1 0.5 0.3' or 'text 0 0.3 1 0.4 LINE 4'; later ones over earlier ones")
+    c->add_option("--shape", o.shapes,
+                  "Such as 'rectangle 0.1 0.1 0.5 0.3' or 'turn=30 value=0.5 text 0 0.3 1 0.4 LINE 4'; later ones over earlier ones")
         ->required();
     c->add_option("--soft", o.soft, "Width of the soft edge, share of the height")->check(CLI::Range(0.0, 1.0));
+    c->add_option("--ground", o.ground, "What is there before any shape")->capture_default_str()->check(CLI::Range(0.0, 1.0));
     c->add_flag("--seamless", o.seamless, "What leaves at one side comes in at the other");
     c = command("make", "Make a map from a wire of a master", makeFromWire);
     project(c), out(c, "FILE", false), size(c, "Pixels a side");

@@ -17,7 +17,7 @@ struct MapOptions {
     std::vector<std::string> files, sources, shapes;
     std::string join, normals, operation, effort = "usual", errorPicture, samples = "8-bit", name, resize;
     int size = 0;
-    double leastPsnr = 38, mostMegabytes = 0, strength = 1, width = 1, depth = 0.05, soft = 0, band = 0.125;
+    double leastPsnr = 38, mostMegabytes = 0, strength = 1, width = 1, depth = 0.05, soft = 0, ground = 0, band = 0.125;
     bool json = false, zstd = false, seamless = false, mips = true, levels = false;
 };
 

@@ -198,6 +198,7 @@ int mask(const MapOptions& o) {
     MaskDrawing d;
     d.width = d.height = o.size ? o.size : 1024;
     d.seamless = o.seamless;
+    d.ground = float(o.ground);
     for (const std::string& text : o.shapes) {
         const auto shape = maskShapeOf(text, float(o.soft));
         if (!shape) return fail(shape.error());

@@ -7,6 +7,8 @@
 #include "core/make/made_maps.h"
 #include "core/maps/statistics.h"
 
+#include <charconv>
+#include <cmath>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
@@ -67,8 +69,12 @@ int packMaps(const MapOptions& o) {
         if (sets->empty()) fmt::print(stderr, "hsk: nothing in {} matches {}.\n", o.folder, o.pattern);
         for (const FileSet& set : *sets) {
             PackRequest request;
-            request.recipe = *recipe;
             request.sources = set.maps;
+            std::vector<std::string> filled;
+            request.recipe = withNeutrals(
+                *recipe, [&](const std::string& role) { return set.maps.contains(role); }, filled);
+            if (!filled.empty())
+                fmt::print(stderr, "hsk: {} has no map for some lanes, so they hold {}.\n", set.name, fmt::join(filled, ", "));
             const fs::path to = fs::path(o.out) / (set.name + recipe->suffix +
                                                    (recipe->type == SampleType::U8 || recipe->type == SampleType::U16 ? ".png" : ".exr"));
             if (const Outcome done = packToFile(request, to); !done) {
@@ -86,8 +92,23 @@ int packMaps(const MapOptions& o) {
         const size_t equals = s.find('=');
         if (equals == std::string::npos) return fail(fmt::format("{} should be ROLE=FILE, such as roughness=setts_rough.png.", s));
         const std::string role = s.substr(0, equals), file = s.substr(equals + 1);
-        request.sources[role] = {file, kindOf(role)};
+        float number = 0;
+        const auto [end, odd] = std::from_chars(file.data(), file.data() + file.size(), number);
+        std::error_code none;
+        if (odd == std::errc{} && end == file.data() + file.size() && std::isfinite(number) && !fs::exists(file, none)) {
+            const auto with = withNumber(request.recipe, role, number);
+            if (!with) return fail(with.error());
+            request.recipe = *with;
+        } else {
+            request.sources[role] = {file, kindOf(role)};
+        }
     }
+    std::vector<std::string> filled;
+    // Where nothing is given at all, the first that is missing is said instead.
+    if (!o.sources.empty())
+        request.recipe = withNeutrals(
+            request.recipe, [&](const std::string& role) { return request.sources.contains(role); }, filled);
+    if (!filled.empty()) fmt::print(stderr, "hsk: no map is given for some lanes, so they hold {}.\n", fmt::join(filled, ", "));
     const auto plan = planPack(request);
     if (!plan) return fail(plan.error());
     if (const Outcome done = packToFile(request, o.out); !done) return fail(done.error());

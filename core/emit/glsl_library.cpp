@@ -1,14 +1,37 @@
 // The functions that emitted GLSL calls. The noises are twins of core/evaluate/kernels_noise-inl.h.
 #include "core/emit/emit_glsl.h"
 
+#include <fmt/format.h>
+
 namespace hue {
 namespace {
 
 struct LibraryPart {
     std::string_view name;
-    std::string_view text;
+    std::string text;
     std::vector<std::string_view> needs;
 };
+
+enum class Points { Still, Moving };
+enum class Lattice { Endless, Seamless };
+
+/// The distance to the nearest feature point, in two or three dimensions.
+std::string worleyText(std::string_view name, int dimensions, Points points, Lattice lattice) {
+    const bool flat = dimensions == 2, seamless = lattice == Lattice::Seamless, moving = points == Points::Moving;
+    const std::string_view cell = seamless ? "hs_wrap(f + at, period)" : flat ? "ivec2(f + at)" : "ivec3(f + at)";
+    std::string out = fmt::format("float {}vec{} p, float jitter{}{}) {{\n", name, dimensions, moving ? ", float turns" : "",
+                                  seamless ? ", vec2 period" : "");
+    out += fmt::format("  vec{0} f = floor(p), d = p - f;\n  float nearest = 64.0;\n", dimensions);
+    if (!flat) out += "  for (int z = -1; z <= 1; ++z)\n";
+    out += "  for (int y = -1; y <= 1; ++y)\n    for (int x = -1; x <= 1; ++x) {\n";
+    out += fmt::format("      vec{} at = vec{}(x, y{});\n", dimensions, dimensions, flat ? "" : ", z");
+    out += fmt::format("      vec{} random = {} - 0.5;\n", dimensions,
+                       flat ? fmt::format("hs_halves(hs_hash({})) * (1.0 / 65535.0)", cell)
+                            : fmt::format("hs_tens(hs_mix3({})) * (1.0 / 1023.0)", cell));
+    if (moving) out += "      random = sin((random + turns) * 6.28318531) * 0.5;\n";
+    out += fmt::format("      vec{} way = at + 0.5 + random * jitter - d;\n", dimensions);
+    return out + "      nearest = min(nearest, dot(way, way));\n    }\n  return sqrt(nearest);\n}\n";
+}
 
 // Order matters: a part stands after what it needs.
 const std::vector<LibraryPart>& parts() {
@@ -87,21 +110,6 @@ float hs_noise2(vec2 p) {
 }
 )",
          {"hs_hash"}},
-        {"hs_worley2(",
-         R"(float hs_worley2(vec2 p, float jitter) {
-  vec2 f = floor(p), d = p - f;
-  ivec2 i = ivec2(f);
-  float nearest = 64.0;
-  for (int y = -1; y <= 1; ++y)
-    for (int x = -1; x <= 1; ++x) {
-      vec2 point = vec2(x, y) + 0.5 + (hs_halves(hs_hash(i + ivec2(x, y))) * (1.0 / 65535.0) - 0.5) * jitter;
-      vec2 way = point - d;
-      nearest = min(nearest, dot(way, way));
-    }
-  return sqrt(nearest);
-}
-)",
-         {"hs_hash"}},
         {"hs_wrap",
          R"(ivec2 hs_wrap(vec2 cell, vec2 period) { return ivec2(cell - period * floor((cell + 0.5) / period)); }
 )",
@@ -122,52 +130,6 @@ float hs_noise2s(vec2 p, vec2 period) {
 }
 )",
          {"hs_hash", "hs_wrap"}},
-        {"hs_worley2s",
-         R"(float hs_worley2s(vec2 p, float jitter, vec2 period) {
-  vec2 f = floor(p), d = p - f;
-  float nearest = 64.0;
-  for (int y = -1; y <= 1; ++y)
-    for (int x = -1; x <= 1; ++x) {
-      vec2 at = vec2(x, y);
-      vec2 point = at + 0.5 + (hs_halves(hs_hash(hs_wrap(f + at, period))) * (1.0 / 65535.0) - 0.5) * jitter;
-      vec2 way = point - d;
-      nearest = min(nearest, dot(way, way));
-    }
-  return sqrt(nearest);
-}
-)",
-         {"hs_hash", "hs_wrap"}},
-        {"hs_worley2m(",
-         R"(float hs_worley2m(vec2 p, float jitter, float turns) {
-  vec2 f = floor(p), d = p - f;
-  ivec2 i = ivec2(f);
-  float nearest = 64.0;
-  for (int y = -1; y <= 1; ++y)
-    for (int x = -1; x <= 1; ++x) {
-      vec2 random = hs_halves(hs_hash(i + ivec2(x, y))) * (1.0 / 65535.0) - 0.5;
-      vec2 point = vec2(x, y) + 0.5 + sin((random + turns) * 6.28318531) * 0.5 * jitter;
-      vec2 way = point - d;
-      nearest = min(nearest, dot(way, way));
-    }
-  return sqrt(nearest);
-}
-)",
-         {"hs_hash"}},
-        {"hs_worley2ms",
-         R"(float hs_worley2ms(vec2 p, float jitter, float turns, vec2 period) {
-  vec2 f = floor(p), d = p - f;
-  float nearest = 64.0;
-  for (int y = -1; y <= 1; ++y)
-    for (int x = -1; x <= 1; ++x) {
-      vec2 random = hs_halves(hs_hash(hs_wrap(f + vec2(x, y), period))) * (1.0 / 65535.0) - 0.5;
-      vec2 point = vec2(x, y) + 0.5 + sin((random + turns) * 6.28318531) * 0.5 * jitter;
-      vec2 way = point - d;
-      nearest = min(nearest, dot(way, way));
-    }
-  return sqrt(nearest);
-}
-)",
-         {"hs_hash", "hs_wrap"}},
         {"hs_mix3",
          R"(uint hs_mix3(ivec3 p) {
   uint h = uint(p.x) * 0x8DA6B343u + uint(p.y) * 0xD8163841u + uint(p.z) * 0xCB1AB31Fu;
@@ -178,6 +140,12 @@ float hs_noise2s(vec2 p, vec2 period) {
 vec3 hs_tens(uint h) { return vec3(float(h & 1023u), float((h >> 10) & 1023u), float((h >> 20) & 1023u)); }
 )",
          {}},
+        {"hs_worley2(", worleyText("hs_worley2(", 2, Points::Still, Lattice::Endless), {"hs_hash"}},
+        {"hs_worley2m(", worleyText("hs_worley2m(", 2, Points::Moving, Lattice::Endless), {"hs_hash"}},
+        {"hs_worley2s(", worleyText("hs_worley2s(", 2, Points::Still, Lattice::Seamless), {"hs_hash", "hs_wrap"}},
+        {"hs_worley2ms(", worleyText("hs_worley2ms(", 2, Points::Moving, Lattice::Seamless), {"hs_hash", "hs_wrap"}},
+        {"hs_worley3(", worleyText("hs_worley3(", 3, Points::Still, Lattice::Endless), {"hs_mix3"}},
+        {"hs_worley3m(", worleyText("hs_worley3m(", 3, Points::Moving, Lattice::Endless), {"hs_mix3"}},
         {"hs_cell3",
          R"(float hs_cell3(vec3 p) { return float(hs_mix3(ivec3(floor(p))) >> 8) * (1.0 / 16777216.0); }
 )",
@@ -197,37 +165,6 @@ float hs_noise3(vec3 p) {
   vec3 s = d * d * d * (d * (d * 6.0 - 15.0) + 10.0);
   vec2 near = mix(row[0].xz, row[0].yw, s.x), far = mix(row[1].xz, row[1].yw, s.x);
   return mix(mix(near.x, near.y, s.y), mix(far.x, far.y, s.y), s.z) * 1.2;
-}
-)",
-         {"hs_mix3"}},
-        {"hs_worley3(",
-         R"(float hs_worley3(vec3 p, float jitter) {
-  vec3 f = floor(p), d = p - f;
-  ivec3 i = ivec3(f);
-  float nearest = 64.0;
-  for (int z = -1; z <= 1; ++z)
-    for (int y = -1; y <= 1; ++y)
-      for (int x = -1; x <= 1; ++x) {
-        vec3 way = vec3(x, y, z) + 0.5 + (hs_tens(hs_mix3(i + ivec3(x, y, z))) * (1.0 / 1023.0) - 0.5) * jitter - d;
-        nearest = min(nearest, dot(way, way));
-      }
-  return sqrt(nearest);
-}
-)",
-         {"hs_mix3"}},
-        {"hs_worley3m",
-         R"(float hs_worley3m(vec3 p, float jitter, float turns) {
-  vec3 f = floor(p), d = p - f;
-  ivec3 i = ivec3(f);
-  float nearest = 64.0;
-  for (int z = -1; z <= 1; ++z)
-    for (int y = -1; y <= 1; ++y)
-      for (int x = -1; x <= 1; ++x) {
-        vec3 random = hs_tens(hs_mix3(i + ivec3(x, y, z))) * (1.0 / 1023.0) - 0.5;
-        vec3 way = vec3(x, y, z) + 0.5 + sin((random + turns) * 6.28318531) * 0.5 * jitter - d;
-        nearest = min(nearest, dot(way, way));
-      }
-  return sqrt(nearest);
 }
 )",
          {"hs_mix3"}},

@@ -3,6 +3,7 @@
 #include "core/maps/glyphs.h"
 
 #include <algorithm>
+#include <charconv>
 #include <cmath>
 #include <fmt/format.h>
 #include <sstream>
@@ -17,16 +18,27 @@ std::string_view nameOf(MaskShape::Kind k) {
 Result<MaskShape> maskShapeOf(const std::string& text, float soft) {
     std::istringstream in(text);
     std::string kind;
-    in >> kind;
     MaskShape s;
     s.soft = soft;
     auto bad = [&] {
         return Error{"mask.shape",
                      fmt::format("{} is no shape. Such are: rectangle 0.1 0.1 0.5 0.3; ellipse 0.2 0.2 0.4 0.4; line 0 0 1 1 0.02; polygon "
-                                 "0 0 1 0 0.5 1; text 0 0.3 1 0.4 LINE 4.",
+                                 "0 0 1 0 0.5 1; text 0 0.3 1 0.4 LINE 4. Before them may stand value=0.5 and, of what has a box, turn=30.",
                                  text),
                      {}};
     };
+    while (in >> kind && kind.find('=') != std::string::npos) {
+        const size_t equals = kind.find('=');
+        float amount = 0;
+        const auto [end, odd] = std::from_chars(kind.data() + equals + 1, kind.data() + kind.size(), amount);
+        if (odd != std::errc{} || end != kind.data() + kind.size() || !std::isfinite(amount)) return bad();
+        const std::string what = kind.substr(0, equals);
+        if (what == "turn") s.turn = amount;
+        else if (what == "value" && amount >= 0 && amount <= 1) s.value = amount;
+        else return bad();
+    }
+    // Corners stand where they are put.
+    if (s.turn != 0 && (kind == "line" || kind == "polygon")) return bad();
     if (kind == "rectangle" || kind == "ellipse" || kind == "text") {
         s.kind = kind == "ellipse" ? MaskShape::Kind::Ellipse : kind == "text" ? MaskShape::Kind::Text : MaskShape::Kind::Rectangle;
         if (!(in >> s.x >> s.y >> s.width >> s.height)) return bad();

@@ -28,7 +28,7 @@ struct MaskDrawing {
     std::vector<MaskShape> shapes;   ///< later ones over earlier ones
 };
 /// As people type it: "rectangle X Y WIDTH HEIGHT", "ellipse ...", "line X1 Y1 X2 Y2 THICKNESS", "polygon X1 Y1 X2 Y2 ...", "text X Y WIDTH
-/// HEIGHT WORDS". Error: mask.shape.
+/// HEIGHT WORDS". Before the kind there may stand "turn=DEGREES" and "value=0..1". Error: mask.shape.
 Result<MaskShape> maskShapeOf(const std::string& text, float soft);
 /// Values 0..1. Errors: mask.size, mask.shape (a polygon of fewer than three points, and the like).
 Result<Plane> drawMask(const MaskDrawing& drawing);

@@ -61,6 +61,44 @@ Result<Recipe> findRecipe(const std::string& name) {
                  {}};
 }
 
+Result<Recipe> withNumber(const Recipe& recipe, const std::string& role, float number) {
+    Recipe out = recipe;
+    bool found = false;
+    for (Lane& lane : out.lanes)
+        if (lane.from == Lane::From::Map && lane.source == role) {
+            lane.from = Lane::From::Constant;
+            lane.constant = number;
+            found = true;
+        }
+    if (!found)
+        return Error{"recipe.no-role",
+                     fmt::format("The recipe {} reads no {}. It reads {}.", recipe.name, role, fmt::join(recipe.sources(), ", ")),
+                     {}};
+    return out;
+}
+
+std::optional<float> neutralOf(const std::string& role) {
+    if (role == "occlusion" || role == "alpha" || role == "opacity" || role == "mask") return 1.f;
+    if (role == "metallic" || role == "emissive") return 0.f;
+    if (role == "height") return 0.5f;
+    return {};
+}
+
+Recipe withNeutrals(const Recipe& recipe, const std::function<bool(const std::string&)>& given, std::vector<std::string>& filled) {
+    Recipe out = recipe;
+    for (const std::string& role : recipe.sources()) {
+        const auto neutral = neutralOf(role);
+        // What is derived from a map, such as occlusion from a height, is not what the map holds.
+        const bool derived = std::any_of(recipe.lanes.begin(), recipe.lanes.end(), [&](const Lane& l) {
+            return l.source == role && (l.take == "height" || l.take == "occlusion" || l.take == "curvature");
+        });
+        if (given(role) || !neutral || derived) continue;
+        out = *withNumber(out, role, *neutral);
+        filled.push_back(fmt::format("{} {:g}", role, *neutral));
+    }
+    return out;
+}
+
 std::string problemOf(const Recipe& r) {
     static constexpr std::string_view lanes[] = {"red", "green", "blue", "alpha"};
     bool any = false;

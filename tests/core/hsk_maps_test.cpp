@@ -85,6 +85,44 @@ TEST_F(HskMaps, MaskDrawsItsShapes) {
     EXPECT_EQ(runHsk("mask --shape 'star 0 0 1 1' --out " + out("x.png")).code, 2);
 }
 
+TEST_F(HskMaps, MaskTakesAGroundATurnAndAValue) {
+    ASSERT_EQ(runHsk("mask --size 64 --ground 0.2 --shape 'turn=90 value=0.6 rectangle 0.1 0.4 0.8 0.2' --out " + out("m.png")).code, 0);
+    const Image mask = *readImage(folder / "m.png");
+    EXPECT_NEAR(mask.at(2, 2, 0), 0.2f, 0.01f);
+    EXPECT_NEAR(mask.at(32, 8, 0), 0.6f, 0.01f) << "a bar that lay stands";
+    EXPECT_NEAR(mask.at(8, 32, 0), 0.2f, 0.01f);
+    for (const char* odd :
+         {"turn=x rectangle 0 0 1 1", "value=2 rectangle 0 0 1 1", "turn=30 line 0 0 1 1 0.1", "size=3 ellipse 0 0 1 1"}) {
+        const Ran refused = runHsk("mask --shape '" + std::string(odd) + "' --out " + out("x.png"));
+        EXPECT_EQ(refused.code, 2) << odd;
+        EXPECT_NE(refused.output.find("is no shape"), std::string::npos) << refused.output;
+    }
+}
+
+TEST_F(HskMaps, PackTakesNumbersAndFillsWhatIsNeutral) {
+    const std::string rough = put("rough.png", [] {
+        Image grey(16, 16, 1, SampleType::U8);
+        std::fill(grey.samples.begin(), grey.samples.end(), std::byte(51));
+        return grey;
+    }());
+    // A number in the place of a map, and neutral ones for what is not given.
+    const Ran ran = runHsk("pack --recipe orm --source roughness=" + rough + " --source metallic=0.6 --out " + out("orm.png"));
+    ASSERT_EQ(ran.code, 0) << ran.output;
+    EXPECT_NE(ran.output.find("so they hold occlusion 1"), std::string::npos) << "and it is said: " << ran.output;
+    const Image packed = *readImage(folder / "orm.png");
+    EXPECT_EQ(packed.width, 16);
+    EXPECT_NEAR(packed.at(5, 5, 0), 1, 1e-3);
+    EXPECT_NEAR(packed.at(5, 5, 1), 0.2f, 1e-3);
+    EXPECT_NEAR(packed.at(5, 5, 2), 0.6f, 2e-3);
+    // Nobody knows how rough something is.
+    const Ran missing = runHsk("pack --recipe orm --source metallic=0 --out " + out("x.png"));
+    EXPECT_EQ(missing.code, 2);
+    EXPECT_NE(missing.output.find("needs a map for roughness"), std::string::npos) << missing.output;
+    const Ran odd = runHsk("pack --recipe orm --source gloss=0.5 --out " + out("x.png"));
+    EXPECT_EQ(odd.code, 2);
+    EXPECT_NE(odd.output.find("reads no gloss"), std::string::npos) << odd.output;
+}
+
 TEST_F(HskMaps, CompressMakesTheLevelsThatTheWindowMakes) {
     // A leaf of two channels: grey, and an alpha of fine holes that thin out in smaller levels.
     Image leaf(64, 64, 2, SampleType::U8);

@@ -12,6 +12,7 @@
 #include "core/maps/tiling.h"
 #include "core/mesh/mesh.h"
 #include "core/pack/pack.h"
+#include "core/pack/recipe.h"
 #include "core/picture/picture_settings.h"
 #include "core/project/assets.h"
 #include "core/project/store.h"
@@ -550,6 +551,10 @@ class Messages : public InFolder {
                  return of(pictureOfWire(looped(), assets, o, {}));
              },
              {"depends on itself"}},
+            {"recipe.no-role",
+             "a number for a role that a recipe does not read",
+             [] { return of(withNumber(*findRecipe("orm"), "gloss", 0.5f)); },
+             {"gloss", "occlusion, roughness, metallic"}},
             {"pack.no-source",
              "a packing without its maps",
              [] {

@@ -2,9 +2,12 @@
 
 #include "core/base/diagnostic.h"
 #include "core/edits/edits.h"
+#include "core/nodes/catalogue.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>
+#include <cctype>
+#include <cmath>
 #include <fmt/format.h>
 
 namespace hue {
@@ -54,6 +57,7 @@ class Adviser {
             alpha();
         }
         meshes();
+        loops();
         return std::move(m_out);
     }
 
@@ -64,10 +68,17 @@ class Adviser {
     std::vector<Diagnostic> m_out;
 
     void say(std::string code, std::string_view channel, std::string sentence, std::vector<Fix> fixes = {}) {
-        if (std::find(m.silencedAdvice.begin(), m.silencedAdvice.end(), code) != m.silencedAdvice.end()) return;
-        fixes.push_back({fmt::format("Silence for {}", m.name),
-                         [master = m.id, code](const Project& p) { return edit::silenceAdvice(p, master, code, true); }});
+        if (silenced(code)) return;
+        fixes.push_back(silence(code));
         m_out.push_back({Severity::Advice, std::move(code), {m.id, {}, std::string(channel)}, std::move(sentence), std::move(fixes)});
+    }
+
+    Fix silence(const std::string& code) const {
+        return {fmt::format("Silence for {}", m.name),
+                [master = m.id, code](const Project& p) { return edit::silenceAdvice(p, master, code, true); }};
+    }
+    bool silenced(std::string_view code) const {
+        return std::find(m.silencedAdvice.begin(), m.silencedAdvice.end(), code) != m.silencedAdvice.end();
     }
 
     Fix set(std::string label, std::string_view channel, const Value& value) const {
@@ -170,6 +181,65 @@ class Adviser {
                 fmt::format("The surface is cut out by alpha, and alpha is {:.2f} everywhere: {}.", a ? (*a)[0] : 1.f,
                             a && (*a)[0] < s.alphaCutoff ? "all of it is cut away" : "nothing is cut away"),
                 {surface("Switch to opaque", [](SurfaceSettings& c) { c.alphaMode = AlphaMode::Opaque; })});
+        }
+    }
+
+    /// What moves by turns a second comes back after the loop when it has made whole ones.
+    void loops() {
+        constexpr std::string_view code = "advice.no-return";
+        if (silenced(code) || !(m_project.loopSeconds > 0)) return;
+        for (const auto& [id, node] : m.graph.nodes) {
+            const NodeDef* def = findNodeDef(node->kind);
+            std::string_view port;
+            if (node->kind == "scroll") port = "speed";
+            if (node->kind == "wave" && settingOf(*node, *def, "of") == "time") port = "frequency";
+            if (def && def->setting("points") && settingOf(*node, *def, "points") == "moving") port = "rate";
+            if (port.empty()) continue;
+            const std::string key(port);
+            const auto wire = node->wires.find(key);
+            const auto own = node->constants.find(key);
+            const Parameter* parameter = nullptr;
+            Value rate;
+            if (wire != node->wires.end()) {
+                const Node* from = wire->second.take.empty() ? m.graph.find(wire->second.node) : nullptr;
+                const auto setting = from ? from->settings.find("parameter") : node->settings.end();
+                parameter = from && from->kind == "parameter" && setting != from->settings.end() ? m.parameter(setting->second) : nullptr;
+                if (!parameter || parameter->type == ParameterType::Map) continue;
+                rate = parameter->standard.value;
+            } else if (own != node->constants.end()) {
+                rate = own->second;
+            } else {
+                continue; // nobody chose it
+            }
+            Value whole = rate;
+            bool returns = true;
+            for (int c = 0; c < rate.width; ++c) {
+                const float turns = rate[c] * m_project.loopSeconds, near = std::round(turns);
+                if (std::fabs(turns - near) < 1e-3f) continue;
+                returns = false;
+                whole[c] = (near == 0 ? std::copysign(1.f, turns) : near) / m_project.loopSeconds;
+            }
+            if (returns) continue;
+            std::string figures;
+            for (int c = 0; c < whole.width; ++c) figures += fmt::format("{}{:.4g}", c ? " " : "", whole[c]);
+            const std::string what = parameter ? parameter->name : fmt::format("{} of {}", port, cardTitle(m, *node));
+            Fix fix{"Take " + figures, {}};
+            if (parameter)
+                fix.edit = [master = m.id, p = *parameter, whole](const Project& project) {
+                    Parameter changed = p;
+                    changed.standard.value = whole;
+                    return edit::changeParameter(project, master, changed);
+                };
+            else
+                fix.edit = [master = m.id, id, key, whole](const Project& project) {
+                    return edit::setConstant(project, master, id, key, whole);
+                };
+            m_out.push_back({Severity::Advice,
+                             std::string(code),
+                             {m.id, id, key},
+                             fmt::format("{} does not return after the loop of {:g} s; {} does.", what, m_project.loopSeconds, figures),
+                             {std::move(fix), silence(std::string(code))}});
+            m_out.back().sentence[0] = char(std::toupper(static_cast<unsigned char>(m_out.back().sentence[0])));
         }
     }
 

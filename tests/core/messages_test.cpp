@@ -1,5 +1,6 @@
 // Every message that the core can give, each provoked by its cause. What is in the sources and not in the table is found by reading the
 // sources, so that no new message stays unread.
+#include "core/check/advice.h"
 #include "core/check/check.h"
 #include "core/compare/format_report.h"
 #include "core/compress/block_file.h"
@@ -774,6 +775,14 @@ class Messages : public InFolder {
                      channel(p, {sum, "out", ""}, "normal");
                  });
              }},
+            {"advice.no-return",
+             "a wave that is elsewhere when the loop ends",
+             [] {
+                 Project p = bareProject();
+                 add(p, "wave", {{"frequency", Value::number(0.3f)}});
+                 return of(adviceFor(p, masterOf(p)));
+             },
+             {"Wave", "8 s", "0.25"}},
             {"advice.dark-base",
              "a base color darker than charcoal",
              [=] {

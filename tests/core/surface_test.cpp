@@ -167,6 +167,46 @@ TEST(InvalidPixels, AGlowAboveOneIsNone) {
     EXPECT_TRUE(SurfacePacker(s, 0).surface(g, values).flags & kOutside);
 }
 
+TEST(Advice, NamesTheRateThatReturnsAfterTheLoopAndSetsIt) {
+    const auto said = [](const Project& p) -> std::optional<Diagnostic> {
+        for (const Diagnostic& d : adviceFor(p, masterOf(p)))
+            if (d.code == "advice.no-return") return d;
+        return {};
+    };
+    Project p = bareProject(); // a loop of 8 s
+    const Id wave = add(p, "wave", {{"frequency", Value::number(0.3f)}}), scroll = add(p, "scroll");
+    const auto advice = said(p);
+    ASSERT_TRUE(advice);
+    EXPECT_EQ(advice->sentence, "Frequency of Wave does not return after the loop of 8 s; 0.25 does.");
+    EXPECT_EQ(advice->place.node, wave);
+    const Project mended = *advice->fixes[0].edit(p);
+    EXPECT_EQ(masterOf(mended).graph.find(wave)->constants.at("frequency")[0], 0.25f);
+    EXPECT_FALSE(said(mended)) << "and a speed that nobody chose is left alone";
+    // What was named does return: the wave is the same a loop later, and was not before.
+    const auto at = [&](const Project& q, double time) { return overSquare(q, {wave, "out", ""}, 1, nullptr, time).at(0); };
+    EXPECT_NEAR(at(mended, 1.3), at(mended, 9.3), 1e-4);
+    EXPECT_GT(std::fabs(at(p, 1.3) - at(p, 9.3)), 0.05f);
+
+    // Each component, and a parameter by its name.
+    Parameter pace;
+    pace.id = "pace";
+    pace.name = "Pace";
+    pace.type = ParameterType::Vector2;
+    pace.standard.value = Value::vec2(0.01f, 0.5f);
+    pace.hardMin = -2;
+    pace.hardMax = 2;
+    Project q = *edit::addParameter(mended, "m", pace);
+    wire(q, {add(q, "parameter", {}, {{"parameter", "pace"}}), "out", ""}, scroll, "speed");
+    const auto ofPace = said(q);
+    ASSERT_TRUE(ofPace);
+    EXPECT_EQ(ofPace->sentence, "Pace does not return after the loop of 8 s; 0.125 0.5 does.");
+    EXPECT_EQ(masterOf(*ofPace->fixes[0].edit(q)).parameter("pace")->standard.value, Value::vec2(0.125f, 0.5f));
+    EXPECT_FALSE(said(*ofPace->fixes[0].edit(q)));
+    EXPECT_FALSE(said(*edit::silenceAdvice(q, "m", "advice.no-return", true)));
+    q.loopSeconds = 100;
+    EXPECT_FALSE(said(q)) << "in a loop of 100 s it does";
+}
+
 TEST(Advice, NamesAOneSidedSheetAndAGlowOfStrengthZero) {
     Project p = with("thin_glass");
     p.lineup.specimens[0].mesh = "shape:plane";

@@ -231,8 +231,8 @@ class Adviser {
                     return edit::changeParameter(project, master, changed);
                 };
             else
-                fix.edit = [master = m.id, id, key, whole](const Project& project) {
-                    return edit::setConstant(project, master, id, key, whole);
+                fix.edit = [master = m.id, card = id, key, whole](const Project& project) {
+                    return edit::setConstant(project, master, card, key, whole);
                 };
             m_out.push_back({Severity::Advice,
                              std::string(code),

@@ -47,7 +47,7 @@ void addCompositingNodes(std::vector<NodeDef>& list) {
                         {},
                         lower});
     };
-    over("plus", "Plus", "linear dodge additive glow add light over", "Adds light: the sum of both colors.", 0, lowerOver<plus>);
+    over("plus", "Plus", "additive glow add light over", "Adds light: the sum of both colors.", 0, lowerOver<plus>);
     over("minus", "Minus", "subtract darken take away over", "Takes light away: behind minus front, which can fall below 0.", 0,
          lowerOver<minus>);
     over("difference", "Difference", "compare absolute distance over", "How far apart the colors are, without sign.", 0,

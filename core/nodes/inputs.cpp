@@ -137,7 +137,7 @@ void addInputNodes(std::vector<NodeDef>& list) {
     list.push_back({"dot",
                     "Dot",
                     family,
-                    "reroute pass through elbow",
+                    "pass through lead around",
                     "Passes a value on unchanged, to lead a wire around.",
                     {anyIn("in", 0, "Any value")},
                     {anyOut()},

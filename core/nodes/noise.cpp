@@ -36,11 +36,11 @@ Val seamlessFractal(Lowering& l, int octaves) {
 /// Whether feature points wander, and how fast.
 SettingDef pointsSetting() { return {"points", {"still", "moving"}, "still", "moving: each point goes round in its cell, in its own way"}; }
 PortDef pointRateIn() { return numberIn("rate", 0.25f, "Turns a second, where points are moving", 0, 4, "/s"); }
-/// Nothing where they are still.
 bool readsPointInput(const Node& node, std::string_view port) {
     const auto points = node.settings.find("points");
     return port != "rate" || (points != node.settings.end() && points->second == "moving");
 }
+/// Nothing where they are still.
 Val turnsOfPoints(Lowering& l) { return l.setting("points") == "moving" ? l.b.op(Op::Phase, l.in("rate")) : Val{}; }
 
 /// Where a solid noise is read, in cells.

@@ -2,6 +2,16 @@
 #include "core/nodes/port_makers.h"
 
 namespace hue {
+namespace {
+
+/// How far a value lies on the way from inlow to inhigh; between 0 and 1 where it is limited.
+Val shareOfRange(Lowering& l) {
+    const Val low = l.in("inlow");
+    const Val share = l.b.op(Op::Div, l.b.sub(l.in("in"), low), l.b.sub(l.in("inhigh"), low));
+    return l.setting("limit") == "on" ? l.b.saturate(share) : share;
+}
+
+} // namespace
 
 void addRangeNodes(std::vector<NodeDef>& list) {
     const std::string_view family = "Ranges and masks";
@@ -34,13 +44,7 @@ void addRangeNodes(std::vector<NodeDef>& list) {
           numberIn("outlow", 0, "Result at the low end"), numberIn("outhigh", 1, "Result at the high end")},
          {anyOut()},
          {{"limit", {"off", "on"}, "off", "Stay between the ends"}},
-         [](Lowering& l) {
-             Builder& b = l.b;
-             const Val low = l.in("inlow");
-             Val t = b.op(Op::Div, b.sub(l.in("in"), low), b.sub(l.in("inhigh"), low));
-             if (l.setting("limit") == "on") t = b.saturate(t);
-             l.out("out", b.mix(l.in("outlow"), l.in("outhigh"), t));
-         }});
+         [](Lowering& l) { l.out("out", l.b.mix(l.in("outlow"), l.in("outhigh"), shareOfRange(l))); }});
     list.push_back(
         {"range",
          "Range",
@@ -54,9 +58,7 @@ void addRangeNodes(std::vector<NodeDef>& list) {
          {{"limit", {"off", "on"}, "off", "Stay between the ends"}},
          [](Lowering& l) {
              Builder& b = l.b;
-             const Val low = l.in("inlow");
-             Val t = b.op(Op::Div, b.sub(l.in("in"), low), b.sub(l.in("inhigh"), low));
-             if (l.setting("limit") == "on") t = b.saturate(t);
+             const Val t = shareOfRange(l);
              // A root keeps the sign, so that what leaves the range does not end at it.
              const Val root = b.op(Op::Power, b.op(Op::Abs, t), b.op(Op::Div, b.number(1), l.in("gamma")));
              l.out("out", b.mix(l.in("outlow"), l.in("outhigh"), b.mul(b.op(Op::Sign, t), root)));
@@ -183,7 +185,7 @@ void addRangeNodes(std::vector<NodeDef>& list) {
         {"height_blend",
          "Height blend",
          family,
-         "heightlerp border displacement layer interlock blend",
+         "border displacement layer interlock blend",
          "Sharpens a mask by two heights, so that the higher surface wins where both meet: sand fills the joints first. 0 and 1 stay.",
          {numberIn("mix", 0.5f, "The mask: 0 shows the background, 1 the foreground"),
           numberIn("bgheight", 0.5f, "Height of the background, 0 to 1"), numberIn("fgheight", 0.5f, "Height of the foreground, 0 to 1"),

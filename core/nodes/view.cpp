@@ -93,7 +93,7 @@ void addViewNodes(std::vector<NodeDef>& list) {
     list.push_back({"behind_color",
                     "Behind color",
                     family,
-                    "background scene refraction grab blur",
+                    "background scene refraction blur",
                     "The light that comes from behind the surface, shifted on the screen and blurred.",
                     {{"offset", 2, Meaning::Vector, Value::vec2(0, 0), -0.2f, 0.2f, "Shift in parts of the picture's width and height", {}},
                      numberIn("blur", 0, "0 is sharp, 1 the whole picture's average")},

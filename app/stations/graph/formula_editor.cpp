@@ -54,6 +54,7 @@ void FormulaEditor::open(const Id& card, QPoint below) {
     const Node* node = m_session.master() ? m_session.master()->graph.find(card) : nullptr;
     const NodeDef* def = node ? findNodeDef(node->kind) : nullptr;
     if (!def || !def->setting("formula")) return;
+    m_master = m_session.masterId();
     m_card = card;
     m_before = QString::fromStdString(std::string(settingOf(*node, *def, "formula")));
     m_text->setPlainText(m_before);
@@ -106,12 +107,13 @@ void FormulaEditor::take() {
 
 void FormulaEditor::take(const QString& text) {
     m_soon.stop();
-    const Node* node = m_session.master() ? m_session.master()->graph.find(m_card) : nullptr;
+    // Another master may be on the board by now.
+    const Master* master = m_session.project().master(m_master);
+    const Node* node = master ? master->graph.find(m_card) : nullptr;
     const NodeDef* def = node ? findNodeDef(node->kind) : nullptr;
     if (!def || settingOf(*node, *def, "formula") == text.toStdString()) return;
     m_session.apply(
-        tr("change formula"),
-        [&](const Project& p) { return edit::setSetting(p, m_session.masterId(), m_card, "formula", text.toStdString()); },
+        tr("change formula"), [&](const Project& p) { return edit::setSetting(p, m_master, m_card, "formula", text.toStdString()); },
         "formula " + QString::fromStdString(m_card));
 }
 

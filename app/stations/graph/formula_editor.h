@@ -37,7 +37,7 @@ class FormulaEditor : public QFrame {
     void showProblem();
 
     Session& m_session;
-    Id m_card;
+    Id m_master, m_card;
     QString m_before; ///< the text as it was, for Escape
     QPlainTextEdit* m_text;
     QLabel* m_problem;

@@ -41,6 +41,10 @@ class Chance {
         static constexpr const char* takes[] = {"", "", "r", "xy", "luma"};
         return {n, def && !def->outputs.empty() ? std::string(def->outputs[upTo(def->outputs.size())].key) : "out", takes[upTo(5)]};
     }
+    Id bay(const Id& masterId) {
+        const Master* m = p.master(masterId);
+        return m && !m->graph.bays.empty() ? m->graph.bays[upTo(m->graph.bays.size())].id : Id("nowhere");
+    }
     std::string channel() { return std::string(channels()[upTo(channels().size())].key); }
     Value value() { return Value{1 + int(upTo(4)), {number(), number(), number(), number()}}; }
     Id parameter(const Id& wornId) {
@@ -67,20 +71,28 @@ class Chance {
 
 AnyEdit Chance::ofGraph() {
     const Id m = master(), a = node(m), b = node(m);
-    switch (upTo(14)) {
+    switch (upTo(22)) {
     case 0: return {"add card", edit::addNode(p, m, makeNode(catalogue()[upTo(catalogue().size())].key))};
     case 1: return {"connect", edit::connect(p, m, source(m), b, input(m, b))};
     case 2: return {"connect channel", edit::connectChannel(p, m, source(m), channel())};
     case 3: return {"disconnect", edit::disconnect(p, m, a, input(m, a))};
     case 4: return {"disconnect channel", edit::disconnectChannel(p, m, channel())};
     case 5: return {"remove cards", edit::removeNodes(p, m, {a, b})};
-    case 6: return {"paste", edit::pasteNodes(p, m, {a, b}, master(), {3, 4})};
+    case 6: return {"paste", edit::pasteCards(p, master(), edit::copyCards(p, m, {a, b}), {3, 4})};
     case 7: return {"constant", edit::setConstant(p, m, a, input(m, a), value())};
     case 8: return {"channel constant", edit::setChannelConstant(p, m, channel(), value())};
     case 9: return {"bay", edit::addBay(p, m, word(), {a, b})};
     case 10: return {"mute", edit::muteNodes(p, m, {a}, coin())};
     case 11: return {"mute channel", edit::muteChannel(p, m, channel(), coin())};
     case 12: return {"take", edit::setTake(p, m, a, input(m, a), coin() ? "g" : "")};
+    case 13: return {"replace card", edit::replaceNode(p, m, a, std::string(catalogue()[upTo(catalogue().size())].key))};
+    case 14: return {"move wires", edit::moveWires(p, m, source(m), source(m))};
+    case 15: return {"swap inputs", edit::swapInputs(p, m, a, input(m, a), input(m, a))};
+    case 16: return {"underpass", edit::setUnderpass(p, m, a, input(m, a), coin() ? word() : "")};
+    case 17: return {"fold bay", edit::foldBay(p, m, bay(m), coin())};
+    case 18: return {"scratch bay", edit::setScratch(p, m, bay(m), coin())};
+    case 19: return {"into bay", edit::putInBay(p, m, coin() ? bay(m) : Id{}, {a, b})};
+    case 20: return {"remove bay", edit::removeBay(p, m, bay(m))};
     default: return {"move", edit::moveNodes(p, m, {{a, {number() * 100, number() * 100}}})};
     }
 }

@@ -4,7 +4,6 @@
 
 namespace hue {
 
-inline constexpr char kCardsMime[] = "application/x-huestack-cards";
 inline constexpr char kParameterMime[] = "application/x-huestack-parameter";
 inline constexpr char kWornMime[] = "application/x-huestack-worn"; ///< id of a master or instance
 

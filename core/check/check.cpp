@@ -5,6 +5,7 @@
 #include "core/check/idle_channels.h"
 #include "core/check/unknown_words.h"
 #include "core/compile/compile.h"
+#include "core/document/bays.h"
 #include "core/document/lineage.h"
 #include "core/edits/edits.h"
 #include "core/surface/channels.h"
@@ -37,12 +38,14 @@ void checkDeadEnds(const Master& master, std::vector<Diagnostic>& out) {
     std::set<Id> read;
     for (const auto& [id, node] : master.graph.nodes)
         for (const auto& [port, wire] : node->wires) read.insert(wire.node);
+    const std::set<Id> scratch = cardsInScratch(master.graph);
     std::map<Id, bool> parameterReaches;
     for (const auto& [id, node] : master.graph.nodes) {
         const auto setting = node->settings.find("parameter");
-        if (setting != node->settings.end()) parameterReaches[setting->second] = parameterReaches[setting->second] || reached.contains(id);
+        if (setting != node->settings.end() && (reached.contains(id) || scratch.contains(id))) parameterReaches[setting->second] = true;
         // Only the last card of a chain that leads nowhere is named.
-        if (reached.contains(id) || read.contains(id)) continue;
+        const NodeDef* def = findNodeDef(node->kind);
+        if (reached.contains(id) || read.contains(id) || scratch.contains(id) || (def && def->outputs.empty())) continue;
         const std::string title = cardTitle(master, *node);
         const Id masterId = master.id, nodeId = id;
         out.push_back({Severity::Advice,
@@ -157,6 +160,11 @@ std::vector<Diagnostic> checkMaster(const Project& project, const Master& master
     for (Diagnostic& d : adviceFor(project, master)) out.push_back(std::move(d));
     checkInactiveChannels(master, out);
     checkDeadEnds(master, out);
+    // What is only tried, and not worn yet, is nobody's problem.
+    if (std::set<Id> scratch = cardsInScratch(master.graph); !scratch.empty()) {
+        const std::set<Id> reached = nodesThatReachTheSurface(master.graph);
+        std::erase_if(out, [&](const Diagnostic& d) { return scratch.contains(d.place.node) && !reached.contains(d.place.node); });
+    }
     return out;
 }
 

@@ -3,24 +3,46 @@
 namespace hue {
 namespace {
 
-bool sameDrawing(const Node& a, const Node& b) { return a.title == b.title && a.position == b.position; }
+using Wires = std::map<std::string, Source>;
+/// Of the wires that both have.
+bool sameUnderpasses(const Wires& a, const Wires& b) {
+    return std::all_of(a.begin(), a.end(), [&](const auto& wire) {
+        const auto other = b.find(wire.first);
+        return other == b.end() || other->second.underpass == wire.second.underpass;
+    });
+}
+/// Apart from how they are drawn.
+bool sameWires(const Wires& a, const Wires& b) {
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(), [](const auto& x, const auto& y) {
+        Source as = y.second;
+        as.underpass = x.second.underpass;
+        return x.first == y.first && x.second == as;
+    });
+}
+
+/// What a note says is how the board looks.
+bool isNote(const Node& n) { return n.kind == "note"; }
+bool sameDrawing(const Node& a, const Node& b) {
+    return a.title == b.title && a.position == b.position && sameUnderpasses(a.wires, b.wires) && (!isNote(a) || a.settings == b.settings);
+}
 bool sameWork(const Node& a, const Node& b) {
-    return a.kind == b.kind && a.muted == b.muted && a.constants == b.constants && a.settings == b.settings && a.wires == b.wires &&
-           a.extra == b.extra;
+    return a.kind == b.kind && a.muted == b.muted && a.constants == b.constants && (isNote(a) || a.settings == b.settings) &&
+           sameWires(a.wires, b.wires) && a.extra == b.extra;
 }
 
 bool sameBays(const std::vector<Bay>& a, const std::vector<Bay>& b) {
     return std::equal(a.begin(), a.end(), b.begin(), b.end(), [](const Bay& x, const Bay& y) {
-        return x.id == y.id && x.name == y.name && x.nodes == y.nodes && x.extra == y.extra;
+        return x.id == y.id && x.name == y.name && x.nodes == y.nodes && x.extra == y.extra && x.inside == y.inside &&
+               x.folded == y.folded && x.scratch == y.scratch;
     });
 }
 
 Changes between(const Graph& a, const Graph& b) {
     Changes out;
-    if (a.channelWires != b.channelWires || a.channelConstants != b.channelConstants || a.mutedChannels != b.mutedChannels ||
+    if (!sameWires(a.channelWires, b.channelWires) || a.channelConstants != b.channelConstants || a.mutedChannels != b.mutedChannels ||
         a.nodes.size() != b.nodes.size())
         out |= Change::Graph;
-    if (!sameBays(a.bays, b.bays)) out |= Change::Board;
+    if (!sameBays(a.bays, b.bays) || !sameUnderpasses(a.channelWires, b.channelWires)) out |= Change::Board;
     for (auto x = a.nodes.begin(), y = b.nodes.begin(); x != a.nodes.end() && y != b.nodes.end(); ++x, ++y) {
         if (x->first != y->first) return out | Change::Graph;
         if (x->second == y->second) continue;

@@ -22,6 +22,7 @@ struct Source {
     std::string port;
     std::string take;
     std::string extra{};
+    std::string underpass{}; ///< name under which it is drawn at its two ends alone; empty: with a line between
     bool operator==(const Source&) const = default;
 };
 
@@ -43,17 +44,20 @@ struct Node {
 };
 using NodePtr = std::shared_ptr<const Node>;
 
-/// A named box around cards; its rectangle is always that of its cards.
+/// A named box around cards and other bays; its rectangle is always that of what it holds. A card lies in at most one bay.
 struct Bay {
     Id id;
     std::string name;
-    std::vector<Id> nodes;
+    std::vector<Id> nodes; ///< cards that lie in it and in no bay within it
     std::string extra;
+    Id inside{};          ///< the bay that it lies in, or empty
+    bool folded = false;  ///< drawn as one box
+    bool scratch = false; ///< for trying things: what lies in it is not mentioned among the problems
 };
 
 struct Graph {
     std::map<Id, NodePtr> nodes;
-    std::vector<Bay> bays;
+    std::vector<Bay> bays; ///< in no order
     std::map<std::string, Source> channelWires;
     std::map<std::string, Value> channelConstants;
     std::vector<std::string> mutedChannels;

@@ -1,6 +1,7 @@
 #include "core/document/wires.h"
 
 #include <algorithm>
+#include <functional>
 #include <utility>
 
 namespace hue {
@@ -27,6 +28,42 @@ std::vector<std::string> singleTakes(int from) {
     for (int i = 0; i < std::min(from, 4); ++i) out.emplace_back(1, "rgba"[i]);
     if (from >= 3) out.emplace_back("luma");
     return out;
+}
+
+namespace {
+
+std::set<Id> walk(const std::set<Id>& from, const std::function<void(const Id&, std::vector<Id>&)>& next) {
+    std::set<Id> seen;
+    std::vector<Id> open(from.begin(), from.end());
+    while (!open.empty()) {
+        const Id at = open.back();
+        open.pop_back();
+        std::vector<Id> there;
+        next(at, there);
+        for (Id& id : there)
+            if (seen.insert(id).second) open.push_back(id);
+    }
+    for (const Id& id : from) seen.erase(id);
+    return seen;
+}
+
+} // namespace
+
+std::set<Id> cardsFeeding(const Graph& graph, const std::set<Id>& cards) {
+    return walk(cards, [&](const Id& at, std::vector<Id>& next) {
+        if (const Node* node = graph.find(at))
+            for (const auto& [port, wire] : node->wires)
+                if (graph.find(wire.node)) next.push_back(wire.node);
+    });
+}
+
+std::set<Id> cardsFedBy(const Graph& graph, const std::set<Id>& cards) {
+    std::map<Id, std::vector<Id>> readers;
+    for (const auto& [id, node] : graph.nodes)
+        for (const auto& [port, wire] : node->wires) readers[wire.node].push_back(id);
+    return walk(cards, [&](const Id& at, std::vector<Id>& next) {
+        if (const auto it = readers.find(at); it != readers.end()) next = it->second;
+    });
 }
 
 bool leadsTo(const Graph& graph, const Id& from, const Id& to) {

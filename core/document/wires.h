@@ -3,6 +3,7 @@
 #include "core/document/project.h"
 
 #include <optional>
+#include <set>
 
 namespace hue {
 
@@ -14,6 +15,10 @@ int widthOfTake(std::string_view take, int sourceWidth);
 std::optional<std::string> fittingTake(int from, int to);
 /// What can be chosen then: each component, and "luma" from three components on.
 std::vector<std::string> singleTakes(int from);
+
+/// The cards that others depend on (what feeds them, however far away), or that depend on them; without those themselves.
+std::set<Id> cardsFeeding(const Graph& graph, const std::set<Id>& cards);
+std::set<Id> cardsFedBy(const Graph& graph, const std::set<Id>& cards);
 
 /// True when following wires from the card `from` leads to the card `to`; a card leads to itself.
 bool leadsTo(const Graph& graph, const Id& from, const Id& to);

@@ -62,6 +62,16 @@ inline bool contains(const std::vector<std::string>& list, const std::string& en
     return std::find(list.begin(), list.end(), entry) != list.end();
 }
 
+/// Bays that hold nothing go, and then those that held only them.
+inline void dropEmptyBays(std::vector<Bay>& bays) {
+    const auto empty = [&](const Bay& b) {
+        return b.nodes.empty() && std::none_of(bays.begin(), bays.end(), [&](const Bay& c) { return c.inside == b.id; });
+    };
+    for (auto gone = std::find_if(bays.begin(), bays.end(), empty); gone != bays.end();
+         gone = std::find_if(bays.begin(), bays.end(), empty))
+        bays.erase(gone);
+}
+
 /// Brings a value inside the hard limits of its parameter.
 inline ParameterValue limited(const Parameter& p, ParameterValue value) {
     value.value.width = std::max(1, p.width());

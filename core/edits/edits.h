@@ -2,6 +2,7 @@
 // Every edit of the document: a function from one snapshot to the next. The given project is never changed; what an
 // edit does not touch is shared. An edit that makes no sense returns an Error and nothing happens.
 // Threads: any. Nothing is kept between calls.
+#include "core/document/copied_cards.h"
 #include "core/document/names.h"
 #include "core/document/project.h"
 
@@ -37,14 +38,20 @@ Result<Project> renameNode(const Project&, const Id& master, const Id& node, con
 Result<Project> muteNodes(const Project&, const Id& master, const std::vector<Id>& nodes, bool muted);
 Result<Project> setConstant(const Project&, const Id& master, const Id& node, const std::string& port, const Value& value);
 Result<Project> setSetting(const Project&, const Id& master, const Id& node, const std::string& key, const std::string& value);
+/// Another node in the card's place: its wires, values and choices stay where the new one has a port or choice of that name, then where
+/// it has a free port of the same kind, in order. `lost` receives what found no place: "input mix" and the like.
+Result<Project> replaceNode(const Project&, const Id& master, const Id& node, const std::string& kind,
+                            std::vector<std::string>* lost = nullptr);
+
+// Copies (the clipboard's text: core/project/cards_text.h)
 /// Copies of cards, with the wires among them and those that come from outside. `made` receives old id -> new id.
 Result<Project> duplicateNodes(const Project&, const Id& master, const std::vector<Id>& nodes, Point offset,
                                std::map<Id, Id>* made = nullptr);
-
-/// Copies into the same or another master: there wires among the cards come along, a card of a parameter becomes a constant with its
-/// default, and what reads a map from one has that map itself.
-Result<Project> pasteNodes(const Project&, const Id& from, const std::vector<Id>& nodes, const Id& to, Point offset,
-                           std::map<Id, Id>* made = nullptr);
+/// Cards with the parameters and maps that they read, and bays of which all cards are among them. `folder`: of the project, for the paths.
+CopiedCards copyCards(const Project&, const Id& master, const std::vector<Id>& nodes, const std::string& folder = {});
+/// Cards put on a board. Wires among them come along, those from outside where the card that they start at is on this board. A parameter
+/// is the one with the same id or the same name and type, else it is added; a map the one with the same content, else it is added.
+Result<Project> pasteCards(const Project&, const Id& master, const CopiedCards& cards, Point offset, std::map<Id, Id>* made = nullptr);
 
 // Wires. A wire into a port replaces the one that was there. One that would close a loop is refused.
 Result<Project> connect(const Project&, const Id& master, const Source& source, const Id& node, const std::string& port);
@@ -56,9 +63,23 @@ Result<Project> setTake(const Project&, const Id& master, const Id& node, const 
 Result<Project> setChannelConstant(const Project&, const Id& master, const std::string& channel, const Value& value);
 Result<Project> muteChannel(const Project&, const Id& master, const std::string& channel, bool muted);
 
+/// Every wire that starts at one output starts at another; takes stay where they fit. Refused when one of them would close a loop.
+Result<Project> moveWires(const Project&, const Id& master, const Source& from, const Source& to);
+/// What two inputs of a card bring, wire or value, changes places.
+Result<Project> swapInputs(const Project&, const Id& master, const Id& node, const std::string& a, const std::string& b);
+/// Draws the wire into a port (a channel when `node` is empty) at its ends alone, under a name; an empty name draws it whole again.
+Result<Project> setUnderpass(const Project&, const Id& master, const Id& node, const std::string& port, const std::string& name);
+
 // Bays
+/// Around cards, and around the bays all of whose cards are among them. It lies in the innermost bay that held all of them.
 Result<Project> addBay(const Project&, const Id& master, const std::string& name, const std::vector<Id>& nodes);
+/// Puts cards into a bay, out of the one in which they lie; an empty id: out of any.
+Result<Project> putInBay(const Project&, const Id& master, const Id& bay, const std::vector<Id>& nodes);
+Result<Project> foldBay(const Project&, const Id& master, const Id& bay, bool folded);
+/// For trying things: what lies in it is not mentioned among the problems.
+Result<Project> setScratch(const Project&, const Id& master, const Id& bay, bool scratch);
 Result<Project> renameBay(const Project&, const Id& master, const Id& bay, const std::string& name);
+/// Its cards stay; bays within it come to lie in the one around it.
 Result<Project> removeBay(const Project&, const Id& master, const Id& bay);
 
 // Parameters
@@ -70,7 +91,14 @@ Result<Project> removeParameter(const Project&, const Id& master, const Id& para
 /// Before the parameter at `index` of the resulting list.
 Result<Project> moveParameter(const Project&, const Id& master, const Id& parameter, size_t index, const std::string& group);
 /// A Constant card becomes the card of a new parameter with its value; or an unwired port gets such a card.
+/// Unit and help are those of the port, where the parameter has none.
 Result<Project> expose(const Project&, const Id& master, const Id& node, const std::string& port, Parameter parameter);
+/// The values of a card that can be exposed; none that is better left to the mesh, such as a UV.
+std::vector<std::string> exposablePorts(const Graph& graph, const Id& node);
+/// Each (card, port) becomes a parameter of its own, called after what it is.
+Result<Project> exposeSeveral(const Project&, const Id& master, const std::vector<std::pair<Id, std::string>>& values);
+/// A channel that nothing is wired to gets the card of a new parameter, which takes name, range, limits, unit and help from the channel.
+Result<Project> exposeChannel(const Project&, const Id& master, const std::string& channel, Point at);
 
 // Instances
 Result<Project> addInstance(const Project&, Instance instance);

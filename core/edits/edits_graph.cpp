@@ -1,4 +1,4 @@
-// Edits of masters, cards, wires and bays.
+// Edits of masters and cards.
 #include "core/document/lineage.h"
 #include "core/document/names.h"
 #include "core/document/wires.h"
@@ -104,7 +104,7 @@ Result<Project> removeNodes(const Project& project, const Id& master, const std:
         }
         std::erase_if(g.channelWires, [&](const auto& w) { return contains(ids, w.second.node); });
         for (Bay& bay : g.bays) std::erase_if(bay.nodes, [&](const Id& n) { return contains(ids, n); });
-        std::erase_if(g.bays, [](const Bay& b) { return b.nodes.empty(); });
+        dropEmptyBays(g.bays);
         return Done{};
     });
 }
@@ -164,134 +164,6 @@ Result<Project> setSetting(const Project& project, const Id& master, const Id& i
     });
 }
 
-Result<Project> duplicateNodes(const Project& project, const Id& master, const std::vector<Id>& ids, Point offset, std::map<Id, Id>* made) {
-    std::map<Id, Id> now;
-    for (const Id& id : ids) now[id] = newId('n');
-    if (made) *made = now;
-    return withMaster(project, master, [&](Master& m) -> Outcome {
-        for (const Id& id : ids) {
-            const Node* node = m.graph.find(id);
-            if (!node) continue;
-            auto copy = std::make_shared<Node>(*node);
-            copy->id = now[id];
-            copy->position = {node->position.x + offset.x, node->position.y + offset.y};
-            for (auto& [port, wire] : copy->wires)
-                if (auto it = now.find(wire.node); it != now.end()) wire.node = it->second;
-            m.graph.nodes[copy->id] = std::move(copy);
-        }
-        return Done{};
-    });
-}
-
-Result<Project> pasteNodes(const Project& project, const Id& from, const std::vector<Id>& ids, const Id& to, Point offset,
-                           std::map<Id, Id>* made) {
-    const Master* source = project.master(from);
-    if (!source) return refuse("edit.no-master", "The cards that were copied are no longer there.");
-    std::vector<Id> there;
-    for (const Id& id : ids)
-        if (source->graph.find(id)) there.push_back(id);
-    if (from == to) return duplicateNodes(project, to, there, offset, made);
-    // A parameter means something in its own master only; elsewhere it is the value that it had.
-    const auto parameterOf = [&](const Id& id) -> const Parameter* {
-        const Node* node = source->graph.find(id);
-        const auto setting = node->settings.find("parameter");
-        return node->kind == "parameter" && setting != node->settings.end() ? source->parameter(setting->second) : nullptr;
-    };
-    std::map<Id, Id> now;
-    for (const Id& id : there)
-        if (const Parameter* p = parameterOf(id); !p || p->type != ParameterType::Map) now[id] = newId('n');
-    Result<Project> next = project;
-    for (const auto& [old, id] : now) {
-        Node node = *source->graph.find(old);
-        node.id = id;
-        node.position = {node.position.x + offset.x, node.position.y + offset.y};
-        if (const auto map = node.wires.find("map"); map != node.wires.end() && source->graph.find(map->second.node))
-            if (const Parameter* p = parameterOf(map->second.node)) node.settings["map"] = p->standard.map;
-        std::erase_if(node.wires, [&](const auto& w) { return !now.contains(w.second.node); });
-        for (auto& [port, wire] : node.wires) wire.node = now[wire.node];
-        if (node.kind == "parameter") {
-            if (const Parameter* p = parameterOf(old)) node.constants["value"] = p->standard.value;
-            node.kind = "constant";
-            node.settings.clear();
-        }
-        next = addNode(*next, to, std::move(node));
-        if (!next) return next;
-    }
-    if (made) *made = now;
-    return next;
-}
-
-namespace {
-
-Outcome checkSource(const Master& m, const Source& source, const Place& place) {
-    const Node* from = m.graph.find(source.node);
-    if (!from) return refuse("edit.no-card", "The card that the wire starts at is not on the board.", place);
-    const NodeDef* def = findNodeDef(from->kind);
-    if (!def || !def->output(source.port))
-        return refuse("edit.no-port", fmt::format("There is no output {} to wire from.", source.port), place);
-    return Done{};
-}
-
-} // namespace
-
-Result<Project> connect(const Project& project, const Id& master, const Source& source, const Id& id, const std::string& port) {
-    return withMaster(project, master, [&](Master& m) -> Outcome {
-        const Place place{master, id, port};
-        if (Outcome o = checkSource(m, source, place); !o) return o;
-        auto it = m.graph.nodes.find(id);
-        if (it == m.graph.nodes.end()) return refuse("edit.no-card", "The card that the wire ends at is not on the board.", place);
-        const NodeDef* def = findNodeDef(it->second->kind);
-        if (!def || !def->input(port)) return refuse("edit.no-port", fmt::format("There is no input {} to wire to.", port), place);
-        if (leadsTo(m.graph, id, source.node)) {
-            return refuse("graph.cycle",
-                          source.node == id ? "A card cannot be wired to itself."
-                                            : "This wire would close a loop: what it brings depends on the card that it leads to.",
-                          place);
-        }
-        auto copy = std::make_shared<Node>(*it->second);
-        copy->wires[port] = source;
-        it->second = std::move(copy);
-        return Done{};
-    });
-}
-
-Result<Project> disconnect(const Project& project, const Id& master, const Id& id, const std::string& port) {
-    return withNode(project, master, id, [&](Node& n) -> Outcome {
-        n.wires.erase(port);
-        return Done{};
-    });
-}
-
-Result<Project> connectChannel(const Project& project, const Id& master, const Source& source, const std::string& channel) {
-    return withMaster(project, master, [&](Master& m) -> Outcome {
-        const ChannelDef* def = findChannel(channel);
-        if (!def) return refuse("edit.no-channel", fmt::format("The surface has no channel {}.", channel));
-        if (Outcome o = checkSource(m, source, {master, {}, channel}); !o) return o;
-        m.graph.channelWires[std::string(def->key)] = source;
-        return Done{};
-    });
-}
-
-Result<Project> disconnectChannel(const Project& project, const Id& master, const std::string& channel) {
-    return withMaster(project, master, [&](Master& m) -> Outcome {
-        m.graph.channelWires.erase(channel);
-        return Done{};
-    });
-}
-
-Result<Project> setTake(const Project& project, const Id& master, const Id& id, const std::string& port, const std::string& take) {
-    if (!take.empty() && !widthOfTake(take, 4))
-        return refuse("wire.take", fmt::format(".{} is no take. Use letters of rgba or xyzw, or luma.", take), {master, id, port});
-    auto set = [&](std::map<std::string, Source>& wires) -> Outcome {
-        auto it = wires.find(port);
-        if (it == wires.end()) return refuse("edit.no-wire", fmt::format("There is no wire into {}.", port), {master, id, port});
-        it->second.take = take;
-        return Done{};
-    };
-    if (id.empty()) return withMaster(project, master, [&](Master& m) { return set(m.graph.channelWires); });
-    return withNode(project, master, id, [&](Node& n) { return set(n.wires); });
-}
-
 Result<Project> setChannelConstant(const Project& project, const Id& master, const std::string& channel, const Value& value) {
     return withMaster(project, master, [&](Master& m) -> Outcome {
         const ChannelDef* def = findChannel(channel);
@@ -310,34 +182,6 @@ Result<Project> muteChannel(const Project& project, const Id& master, const std:
         std::sort(list.begin(), list.end());
         return Done{};
     });
-}
-
-Result<Project> addBay(const Project& project, const Id& master, const std::string& name, const std::vector<Id>& nodes) {
-    return withMaster(project, master, [&](Master& m) -> Outcome {
-        if (nodes.empty()) return refuse("bay.empty", "Select the cards that the bay should hold.");
-        m.graph.bays.push_back({newId('b'), name, nodes, {}});
-        return Done{};
-    });
-}
-
-static Result<Project> withBay(const Project& project, const Id& master, const Id& bay,
-                               const std::function<void(std::vector<Bay>&, size_t)>& change) {
-    return withMaster(project, master, [&](Master& m) -> Outcome {
-        for (size_t i = 0; i < m.graph.bays.size(); ++i)
-            if (m.graph.bays[i].id == bay) {
-                change(m.graph.bays, i);
-                return Done{};
-            }
-        return refuse("edit.no-bay", "The bay is not on the board any more.");
-    });
-}
-
-Result<Project> renameBay(const Project& project, const Id& master, const Id& bay, const std::string& name) {
-    return withBay(project, master, bay, [&](std::vector<Bay>& bays, size_t i) { bays[i].name = name; });
-}
-
-Result<Project> removeBay(const Project& project, const Id& master, const Id& bay) {
-    return withBay(project, master, bay, [](std::vector<Bay>& bays, size_t i) { bays.erase(bays.begin() + long(i)); });
 }
 
 } // namespace hue::edit

@@ -86,7 +86,16 @@ std::optional<Proposal> parameterProposal(const Master& master, std::string_view
     p.codeName = codeNameFrom(name);
     Value color;
     std::string understood;
-    if (colorFromHex(rest, color) || bareColor(rest, color)) {
+    static const std::map<std::string, MapKind> maps{{"map", MapKind::Color},
+                                                     {"color map", MapKind::Color},
+                                                     {"data map", MapKind::Data},
+                                                     {"normal map", MapKind::Normal},
+                                                     {"height map", MapKind::Height}};
+    if (const auto map = maps.find(lowerCase(rest)); map != maps.end()) {
+        p.type = ParameterType::Map;
+        p.mapKind = map->second;
+        understood = std::string(rest == "map" ? "color map" : rest) + ", none at first";
+    } else if (colorFromHex(rest, color) || bareColor(rest, color)) {
         p.type = ParameterType::Color;
         p.standard.value = color;
         p.hardMin = 0;
@@ -118,13 +127,14 @@ std::optional<Proposal> parameterProposal(const Master& master, std::string_view
         p.softMin = std::min(0.f, least);
         p.softMax = std::max(1.f, most > 1 ? 2 * most : 1.f);
         if (comma != std::string_view::npos) {
-            std::string_view range = rest.substr(comma + 1);
-            const auto low = takeNumber(range);
-            const size_t to = range.find("to");
-            if (!low || to == std::string_view::npos) return {};
-            range.remove_prefix(to + 2);
-            const auto high = takeNumber(range);
-            if (!high) return {};
+            // "0 to 20" or "0..20"; the dots are looked for first, since "0." is a number as well.
+            const std::string_view range = rest.substr(comma + 1);
+            size_t to = range.find("..");
+            if (to == std::string_view::npos) to = range.find("to");
+            if (to == std::string_view::npos) return {};
+            std::string_view from = range.substr(0, to), until = range.substr(to + 2);
+            const auto low = takeNumber(from), high = takeNumber(until);
+            if (!low || !high || !trimmed(from).empty()) return {};
             p.softMin = p.hardMin = std::min(*low, *high);
             p.softMax = p.hardMax = std::max(*low, *high);
             understood += fmt::format(", limits {:g} to {:g}{}", p.softMin, p.softMax, unit);

@@ -6,17 +6,19 @@
 namespace hue {
 
 struct Proposal {
-    enum class Kind { Node, Constant, Parameter, Map };
+    enum class Kind { Node, Constant, Parameter, Map, Channel };
     Kind kind = Kind::Node;
     std::string title;  ///< "Mix"
     std::string detail; ///< one sentence, or what is understood
     std::string family;
     Node node; ///< ready to be placed, but for its position; for a parameter the card gets its id when placed
     Parameter parameter;
+    std::string channel{}; ///< of Kind::Channel, which who knows the surface proposes: where a wire can end
 };
 
-/// Understands "mix", "0.75", "0.2 0.4 0.9", "#3366e6", "grout width = 6 mm, 0 to 20", "drift = 0.1 0.2 m/s", "tint = 33aae6", "=a*0.5+b",
-/// a parameter's name, and a map's name. `fits` keeps only nodes that it accepts; an empty text browses all. Best first.
+/// Understands "mix", "0.75", "0.2 0.4 0.9", "#3366e6", "grout width = 6 mm, 0 to 20" (or 0..20), "drift = 0.1 0.2 m/s", "tint = 33aae6",
+/// "wear mask = data map", "=a*0.5+b", a parameter's name, and a map's name. `fits` keeps only nodes that it accepts; an empty text browses
+/// all. Best first.
 std::vector<Proposal> propose(const Project& project, const Master& master, std::string_view typed,
                               const std::function<bool(const NodeDef&)>& fits = {});
 

@@ -37,6 +37,7 @@ const std::vector<NodeDef>& catalogue() {
         addSolidNoiseNodes(list);
         addViewNodes(list);
         addNormalNodes(list);
+        addNoteNode(list);
         return list;
     }();
     return all;
@@ -133,8 +134,10 @@ std::vector<const NodeDef*> searchCatalogue(std::string_view typed) {
     return out;
 }
 
+bool readsInput(const Node& node, const NodeDef& def, const PortDef& port) { return !def.readsInput || def.readsInput(node, port.key); }
+
 bool showsInput(const Node& node, const NodeDef& def, const PortDef& port) {
-    return !def.readsInput || node.wires.contains(std::string(port.key)) || def.readsInput(node, port.key);
+    return node.wires.contains(std::string(port.key)) || readsInput(node, def, port);
 }
 
 std::string_view settingOf(const Node& node, const NodeDef& def, std::string_view key) {

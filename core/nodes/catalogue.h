@@ -13,6 +13,8 @@ const NodeDef* findNodeDef(std::string_view key);
 /// hand away. All of them for an empty text.
 std::vector<const NodeDef*> searchCatalogue(std::string_view typed);
 
+/// Whether a card reads an input, as its choices are.
+bool readsInput(const Node& node, const NodeDef& def, const PortDef& port);
 /// Whether a card shows an input: it reads it, or something is wired there.
 bool showsInput(const Node& node, const NodeDef& def, const PortDef& port);
 /// The functions of the formula card, for its page.
@@ -46,5 +48,6 @@ void addNoiseNodes(std::vector<NodeDef>&);
 void addSolidNoiseNodes(std::vector<NodeDef>&);
 void addViewNodes(std::vector<NodeDef>&);
 void addNormalNodes(std::vector<NodeDef>&);
+void addNoteNode(std::vector<NodeDef>&);
 
 } // namespace hue

@@ -145,4 +145,16 @@ void addInputNodes(std::vector<NodeDef>& list) {
                     [](Lowering& l) { l.out("out", l.in("in")); }});
 }
 
+void addNoteNode(std::vector<NodeDef>& list) {
+    list.push_back({"note",
+                    "Note",
+                    "Notes",
+                    "comment remark text label explain",
+                    "Words on the board. They cost nothing and travel with the cards.",
+                    {},
+                    {},
+                    {{"text", {}, "", "What it says"}},
+                    [](Lowering&) {}});
+}
+
 } // namespace hue

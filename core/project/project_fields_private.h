@@ -1,6 +1,7 @@
 #pragma once
 // The fields of the project file, each described once; see described_private.h.
 #include "core/base/described_private.h"
+#include "core/document/copied_cards.h"
 #include "core/document/parameter_kinds.h"
 #include "core/document/project.h"
 #include "core/images/map.h"
@@ -25,6 +26,7 @@ template <class F> void describe(F& f, Source& s) {
     f.text("from", s.node, "id of the card that it starts at", Written::Always);
     f.text("port", s.port, "output there", Written::Always, "out");
     f.text("take", s.take, "letters of rgba or xyzw, or luma; all components when missing");
+    f.text("underpass", s.underpass, "its name where it is drawn at its two ends alone");
     f.rest(s.extra);
 }
 
@@ -95,6 +97,9 @@ template <class F> void describe(F& f, Bay& b) {
     f.id(b.id, 'b');
     f.text("name", b.name, "for people", Written::Always);
     f.texts("cards", b.nodes, "ids of the cards within", Written::Always);
+    f.text("inside", b.inside, "id of the bay that it lies in");
+    f.truth("folded", b.folded, false, "drawn as one box");
+    f.truth("scratch", b.scratch, false, "what lies in it is not mentioned among the problems");
     f.rest(b.extra);
 }
 
@@ -131,6 +136,13 @@ template <class F> void describe(F& f, Parameter& p) {
     f.text("group", p.group, "on the sheet");
     f.text("description", p.description, "one sentence");
     f.rest(p.extra);
+}
+
+template <class F> void describe(F& f, CopiedCards& c) {
+    f.keyed("cards", c.nodes, "a card", "nodes of a board", "what was copied");
+    f.list("bays", c.bays, "a bay", "that are copied as a whole", Written::WhenSet);
+    f.list("parameters", c.parameters, "a parameter", "that the cards read", Written::WhenSet);
+    f.list("maps", c.maps, "a map", "that the cards read", Written::WhenSet);
 }
 
 template <class F> void describe(F& f, Master& m) {

@@ -23,6 +23,9 @@ struct ChannelDef {
 };
 
 std::span<const ChannelDef> channels();
+/// Channels that a surface with these settings has and whose names, or other words of the trade for them, begin with what was typed; best
+/// first, at least two letters.
+std::vector<const ChannelDef*> searchChannels(std::string_view typed, const SurfaceSettings& settings);
 /// Accepts "base_color" and "base-color"; nullptr for an unknown one.
 const ChannelDef* findChannel(std::string_view key);
 /// Channels that the compiled surface has with these settings: the core and those of its layers.

@@ -99,7 +99,7 @@ TEST_F(BoardTest, CardsMoveTogetherAndBaysFitThem) {
     const QPoint grip = board().toWidget(board().layout().cards.at(b).title.center()).toPoint();
     drag(&board(), grip, board().mapToGlobal(grip + QPoint(60, 80)));
     EXPECT_GT(graph().find(b)->position.y, graph().find(a)->position.y + 40);
-    EXPECT_TRUE(board().layout().bays[0].second.contains(board().layout().cards.at(b).rect));
+    EXPECT_TRUE(board().layout().bays[0].rect.contains(board().layout().cards.at(b).rect));
 }
 
 TEST_F(BoardTest, KeysDuplicateMuteCopyAndDelete) {

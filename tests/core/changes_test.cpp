@@ -42,6 +42,10 @@ TEST(ChangesByKind, TellWhatAnEditConcerns) {
     EXPECT_EQ(after(p, edit::moveNodes(p, "m", {{noise, {300, 20}}})), Changes(Change::Board));
     EXPECT_EQ(after(p, edit::renameNode(p, "m", noise, "Stones")), Changes(Change::Board));
     EXPECT_EQ(after(p, edit::addBay(p, "m", "bay", {noise})), Changes(Change::Board));
+    EXPECT_EQ(after(p, edit::setUnderpass(p, "m", {}, "roughness", "stones")), Changes(Change::Board)) << "nothing compiles for a drawing";
+    Project noted = p;
+    const Id note = add(noted, "note", {}, {{"text", "as it was"}});
+    EXPECT_EQ(after(noted, edit::setSetting(noted, "m", note, "text", "as it is")), Changes(Change::Board));
     EXPECT_EQ(after(p, edit::setConstant(p, "m", noise, "jitter", Value::number(0.3f))), Changes(Change::Graph));
     EXPECT_EQ(after(p, edit::setSetting(p, "m", image, "map", "t1")), Changes(Change::Graph));
     EXPECT_EQ(after(p, edit::disconnectChannel(p, "m", "roughness")), Changes(Change::Graph));

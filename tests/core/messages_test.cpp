@@ -16,6 +16,7 @@
 #include "core/pack/recipe.h"
 #include "core/picture/picture_settings.h"
 #include "core/project/assets.h"
+#include "core/project/cards_text.h"
 #include "core/project/store.h"
 #include "core/surface/channels.h"
 #include "core/surface/light_files.h"
@@ -952,6 +953,25 @@ class Messages : public InFolder {
              [=] {
                  Project q = p;
                  return of(edit::expose(q, "m", add(q, "constant", {{"value", Value{4, {1, 2, 3, 4}}}}), "value", {}));
+             }},
+            {"expose.channel-wired", "exposing a channel that is wired",
+             [=] {
+                 Project q = p;
+                 channel(q, {add(q, "constant"), "out", ""}, "roughness");
+                 return of(edit::exposeChannel(q, "m", "roughness", {}));
+             }},
+            {"expose.nothing", "exposing cards without values of their own", [=] { return of(edit::exposeSeveral(p, "m", {})); }},
+            {"edit.nothing-copied", "pasting what nobody copied", [=] { return of(edit::pasteCards(p, "m", {}, {})); }},
+            {"cards.unreadable", "pasting a shopping list", [=] { return of(parseCards("milk, eggs")); }, {"not JSON"}},
+            {"cards.newer-format",
+             "pasting cards from a newer version",
+             [=] { return of(parseCards(R"({"kind": "huestack cards", "format": 99, "cards": []})")); },
+             {"99"}},
+            {"wire.kind", "what reads maps led to numbers",
+             [=] {
+                 Project q = p;
+                 const Id map = add(q, "image", {}, {{"map", "a"}});
+                 return of(edit::swapInputs(q, "m", map, "map", "uv"));
              }},
             {"graph.cycle", "a wire that would close a loop",
              [=] {

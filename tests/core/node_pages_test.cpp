@@ -52,7 +52,9 @@ std::string standardText(const PortDef& p) {
 }
 
 std::string pageOf(const NodeDef& def) {
-    std::string out = fmt::format("# {}\n\n![What it gives]({}.png)\n\n{}\n\nFamily: {}.", def.name, def.key, def.help, def.family);
+    std::string out = fmt::format("# {}\n\n", def.name);
+    if (!def.outputs.empty()) out += fmt::format("![What it gives]({}.png)\n\n", def.key);
+    out += fmt::format("{}\n\nFamily: {}.", def.help, def.family);
     if (!def.words.empty()) {
         std::string words(def.words);
         out += " The add line also finds it by: " + words + ".";
@@ -66,7 +68,7 @@ std::string pageOf(const NodeDef& def) {
                                ranged ? fmt::format("{:g} to {:g}", p.low, p.high) : "", p.help);
         }
     }
-    out += "\n| output | type | |\n|---|---|---|\n";
+    if (!def.outputs.empty()) out += "\n| output | type | |\n|---|---|---|\n";
     for (const PortDef& p : def.outputs) out += fmt::format("| {} | {} | {} |\n", p.key, typeText(p), p.help);
     if (def.key == "formula")
         out += "\n## The language\n\nLines of `let name = value` or `fn name(x, y) = value`, and one expression at the end, which the card "
@@ -231,14 +233,17 @@ TEST(NodePages, AreThoseOfTheCatalogue) {
         std::ofstream(kPages / "README.md") << indexText();
         for (const NodeDef& def : catalogue()) {
             std::ofstream(kPages / (std::string(def.key) + ".md")) << pageOf(def);
-            ASSERT_TRUE(writeImage(kPages / (std::string(def.key) + ".png"), pictureOf(def), PixelEncoding::Srgb));
+            if (!def.outputs.empty()) {
+                ASSERT_TRUE(writeImage(kPages / (std::string(def.key) + ".png"), pictureOf(def), PixelEncoding::Srgb));
+            }
         }
     }
     EXPECT_EQ(contentOf(kPages / "README.md"), indexText()) << "HUE_WRITE_DOCS=1 writes it anew";
     std::set<std::string> wanted{"README.md", "materialx.md"};
     for (const NodeDef& def : catalogue()) {
         const std::string key(def.key);
-        wanted.insert({key + ".md", key + ".png"});
+        wanted.insert(key + ".md");
+        if (!def.outputs.empty()) wanted.insert(key + ".png");
         EXPECT_EQ(contentOf(kPages / (key + ".md")), pageOf(def)) << key << ": HUE_WRITE_DOCS=1 writes it anew";
     }
     for (const auto& file : fs::directory_iterator(kPages)) EXPECT_TRUE(wanted.contains(file.path().filename().string())) << file.path();
@@ -256,6 +261,7 @@ TEST(NodePages, AreAllHeldAgainstTheOpenStandard) {
 
 TEST(NodePages, ShowWhatTheEvaluatorGives) {
     for (const NodeDef& def : catalogue()) {
+        if (def.outputs.empty()) continue;
         const auto shown = readImage(kPages / (std::string(def.key) + ".png"));
         ASSERT_TRUE(shown) << def.key << ": " << shown.error().sentence;
         const Image now = pictureOf(def);

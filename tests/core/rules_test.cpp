@@ -41,40 +41,6 @@ TEST(Takes, ThatFitAreTheSameEverywhere) {
     EXPECT_TRUE(holds(singleTakes(3), "luma"));
 }
 
-TEST(Pasting, IntoAnotherMasterKeepsWiresValuesAndMaps) {
-    Project p = bareProject();
-    p = *edit::addMap(p, {"t1", "t1", "a.png", MapKind::Color, Wrap::Repeat, {}, {}});
-    Master other;
-    other.id = "o";
-    other.name = "Other";
-    p = *edit::addMaster(p, other);
-    Parameter amount, map;
-    amount.id = "amount", amount.name = "Amount", amount.standard.value = Value::number(0.7f);
-    map.id = "map", map.name = "Map", map.type = ParameterType::Map, map.standard.map = "t1";
-    p = *edit::addParameter(*edit::addParameter(p, "m", amount), "m", map);
-    const Id number = add(p, "parameter", {}, {{"parameter", "amount"}}), picture = add(p, "parameter", {}, {{"parameter", "map"}});
-    const Id image = add(p, "image"), product = add(p, "multiply"), outside = add(p, "texcoord");
-    wire(p, {picture, "out", ""}, image, "map");
-    wire(p, {image, "color", "r"}, product, "in1");
-    wire(p, {number, "out", ""}, product, "in2");
-    wire(p, {outside, "out", ""}, image, "uv");
-    std::map<Id, Id> made;
-    const auto pasted = edit::pasteNodes(p, "m", {number, picture, image, product}, "o", {36, 36}, &made);
-    ASSERT_TRUE(pasted) << pasted.error().sentence;
-    const Graph& g = pasted->master("o")->graph;
-    ASSERT_EQ(g.nodes.size(), 3u) << "the card of the map's parameter has no place there";
-    const Node& now = *g.find(made.at(product));
-    EXPECT_EQ(now.wires.at("in1"), (Source{made.at(image), "color", "r"}));
-    EXPECT_EQ(now.wires.at("in2").node, made.at(number));
-    EXPECT_EQ(g.find(made.at(number))->kind, "constant");
-    EXPECT_EQ(g.find(made.at(number))->constants.at("value"), Value::number(0.7f));
-    EXPECT_EQ(g.find(made.at(image))->settings.at("map"), "t1");
-    EXPECT_TRUE(g.find(made.at(image))->wires.empty()) << "what stayed behind is not wired to";
-    EXPECT_TRUE(compileTaps(*pasted, *pasted->master("o")).ok);
-    EXPECT_EQ(pasted->master("m")->graph.nodes.size(), masterOf(p).graph.nodes.size());
-    EXPECT_FALSE(edit::pasteNodes(p, "gone", {number}, "o", {}));
-}
-
 TEST(Conversions, StandInTheOrderOfTheirNumbersAndRefuseWhatTheyCannotUse) {
     for (size_t i = 0; i < conversions().size(); ++i) {
         const ConversionDef& c = conversions()[i];

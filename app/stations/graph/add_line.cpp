@@ -3,6 +3,7 @@
 #include "app/parts/theme.h"
 #include "app/session/board_service.h"
 #include "core/edits/edits.h"
+#include "core/surface/channels.h"
 
 #include <QKeyEvent>
 #include <QLineEdit>
@@ -93,7 +94,8 @@ const Sample* ProposalModel::sample(const Node& node) const {
 
 QVariant ProposalModel::data(const QModelIndex& index, int role) const {
     const Proposal& p = m_proposals[size_t(index.row())];
-    const bool sampled = p.kind != Proposal::Kind::Parameter && p.node.kind != "parameter";
+    const NodeDef* def = findNodeDef(p.node.kind);
+    const bool sampled = def && !def->outputs.empty() && p.kind != Proposal::Kind::Parameter && p.node.kind != "parameter";
     switch (role) {
     case Qt::DisplayRole: return QString::fromStdString(p.title);
     case Qt::ToolTipRole: return QString::fromStdString(p.detail);
@@ -104,6 +106,7 @@ QVariant ProposalModel::data(const QModelIndex& index, int role) const {
         return s ? QVariant(s->picture) : QVariant();
     }
     case Qt::UserRole: {
+        if (p.kind == Proposal::Kind::Channel || (def && def->outputs.empty())) return QString::fromStdString(p.family);
         if (!sampled) return tr("frame");
         const Sample* known = sample(p.node);
         if (!known) return {};
@@ -159,7 +162,25 @@ void AddLine::open(QPoint at, const QString& typed, std::function<bool(const Nod
 void AddLine::refresh() {
     const Master* master = m_session.master();
     if (!master) return;
-    m_model->set(propose(m_session.project(), *master, m_line->text().toStdString(), m_fits));
+    const std::string typed = m_line->text().toStdString();
+    std::vector<Proposal> proposals = propose(m_session.project(), *master, typed, m_fits);
+    // With a wire in hand, channels can be its end; a node of just that name comes first.
+    if (m_fits) {
+        std::vector<Proposal> ends;
+        for (const ChannelDef* channel : searchChannels(typed, master->surface)) {
+            Proposal end;
+            end.kind = Proposal::Kind::Channel;
+            end.title = "Lead to " + std::string(channel->name);
+            end.detail = channel->help;
+            end.family = "Surface";
+            end.channel = channel->key;
+            ends.push_back(std::move(end));
+        }
+        const bool node =
+            !proposals.empty() && QString::fromStdString(proposals[0].title).compare(m_line->text().trimmed(), Qt::CaseInsensitive) == 0;
+        proposals.insert(proposals.begin() + (node ? 1 : 0), ends.begin(), ends.end());
+    }
+    m_model->set(std::move(proposals));
     m_list->setCurrentIndex(m_model->index(0, 0));
     // As tall as what it has to show.
     resize(320, 50 + 40 * std::clamp(m_model->rowCount(), 1, 5));

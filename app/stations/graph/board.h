@@ -12,6 +12,8 @@ namespace hue {
 
 class AddLine;
 class FormulaEditor;
+class FindBar;
+class Overview;
 
 /// What a wire that is being drawn may end at outside of the board.
 class ChannelTargets {
@@ -36,9 +38,26 @@ class Board : public QWidget {
     QPointF toWidget(QPointF board) const { return board * m_zoom + m_origin; }
     QPointF toBoard(QPointF widget) const { return (widget - m_origin) / m_zoom; }
     qreal zoom() const { return m_zoom; }
+    static constexpr qreal kLeastZoom = 0.06, kMostZoom = 2.5;
+    /// Below it cards are drawn as large swatches.
+    static constexpr qreal kFar = 0.45;
     void fit(bool selectionOnly);
     void showCard(const Id& id);
+    /// Brings a place of the board to the middle, at the present size.
+    void lookAt(QPointF board);
     AddLine* addLine() const { return m_addLine; }
+    const std::optional<WireEnd>& selectedWire() const { return m_selectedWire; }
+    void selectWire(const WireEnd& end);
+    /// All wires as they are drawn, those into channels at the right edge of the view.
+    std::vector<WireLayout> drawnWires() const;
+    /// Cards that are marked, such as those that were found.
+    void mark(std::set<Id> cards);
+    /// Inks cards by their share of the cost.
+    void showHeat(bool on);
+    bool showsHeat() const { return m_heat; }
+    /// Dims what neither feeds the selected cards nor is fed by them.
+    void showKin(bool on);
+    bool showsKin() const { return m_kin; }
 
     /// Wires a source to a port, asking for a take where one is needed.
     void connectWire(const Source& source, const Id& node, const std::string& port, const QString& row = {});
@@ -59,13 +78,33 @@ class Board : public QWidget {
     void muteSelection();
     void renameSelection();
     void exposeSelection();
-    void baySelection();
     void tidy();
     void selectAll();
+    void find();
+    FindBar* findBar() const { return m_find; }
+    Overview* overview() const { return m_overview; }
+    /// The cards that feed the selected ones, or are fed by them, and those themselves.
+    void selectFeeding();
+    void selectFed();
+    /// Opens the add line; what is chosen there takes the place of the only selected card.
+    void replaceSelection();
+    void swapSelected();
+    /// Asks to which output all wires of the chosen one should be led.
+    void leadWires();
+    /// The selected wire, or all wires of the chosen output, under ground or above again.
+    void toggleUnderpass();
+    void addNote();
+
+    // Bays
+    void baySelection();
+    void takeOutOfBay();
+    void foldBay();
+    void toggleScratch();
 
   Q_SIGNALS:
     void selectionChanged();
     void viewChanged();
+    void layoutChanged();
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -83,34 +122,58 @@ class Board : public QWidget {
 
   private:
     enum class Mode { Idle, Pan, Move, Band, Wire, Value, Cut };
+    /// What the small line on the board edits.
+    enum class Edits { Value, Title, Note, Take, Underpass };
     struct Hit {
         Id card;
         std::optional<CardRow> row; ///< a copy: the layout is made anew with every edit
         bool pin = false;           ///< on the pin of the row
     };
-    /// A wire by where it ends; the node is empty for a channel.
-    struct WireEnd {
-        Id node;
-        std::string port;
-        bool operator==(const WireEnd&) const = default;
-    };
-
     void relayout();
+    void placeOverlays();
+    void tellKin();
     Hit hitAt(QPointF board) const;
     std::optional<WireEnd> wireAt(QPointF board) const;
     std::optional<Source> sourceOf(const WireEnd& end) const;
     void openAddLine(QPoint at, const QString& typed, std::optional<Source> from = {});
     void placeProposal(const struct Proposal& proposal);
+    /// What was chosen stands where another card stood.
+    void takePlace(const Proposal& proposal);
     /// The place nearest to the wanted one where a card of that height lies on no other.
     QPointF freePlace(QPointF wanted, qreal height) const;
     void editValue(const Id& card, const CardRow& row);
     void finishEdit(bool accept);
+    /// Shows the small line over a place of the board.
+    void openEditor(Edits what, const QRectF& board, const QString& text);
     void editFormula(const Id& card);
+    void editNote(const Id& card);
+    void editTake();
+    void editUnderpass();
     void chooseSetting(const Id& card, const CardRow& row);
+    /// The card, or all selected cards of its kind if it is one of them and the port is unwired there: what is edited together.
+    std::vector<Id> alike(const Id& card, const std::string& port) const;
+    void setValue(const Id& card, const std::string& port, const Value& value, const QString& row = {});
     void dropWire(QPointF board, const QPoint& global);
+    /// Drops all wires of the output that is dragged.
+    void dropAllWires(const Hit& hit);
+    void moveWires(const Source& from, const Source& to);
+    /// Offers what reads a map, or makes one, where a wire does not fit.
+    void offerConversion(const Source& source, const Id& card, const std::string& port, const QPoint& global);
+    /// Mask or blend, where alpha was wired on an opaque surface.
+    void offerAlpha();
     void walk(int key, bool extend);
     void cutAlong(QLineF line);
     void insertOnWire(const Id& card, const WireEnd& end);
+    void renameBay(const Id& bay);
+    void toggleFold(const Id& bay);
+    /// The innermost bay whose head or folded box is there; nullptr for none.
+    const BayLayout* bayAt(QPointF board, bool headOnly) const;
+    /// The bay of the selected cards, else the one that was clicked last.
+    Id chosenBay() const;
+    /// A card that was let go in a bay goes into it.
+    void joinBayUnder(const Id& card, QPointF at);
+    /// Unfolds what hides a card.
+    void reveal(const Id& card);
     /// Components that an output gives, as last computed; kMapPort for a map.
     int widthOf(const Source& source) const;
     /// Asks which component is wanted; calls back with the take.
@@ -118,20 +181,28 @@ class Board : public QWidget {
 
     // Painting (board_paint.cpp)
     void paintBackground(QPainter&);
-    void paintBay(QPainter&, const Id& id, const QRectF& rect);
+    void paintBay(QPainter&, const BayLayout& bay);
     void paintCard(QPainter&, const Id& id, const CardLayout& card);
+    void paintNote(QPainter&, const Id& id, const CardLayout& card);
+    /// From afar: a large swatch, and the title in a size that can be read.
+    void paintFar(QPainter&, const Id& id, const CardLayout& card);
+    void paintFoot(QPainter&, const Id& id, const CardLayout& card);
+    void paintSwatch(QPainter&, const Id& id, const CardLayout& card, const QRectF& at);
+    /// The color of a card, darker the more of the cost is its own, when heat is shown.
+    QColor groundOf(const Id& id, const Node& node) const;
     /// A curve over a card's swatch.
     void paintCurve(QPainter&, const QRectF& swatch, const struct CardCurve& curve) const;
     /// Whether an unwired value of a card is written as a color.
     bool showsColor(const Node& node, const PortDef& port) const;
     void paintRow(QPainter&, const Node& node, const CardLayout& card, const CardRow& row);
     void paintPin(QPainter&, const CardRow& row, bool wired, bool emphasised);
-    void paintWire(QPainter&, const QPainterPath& path, QPointF from, QPointF to, const Source& source, bool chosen);
-    /// Parallel wires turn in lanes of their own.
-    QPainterPath wirePath(QPointF from, QPointF to, int lane = 0) const;
-    std::optional<QPointF> outputPin(const Source& source) const;
+    // Wires (board_wire_paint.cpp)
+    void paintWires(QPainter&, const QRectF& visible);
+    void paintWire(QPainter&, const WireLayout& wire, bool chosen);
+    void paintUnderpass(QPainter&, const WireLayout& wire, bool chosen);
     QPointF channelPin(const std::string& key) const;
-    void forEachWire(const std::function<void(const WireEnd&, const Source&, QPointF from, QPointF to, int lane)>& visit) const;
+    /// Where the name of an underpass stands at its end.
+    QRectF underpassLabel(const WireLayout& wire) const;
 
     Session& m_session;
     BoardService& m_service;
@@ -140,13 +211,21 @@ class Board : public QWidget {
     AddLine* m_addLine = nullptr;
     QLineEdit* m_editor = nullptr;
     FormulaEditor* m_formula = nullptr;
+    FindBar* m_find = nullptr;
+    Overview* m_overview = nullptr;
+    Edits m_edits = Edits::Value;
     Id m_editedCard;
-    std::string m_editedPort; ///< empty: the title
+    std::string m_editedPort;
+    WireEnd m_editedWire;
 
     BoardLayout m_layout;
     std::set<Id> m_selection;
     std::optional<WireEnd> m_selectedWire;
     std::optional<Source> m_selectedOutput;
+    Id m_chosenBay; ///< whose head was clicked last
+    Id m_replaced;  ///< card whose place is taken by what the add line gives; empty: none
+    std::set<Id> m_marked, m_related;
+    bool m_heat = false, m_kin = false;
     qreal m_zoom = 1;
     QPointF m_origin{24, 24};
     bool m_fitted = false;
@@ -163,6 +242,7 @@ class Board : public QWidget {
     QPointF m_pressBoard, m_pressWidget, m_nowWidget;
     std::map<Id, QPointF> m_moveFrom;
     Source m_wireFrom;
+    bool m_allWires = false; ///< of the output are dragged
     Hit m_pressed;
     Value m_valueFrom;
     std::set<Id> m_bandBase;

@@ -5,106 +5,26 @@
 #include "app/stations/graph/add_line.h"
 #include "app/stations/graph/board.h"
 #include "app/stations/graph/formula_editor.h"
-#include "core/document/names.h"
+#include "core/board/tidy.h"
 #include "core/edits/edits.h"
+#include "core/project/cards_text.h"
 #include "core/surface/channels.h"
 
 #include <QApplication>
 #include <QClipboard>
-#include <QColorDialog>
 #include <QCursor>
 #include <QDragEnterEvent>
 #include <QLineEdit>
 #include <QMenu>
 #include <QMimeData>
-#include <QPainterPath>
 #include <QToolTip>
 
 namespace hue {
 
-void Board::askTake(int width, const std::function<void(const std::string&)>& chosen) {
-    auto* menu = new QMenu(this);
-    menu->setObjectName("takeMenu");
-    menu->setAttribute(Qt::WA_DeleteOnClose);
-    menu->setToolTipsVisible(true);
-    for (const std::string& take : singleTakes(width))
-        menu->addAction(take == "luma" ? tr(".luma (brightness)") : "." + QString::fromStdString(take), this,
-                        [chosen, take] { chosen(take); });
-    menu->popup(QCursor::pos());
-}
-
-int Board::widthOf(const Source& source) const {
-    const auto it = m_service.facts()->ports.find({source.node, source.port});
-    return it == m_service.facts()->ports.end() ? 1 : it->second.width;
-}
-
-void Board::connectWire(const Source& source, const Id& node, const std::string& port, const QString& row) {
-    const Master* master = m_session.master();
-    const Node* target = master ? master->graph.find(node) : nullptr;
-    const NodeDef* def = target ? findNodeDef(target->kind) : nullptr;
-    const PortDef* portDef = def ? def->input(port) : nullptr;
-    if (!portDef) return;
-    const Id masterId = master->id;
-    auto make = [this, masterId, source, node, port, row](const std::string& take) {
-        Source taken = source;
-        taken.take = take;
-        const Result<Project> wired = edit::connect(m_session.project(), masterId, taken, node, port);
-        // The wire itself says why it cannot be.
-        if (!wired) QToolTip::showText(QCursor::pos(), QString::fromStdString(wired.error().sentence), this);
-        m_session.apply(
-            tr("wire"), [&](const Project&) { return wired; }, row);
-    };
-    const auto take = source.take.empty() ? fittingTake(widthOf(source), portDef->width) : source.take;
-    // A loop is refused before anything is asked.
-    if (!take && edit::connect(m_session.project(), masterId, source, node, port)) return askTake(widthOf(source), make);
-    make(take.value_or(std::string()));
-}
-
-void Board::connectChannelWire(const Source& source, const std::string& channel) {
-    const ChannelDef* def = findChannel(channel);
-    if (!def) return;
-    auto make = [this, source, channel](const std::string& take) {
-        Source taken = source;
-        taken.take = take;
-        m_session.apply(tr("wire %1").arg(QString::fromStdString(channel)),
-                        [&](const Project& p) { return edit::connectChannel(p, m_session.masterId(), taken, channel); });
-    };
-    const auto take = source.take.empty() ? fittingTake(widthOf(source), def->width) : source.take;
-    if (!take) return askTake(widthOf(source), make);
-    make(*take);
-}
-
-void Board::dropWire(QPointF at, const QPoint& global) {
-    const Source source = m_wireFrom;
-    if (m_channels)
-        if (const std::string channel = m_channels->channelAt(global); !channel.empty()) return connectChannelWire(source, channel);
-    const Hit hit = hitAt(at);
-    if (!hit.card.empty() && hit.card != source.node) {
-        const CardLayout& card = m_layout.cards.at(hit.card);
-        if (hit.row && hit.row->kind == CardRow::Kind::Input) return connectWire(source, hit.card, hit.row->key);
-        if (!card.def) return;
-        // Dropped on the card as a whole: its fitting ports are offered.
-        const bool isMap = widthOf(source) == kMapPort;
-        std::vector<std::string> fitting;
-        for (const PortDef& p : card.def->inputs)
-            if ((p.width == kMapPort) == isMap && showsInput(*m_session.master()->graph.find(hit.card), *card.def, p))
-                fitting.emplace_back(p.key);
-        if (fitting.size() == 1) return connectWire(source, hit.card, fitting[0]);
-        auto* menu = new QMenu(this);
-        menu->setObjectName("portMenu");
-        menu->setAttribute(Qt::WA_DeleteOnClose);
-        for (const std::string& port : fitting)
-            menu->addAction(QString::fromStdString(port), this, [this, source, card = hit.card, port] { connectWire(source, card, port); });
-        if (fitting.empty()) m_session.say(tr("%1 has no input that this wire fits.").arg(QString::fromUtf8(card.def->name.data())));
-        menu->popup(global);
-        return;
-    }
-    if (hit.card.empty() && rect().contains(mapFromGlobal(global))) openAddLine(toWidget(at).toPoint(), {}, source);
-}
-
 void Board::openAddLine(QPoint at, const QString& typed, std::optional<Source> from) {
     if (!m_session.master()) return;
     m_selectedOutput = from;
+    if (!m_addLine->isVisible()) m_replaced.clear();
     const bool map = from && widthOf(*from) == kMapPort;
     m_addLine->open(at, typed,
                     from ? std::function<bool(const NodeDef&)>([map](const NodeDef& def) {
@@ -135,6 +55,12 @@ QPointF Board::freePlace(QPointF wanted, qreal height) const {
 
 void Board::placeProposal(const Proposal& proposal) {
     const Id master = m_session.masterId();
+    if (proposal.kind == Proposal::Kind::Channel) {
+        setFocus();
+        if (m_selectedOutput) connectChannelWire(*m_selectedOutput, proposal.channel);
+        return;
+    }
+    if (!m_replaced.empty()) return takePlace(proposal);
     Node node = proposal.node;
     const QPointF at = toBoard(m_addLine->anchor());
     node.position = {float(std::round(at.x() / 6) * 6), float(std::round(at.y() / 6) * 6)};
@@ -176,44 +102,67 @@ void Board::placeProposal(const Proposal& proposal) {
         m_selectedOutput = from ? std::optional(Source{node.id, std::string(def->outputs[0].key), {}}) : std::nullopt;
 }
 
-void Board::insertOnWire(const Id& card, const WireEnd& end) {
-    const auto source = sourceOf(end);
-    const Node* node = m_session.master()->graph.find(card);
-    const NodeDef* def = node ? findNodeDef(node->kind) : nullptr;
-    if (!source || !def || def->inputs.empty() || def->outputs.empty()) return;
-    const Id master = m_session.masterId();
-    const Source out{card, std::string(def->outputs[0].key), {}};
-    m_session.apply(tr("put between"), [&](const Project& p) {
-        return edit::chain(p, {[&](const Project& q) { return edit::connect(q, master, *source, card, std::string(def->inputs[0].key)); },
-                               [&](const Project& q) {
-                                   return end.node.empty() ? edit::connectChannel(q, master, out, end.port)
-                                                           : edit::connect(q, master, out, end.node, end.port);
-                               }});
-    });
+void Board::takePlace(const Proposal& proposal) {
+    const Id old = std::exchange(m_replaced, {}), master = m_session.masterId();
+    setFocus();
+    std::vector<std::string> lost;
+    if (!m_session.apply(tr("put %1 in its place").arg(QString::fromStdString(proposal.title)), [&](const Project& p) {
+            Result<Project> next = edit::replaceNode(p, master, old, proposal.node.kind, &lost);
+            // What was typed comes along: the text of a formula, the map of an image, a number.
+            for (const auto& [key, value] : proposal.node.settings)
+                if (next) next = edit::setSetting(*next, master, old, key, value);
+            for (const auto& [port, value] : proposal.node.constants)
+                if (next) next = edit::setConstant(*next, master, old, port, value);
+            return next;
+        }))
+        return;
+    select({old});
+    QStringList parts;
+    for (const std::string& what : lost) parts << QString::fromStdString(what);
+    if (!parts.isEmpty()) m_session.say(tr("%1 found no place on it: %2.").arg(QString::fromStdString(proposal.title), parts.join(", ")));
 }
 
-void Board::cutAlong(QLineF line) {
-    std::vector<WireEnd> cut;
-    forEachWire([&](const WireEnd& end, const Source&, QPointF from, QPointF to, int lane) {
-        const QPolygonF points = wirePath(from, to, lane).toSubpathPolygons().value(0);
-        for (qsizetype i = 0; i + 1 < points.size(); ++i) {
-            QPointF at;
-            if (line.intersects(QLineF(points[i], points[i + 1]), &at) == QLineF::BoundedIntersection) {
-                cut.push_back(end);
-                break;
-            }
-        }
-    });
-    if (cut.empty()) return;
-    const Id master = m_session.masterId();
-    m_session.apply(tr("cut %1").arg(counted(int(cut.size()), tr("wire"), tr("wires"))), [&](const Project& p) {
-        Result<Project> next = p;
-        for (const WireEnd& end : cut)
-            if (next)
-                next = end.node.empty() ? edit::disconnectChannel(*next, master, end.port)
-                                        : edit::disconnect(*next, master, end.node, end.port);
-        return next;
-    });
+void Board::replaceSelection() {
+    if (m_selection.size() != 1) return m_session.say(tr("Select the one card that should be replaced."));
+    const Id id = *m_selection.begin();
+    openAddLine(toWidget(m_layout.cards.at(id).rect.topLeft()).toPoint(), {});
+    m_replaced = id;
+}
+
+std::vector<Id> Board::alike(const Id& card, const std::string& port) const {
+    const Graph& graph = m_session.master()->graph;
+    const Node* node = graph.find(card);
+    std::vector<Id> out{card};
+    if (!node || !m_selection.contains(card)) return out;
+    for (const Id& id : m_selection)
+        if (const Node* other = graph.find(id); id != card && other && other->kind == node->kind && !other->wires.contains(port))
+            out.push_back(id);
+    return out;
+}
+
+void Board::setValue(const Id& card, const std::string& port, const Value& value, const QString& row) {
+    const std::vector<Id> cards = alike(card, port);
+    const QString what = cards.size() == 1 ? tr("change %1").arg(QString::fromStdString(port))
+                                           : tr("change %1 of %2 cards").arg(QString::fromStdString(port)).arg(cards.size());
+    m_session.apply(
+        what,
+        [&](const Project& p) {
+            Result<Project> next = p;
+            for (const Id& id : cards)
+                if (next) next = edit::setConstant(*next, m_session.masterId(), id, port, value);
+            return next;
+        },
+        row);
+}
+
+void Board::openEditor(Edits what, const QRectF& board, const QString& text) {
+    m_edits = what;
+    m_editor->setText(text);
+    m_editor->setGeometry(QRectF(toWidget(board.topLeft()), toWidget(board.bottomRight())).toRect());
+    m_editor->show();
+    m_editor->raise();
+    m_editor->selectAll();
+    m_editor->setFocus();
 }
 
 void Board::editValue(const Id& card, const CardRow& row) {
@@ -223,26 +172,19 @@ void Board::editValue(const Id& card, const CardRow& row) {
     const Value value = constantOf(*node, *port);
     m_editedCard = card;
     m_editedPort = row.key;
-    m_editor->setText(valueText(value, showsColor(*node, *port)));
-    const QRectF r(toWidget(row.rect.topLeft()), toWidget(row.rect.bottomRight()));
-    m_editor->setGeometry(r.toRect().adjusted(int(r.width() * 0.3), -2, 0, 2));
-    m_editor->show();
-    m_editor->selectAll();
-    m_editor->setFocus();
+    openEditor(Edits::Value, row.rect.adjusted(row.rect.width() * 0.3, -2, 0, 2), valueText(value, showsColor(*node, *port)));
 }
 
 void Board::renameSelection() {
+    if (m_selectedWire) return editUnderpass();
+    if (m_selection.empty() && m_layout.bay(m_chosenBay)) return renameBay(m_chosenBay);
     if (m_selection.size() != 1) return;
     const Id id = *m_selection.begin();
     const Node* node = m_session.master()->graph.find(id);
+    if (node->kind == "note") return editNote(id);
     m_editedCard = id;
-    m_editedPort.clear();
-    m_editor->setText(QString::fromStdString(cardTitle(*m_session.master(), *node)));
-    const QRectF& title = m_layout.cards.at(id).title;
-    m_editor->setGeometry(QRectF(toWidget(title.topLeft()), toWidget(title.bottomRight())).toRect().adjusted(-4, -2, 4, 2));
-    m_editor->show();
-    m_editor->selectAll();
-    m_editor->setFocus();
+    openEditor(Edits::Title, m_layout.cards.at(id).title.adjusted(-4, -2, 4, 2),
+               QString::fromStdString(cardTitle(*m_session.master(), *node)));
 }
 
 void Board::finishEdit(bool accept) {
@@ -250,10 +192,27 @@ void Board::finishEdit(bool accept) {
     m_editor->hide();
     setFocus();
     const Master* master = m_session.master();
-    const Node* node = master ? master->graph.find(m_editedCard) : nullptr;
-    if (!accept || !node) return;
+    if (!accept || !master) return;
     const QString text = m_editor->text();
-    if (m_editedPort.empty()) {
+    if (m_edits == Edits::Take || m_edits == Edits::Underpass) {
+        const WireEnd end = m_editedWire;
+        const std::string word = text.trimmed().toStdString();
+        const bool take = m_edits == Edits::Take;
+        m_session.apply(take ? tr("change take") : tr("name the underpass"), [&](const Project& p) {
+            return take ? edit::setTake(p, master->id, end.node, end.port, word.starts_with('.') ? word.substr(1) : word)
+                        : edit::setUnderpass(p, master->id, end.node, end.port, word);
+        });
+        return;
+    }
+    const Node* node = master->graph.find(m_editedCard);
+    if (!node) return;
+    if (m_edits == Edits::Note) {
+        m_session.apply(tr("write the note"), [&](const Project& p) {
+            return edit::setSetting(p, master->id, m_editedCard, "text", text.trimmed().toStdString());
+        });
+        return;
+    }
+    if (m_edits == Edits::Title) {
         if (text == QString::fromStdString(cardTitle(*master, *node))) return;
         const auto parameterId = node->settings.find("parameter");
         const Parameter* p =
@@ -276,9 +235,8 @@ void Board::finishEdit(bool accept) {
                           .arg(text, QString::fromStdString(m_editedPort)));
         return;
     }
-    if (value == constantOf(*node, *port)) return;
-    m_session.apply(tr("change %1").arg(QString::fromStdString(m_editedPort)),
-                    [&](const Project& p) { return edit::setConstant(p, master->id, m_editedCard, m_editedPort, value); });
+    if (value == constantOf(*node, *port) && alike(m_editedCard, m_editedPort).size() == 1) return;
+    setValue(m_editedCard, m_editedPort, value);
 }
 
 void Board::editFormula(const Id& card) {
@@ -295,8 +253,12 @@ void Board::chooseSetting(const Id& card, const CardRow& row) {
     const std::string key = row.key;
     auto add = [&](const QString& label, const std::string& value) {
         menu->addAction(label, this, [this, card, key, value] {
-            m_session.apply(tr("change %1").arg(QString::fromStdString(key)),
-                            [&](const Project& p) { return edit::setSetting(p, m_session.masterId(), card, key, value); });
+            m_session.apply(tr("change %1").arg(QString::fromStdString(key)), [&](const Project& p) {
+                Result<Project> next = p;
+                for (const Id& id : alike(card, {}))
+                    if (next) next = edit::setSetting(*next, m_session.masterId(), id, key, value);
+                return next;
+            });
         });
     };
     if (row.width == kMapPort) {
@@ -341,26 +303,27 @@ void Board::duplicateSelection() {
 
 void Board::copySelection() {
     if (m_selection.empty()) return;
-    QStringList ids;
-    for (const Id& id : m_selection) ids << QString::fromStdString(id);
-    auto* mime = new QMimeData;
-    mime->setData(kCardsMime, (QString::fromStdString(m_session.masterId()) + "\n" + ids.join('\n')).toUtf8());
-    QApplication::clipboard()->setMimeData(mime);
+    const std::string folder = m_session.file().isEmpty() ? std::string() : QFileInfo(m_session.file()).absolutePath().toStdString();
+    const CopiedCards cards = edit::copyCards(m_session.project(), m_session.masterId(), {m_selection.begin(), m_selection.end()}, folder);
+    QApplication::clipboard()->setText(QString::fromStdString(cardsText(cards)));
 }
 
 void Board::paste() {
-    const QMimeData* mime = QApplication::clipboard()->mimeData();
-    if (!mime || !mime->hasFormat(kCardsMime)) return;
-    QStringList lines = QString::fromUtf8(mime->data(kCardsMime)).split('\n');
-    const Id from = lines.takeFirst().toStdString();
-    const Id to = m_session.masterId();
-    const Master* source = m_session.project().master(from);
-    if (!source) return m_session.say(tr("The cards that were copied are no longer there."));
-    std::vector<Id> ids;
-    for (const QString& l : lines)
-        if (source->graph.find(l.toStdString())) ids.push_back(l.toStdString());
+    const QString text = QApplication::clipboard()->text();
+    const Result<CopiedCards> cards = parseCards(text.toStdString());
+    if (!cards) return m_session.say(QString::fromStdString(cards.error().sentence));
+    // At the pointer, where it is over the board; else a little beside where they were.
+    Point offset{36, 36};
+    if (const QPoint at = mapFromGlobal(QCursor::pos()); rect().contains(at)) {
+        float left = 1e9f, top = 1e9f;
+        for (const auto& [id, node] : cards->nodes) left = std::min(left, node->position.x), top = std::min(top, node->position.y);
+        const QPointF to = toBoard(at);
+        offset = {float(std::round((to.x() - left) / 6) * 6), float(std::round((to.y() - top) / 6) * 6)};
+    }
     std::map<Id, Id> made;
-    if (!m_session.apply(tr("paste"), [&](const Project& p) { return edit::pasteNodes(p, from, ids, to, {36, 36}, &made); })) return;
+    if (!m_session.apply(tr("paste %1").arg(counted(int(cards->nodes.size()), tr("card"), tr("cards"))),
+                         [&](const Project& p) { return edit::pasteCards(p, m_session.masterId(), *cards, offset, &made); }))
+        return;
     std::set<Id> now;
     for (const auto& [old, id] : made) now.insert(id);
     select(now);
@@ -376,51 +339,38 @@ void Board::muteSelection() {
 
 void Board::exposeSelection() {
     const Master* master = m_session.master();
-    if (!master || m_selection.size() != 1) return m_session.say(tr("Select the one constant card that should become a parameter."));
-    const Id id = *m_selection.begin();
-    const Node* node = master->graph.find(id);
-    std::string port = "value";
-    QString name = QString::fromStdString(node->title);
-    if (node->kind != "constant") {
-        const CardLayout& card = m_layout.cards.at(id);
-        const NodeDef* def = findNodeDef(node->kind);
-        // The first value that is the card's own: not one that follows the mesh while nothing is wired.
-        auto row = std::find_if(card.rows.begin(), card.rows.end(), [def](const CardRow& r) {
-            if (r.kind != CardRow::Kind::Input || r.wired || r.width == kMapPort) return false;
-            const PortDef* in = def ? def->input(r.key) : nullptr;
-            return in && in->unwired == Unwired::Constant;
-        });
-        if (row == card.rows.end()) return m_session.say(tr("This card has no unwired value to expose."));
-        port = row->key;
-        name = QString::fromStdString(cardTitle(*master, *node)) + " " + QString::fromStdString(port);
-    } else if (name.isEmpty()) {
-        // A constant is best called after what it feeds.
-        forEachWire([&](const WireEnd& end, const Source& source, QPointF, QPointF, int) {
-            if (source.node != id) return;
-            if (const ChannelDef* channel = end.node.empty() ? findChannel(end.port) : nullptr)
-                name = QString::fromUtf8(channel->name.data());
-            else if (name.isEmpty()) name = QString::fromStdString(end.port);
-        });
+    if (!master || m_selection.empty()) return m_session.say(tr("Select the cards whose values should become parameters."));
+    const auto expose = [this](const std::vector<std::pair<Id, std::string>>& values) {
+        m_session.apply(values.size() == 1 ? tr("expose") : tr("expose %1 values").arg(values.size()),
+                        [&](const Project& p) { return edit::exposeSeveral(p, m_session.masterId(), values); });
+    };
+    std::vector<std::pair<Id, std::string>> values;
+    for (const Id& id : m_selection)
+        for (const std::string& port : edit::exposablePorts(master->graph, id)) values.emplace_back(id, port);
+    if (values.empty()) return m_session.say(tr("None of these cards has an unwired value of its own."));
+    // One card with several values: which is asked; several cards give all constants, and the first value of the others.
+    if (m_selection.size() > 1) {
+        std::vector<std::pair<Id, std::string>> first;
+        for (const auto& value : values)
+            if (first.empty() || first.back().first != value.first) first.push_back(value);
+        return expose(first);
     }
-    Parameter parameter;
-    if (name.isEmpty()) name = tr("Parameter");
-    name[0] = name[0].toUpper();
-    std::vector<std::string> taken;
-    for (const Parameter& p : master->parameters) taken.push_back(p.name);
-    parameter.name = freeName(taken, name.toStdString());
-    m_session.apply(tr("expose %1").arg(name), [&](const Project& p) { return edit::expose(p, master->id, id, port, parameter); });
-}
-
-void Board::baySelection() {
-    const std::vector<Id> ids(m_selection.begin(), m_selection.end());
-    m_session.apply(tr("put a bay around"),
-                    [&](const Project& p) { return edit::addBay(p, m_session.masterId(), tr("bay").toStdString(), ids); });
+    if (values.size() == 1) return expose(values);
+    auto* menu = new QMenu(this);
+    menu->setObjectName("exposeMenu");
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    for (const auto& value : values) menu->addAction(QString::fromStdString(value.second), this, [expose, value] { expose({value}); });
+    menu->addSeparator();
+    menu->addAction(tr("All of them"), this, [expose, values] { expose(values); });
+    const CardLayout& card = m_layout.cards.at(*m_selection.begin());
+    menu->popup(mapToGlobal(toWidget(card.rect.bottomLeft()).toPoint()));
+    menu->setActiveAction(menu->actions().first());
 }
 
 void Board::tidy() {
     const Master* master = m_session.master();
     if (!master) return;
-    const auto to = tidied(*master, m_layout, {m_selection.begin(), m_selection.end()});
+    const auto to = tidied(master->graph, boxesOf(m_layout), m_selection);
     m_session.apply(tr("tidy"), [&](const Project& p) { return edit::moveNodes(p, master->id, to); });
 }
 

@@ -1,7 +1,11 @@
 #include "app/stations/graph/board_layout.h"
 
-#include <QRegularExpression>
-#include <QStringList>
+#include "app/parts/theme.h"
+#include "core/document/bays.h"
+#include "core/surface/channels.h"
+
+#include <QFontMetricsF>
+#include <QObject>
 
 namespace hue {
 
@@ -14,8 +18,41 @@ const CardRow* CardLayout::row(CardRow::Kind kind, std::string_view key) const {
 QRectF BoardLayout::bounds() const {
     QRectF all;
     for (const auto& [id, card] : cards) all |= card.rect;
-    for (const auto& [id, rect] : bays) all |= rect;
+    for (const BayLayout& bay : bays) all |= bay.rect;
     return all;
+}
+
+const BayLayout* BoardLayout::bay(const Id& id) const {
+    const auto it = std::find_if(bays.begin(), bays.end(), [&](const BayLayout& b) { return b.id == id; });
+    return it == bays.end() ? nullptr : &*it;
+}
+
+const BayLayout::Pin* BayLayout::pin(const Id& card, const std::string& port, bool output) const {
+    const auto it =
+        std::find_if(pins.begin(), pins.end(), [&](const Pin& p) { return p.card == card && p.port == port && p.output == output; });
+    return it == pins.end() ? nullptr : &*it;
+}
+
+std::optional<QPointF> BoardLayout::outputPin(const Source& source) const {
+    if (const auto it = cards.find(source.node); it != cards.end()) {
+        const CardRow* row = it->second.row(CardRow::Kind::Output, source.port);
+        return row ? std::optional(row->pin + QPointF(kPinReach, 0)) : std::nullopt;
+    }
+    const auto in = folded.find(source.node);
+    const BayLayout* box = in == folded.end() ? nullptr : bay(in->second);
+    const BayLayout::Pin* pin = box ? box->pin(source.node, source.port, true) : nullptr;
+    return pin ? std::optional(pin->at + QPointF(kPinReach, 0)) : std::nullopt;
+}
+
+std::optional<QPointF> BoardLayout::inputPin(const Id& node, const std::string& port) const {
+    if (const auto it = cards.find(node); it != cards.end()) {
+        const CardRow* row = it->second.row(CardRow::Kind::Input, port);
+        return row ? std::optional(row->pin - QPointF(kPinReach, 0)) : std::nullopt;
+    }
+    const auto in = folded.find(node);
+    const BayLayout* box = in == folded.end() ? nullptr : bay(in->second);
+    const BayLayout::Pin* pin = box ? box->pin(node, port, false) : nullptr;
+    return pin ? std::optional(pin->at - QPointF(kPinReach, 0)) : std::nullopt;
 }
 
 qreal heightOfCard(const Node& node) {
@@ -24,13 +61,102 @@ qreal heightOfCard(const Node& node) {
     return layoutBoard({}, master, {}).cards.at(node.id).rect.height();
 }
 
+namespace {
+
+/// A note is as tall as its words.
+CardLayout noteLayout(const Node& node, const NodeDef& def) {
+    CardLayout card;
+    card.def = &def;
+    const QString words = QString::fromStdString(std::string(settingOf(node, def, "text")));
+    const QRectF room(0, 0, kNoteWidth - 20, 4000);
+    const qreal height = QFontMetricsF(textFont(13)).boundingRect(room, Qt::TextWordWrap, words.isEmpty() ? QString("x") : words).height();
+    card.rect = QRectF(node.position.x, node.position.y, kNoteWidth, height + 16);
+    card.title = card.rect.adjusted(10, 8, -10, -8);
+    return card;
+}
+
+/// A folded bay, where what it holds began: a row for each wire that comes in or goes out.
+BayLayout foldedLayout(const Master& master, const Bay& bay, const std::set<Id>& within, QPointF at) {
+    BayLayout out;
+    out.id = bay.id;
+    out.folded = true;
+    out.head = QRectF(at.x(), at.y(), kCardWidth, 26);
+    qreal left = at.y() + 30, right = left;
+    const auto goesOut = [&](const Source& wire) {
+        if (!within.contains(wire.node) || out.pin(wire.node, wire.port, true)) return;
+        out.pins.push_back({wire.node, wire.port, true, QPointF(at.x() + kCardWidth, right + kRowHeight / 2),
+                            QString::fromStdString(cardTitle(master, wire.node))});
+        right += kRowHeight;
+    };
+    for (const auto& [id, node] : master.graph.nodes)
+        for (const auto& [port, wire] : node->wires) {
+            if (!within.contains(id)) {
+                goesOut(wire);
+            } else if (!within.contains(wire.node)) {
+                out.pins.push_back({id, port, false, QPointF(at.x(), left + kRowHeight / 2), QString::fromStdString(port)});
+                left += kRowHeight;
+            }
+        }
+    for (const auto& [channel, wire] : master.graph.channelWires) goesOut(wire);
+    out.rect = QRectF(at.x(), at.y(), kCardWidth, std::max({left, right, at.y() + 40}) + 4 - at.y());
+    return out;
+}
+
+/// Around what each bay holds, from the inside out.
+void layBays(BoardLayout& out, const Master& master, const std::map<Id, QRectF>& hidden) {
+    std::map<Id, QRectF> rects;
+    std::function<void(const Id&, int)> visit = [&](const Id& around, int depth) {
+        if (depth > 64) return; // a circle in a file
+        for (const Bay& bay : master.graph.bays) {
+            const bool here = around.empty() ? !findBay(master.graph, bay.inside) : bay.inside == around && bay.id != around;
+            if (!here) continue;
+            const size_t mine = out.bays.size();
+            const std::vector<Id> within = cardsWithin(master.graph, bay.id);
+            if (bay.folded) {
+                QRectF was;
+                for (const Id& n : within)
+                    if (const auto it = hidden.find(n); it != hidden.end()) was |= it->second;
+                if (was.isNull()) continue;
+                out.bays.push_back(foldedLayout(master, bay, {within.begin(), within.end()}, was.topLeft()));
+                out.bays.back().depth = depth;
+                continue;
+            }
+            out.bays.push_back({});
+            visit(bay.id, depth + 1);
+            QRectF rect;
+            for (const Id& n : bay.nodes)
+                if (auto it = out.cards.find(n); it != out.cards.end()) rect |= it->second.rect;
+            for (size_t k = mine + 1; k < out.bays.size(); ++k)
+                if (out.bays[k].depth == depth + 1) rect |= out.bays[k].rect;
+            BayLayout layout;
+            layout.id = bay.id;
+            layout.depth = depth;
+            layout.rect = rect.adjusted(-kBayMargin, -kBayHead, kBayMargin, kBayMargin);
+            layout.head = QRectF(layout.rect.left(), layout.rect.top(), layout.rect.width(), kBayHead - 2);
+            if (rect.isNull()) out.bays.resize(mine);
+            else out.bays[mine] = layout;
+        }
+    };
+    visit({}, 0);
+}
+
+} // namespace
+
 BoardLayout layoutBoard(const Project&, const Master& master, const BoardFacts& facts) {
     BoardLayout out;
+    out.folded = foldedAway(master.graph);
+    std::map<Id, QRectF> hidden;
     auto outputWidth = [&](const Id& node, const std::string& port) {
         auto it = facts.ports.find({node, port});
         return it == facts.ports.end() ? 1 : it->second.width;
     };
     for (const auto& [id, node] : master.graph.nodes) {
+        if (node->kind == "note") {
+            CardLayout note = noteLayout(*node, *findNodeDef(node->kind));
+            if (out.folded.contains(id)) hidden[id] = note.rect;
+            else out.cards[id] = std::move(note);
+            continue;
+        }
         CardLayout card;
         card.def = findNodeDef(node->kind);
         card.isParameter = node->kind == "parameter";
@@ -81,50 +207,48 @@ BoardLayout layoutBoard(const Project&, const Master& master, const BoardFacts& 
         at = std::max(at, y + 52);
         card.foot = QRectF(x, at + 2, kCardWidth, 18);
         card.rect = QRectF(x, y, kCardWidth, at + 20 - y);
-        out.cards[id] = std::move(card);
+        if (out.folded.contains(id)) hidden[id] = card.rect;
+        else out.cards[id] = std::move(card);
     }
-    for (const Bay& bay : master.graph.bays) {
-        QRectF rect;
-        for (const Id& n : bay.nodes)
-            if (auto it = out.cards.find(n); it != out.cards.end()) rect |= it->second.rect;
-        if (!rect.isNull()) out.bays.emplace_back(bay.id, rect.adjusted(-14, -24, 14, 14));
-    }
+    layBays(out, master, hidden);
+    for (const auto& [id, box] : boxesOf(out)) out.obstacles.push_back(box);
+    for (const BayLayout& bay : out.bays)
+        if (bay.folded)
+            out.obstacles.push_back({float(bay.rect.left()), float(bay.rect.top()), float(bay.rect.right()), float(bay.rect.bottom())});
     return out;
 }
 
-std::map<Id, Point> tidied(const Master& master, const BoardLayout& layout, const std::vector<Id>& which) {
-    const auto chosen = [&](const Id& id) { return which.empty() || std::find(which.begin(), which.end(), id) != which.end(); };
-    // A card's column is one left of the leftmost card that reads it.
-    std::map<Id, int> column;
-    std::function<void(const Id&, int)> visit = [&](const Id& id, int at) {
-        const Node* node = master.graph.find(id);
-        if (!node || !chosen(id) || at > 512) return;
-        if (auto it = column.find(id); it != column.end() && it->second >= at) return;
-        column[id] = at;
-        for (const auto& [port, wire] : node->wires) visit(wire.node, at + 1);
-    };
-    for (const auto& [channel, wire] : master.graph.channelWires) visit(wire.node, 0);
-    for (const auto& [id, node] : master.graph.nodes)
-        if (chosen(id) && !column.contains(id)) visit(id, 0);
-    std::map<int, std::vector<Id>> columns;
-    QRectF now;
-    int last = 0;
-    for (const auto& [id, at] : column) {
-        columns[at].push_back(id);
-        last = std::max(last, at);
-        now |= layout.cards.at(id).rect;
-    }
-    std::map<Id, Point> out;
-    for (auto& [at, ids] : columns) {
-        std::sort(ids.begin(), ids.end(),
-                  [&](const Id& a, const Id& b) { return layout.cards.at(a).rect.top() < layout.cards.at(b).rect.top(); });
-        qreal y = now.top();
-        for (const Id& id : ids) {
-            out[id] = {float(now.left() + (last - at) * (kCardWidth + 54)), float(y)};
-            y += layout.cards.at(id).rect.height() + 22;
-        }
-    }
+std::map<Id, Box> boxesOf(const BoardLayout& layout) {
+    std::map<Id, Box> out;
+    for (const auto& [id, card] : layout.cards)
+        out[id] = {float(card.rect.left()), float(card.rect.top()), float(card.rect.right()), float(card.rect.bottom())};
     return out;
+}
+
+void layWires(BoardLayout& layout, const Graph& graph) {
+    layout.wires.clear();
+    std::vector<WireEnds> ends;
+    std::map<std::pair<Id, std::string>, int> nets;
+    for (const auto& [id, node] : graph.nodes)
+        for (const auto& [port, wire] : node->wires) {
+            // What lies within one folded bay is not seen.
+            const auto mine = layout.folded.find(id), its = layout.folded.find(wire.node);
+            if (mine != layout.folded.end() && its != layout.folded.end() && mine->second == its->second) continue;
+            const auto from = layout.outputPin(wire), to = layout.inputPin(id, port);
+            if (!from || !to) continue;
+            const int net = nets.try_emplace({wire.node, wire.port}, int(nets.size())).first->second;
+            layout.wires.push_back({{id, port}, wire, {}});
+            const Point a{float(from->x()), float(from->y())}, b{float(to->x()), float(to->y())};
+            if (wire.underpass.empty()) {
+                ends.push_back({a, b, net});
+            } else {
+                layout.wires.back().way = {a, b};
+            }
+        }
+    const std::vector<WayOfWire> ways = waysOfWires(ends, layout.obstacles);
+    size_t next = 0;
+    for (WireLayout& wire : layout.wires)
+        if (wire.source.underpass.empty()) wire.way = ways[next++];
 }
 
 } // namespace hue

@@ -1,8 +1,10 @@
 #pragma once
 // Where everything on the board lies, in board units; computed from the graph alone.
 #include "app/session/board_service.h"
+#include "core/board/route.h"
 
 #include <QRectF>
+#include <set>
 
 namespace hue {
 
@@ -26,19 +28,61 @@ struct CardLayout {
     const CardRow* row(CardRow::Kind kind, std::string_view key) const;
 };
 
-struct BoardLayout {
-    std::map<Id, CardLayout> cards;
-    std::vector<std::pair<Id, QRectF>> bays;
+/// A bay as it is drawn: around what it holds, or folded to a box that the wires of its cards lead to.
+struct BayLayout {
+    Id id;
+    QRectF rect, head; ///< the head holds the name, and the mark that folds at its left
+    int depth = 0;     ///< of bays around it
+    bool folded = false;
+    struct Pin {
+        Id card; ///< that lies in it
+        std::string port;
+        bool output = false;
+        QPointF at;
+        QString text;
+    };
+    std::vector<Pin> pins; ///< of a folded one: what comes in and goes out
 
-    QRectF bounds() const;
+    QRectF mark() const { return {head.left(), head.top(), head.height(), head.height()}; }
+    const Pin* pin(const Id& card, const std::string& port, bool output) const;
 };
 
-constexpr qreal kCardWidth = 166, kRowHeight = 19, kPinReach = 6;
+/// A wire by where it ends; the node is empty for a channel.
+struct WireEnd {
+    Id node;
+    std::string port;
+    auto operator<=>(const WireEnd&) const = default;
+};
+
+/// A wire as it is drawn: its corners from output to input. One that is an underpass is drawn at its ends alone.
+struct WireLayout {
+    WireEnd end;
+    Source source;
+    WayOfWire way;
+};
+
+struct BoardLayout {
+    std::map<Id, CardLayout> cards; ///< that are seen: those in folded bays are not here
+    std::vector<BayLayout> bays;    ///< those around others first; none within a folded one
+    std::map<Id, Id> folded;        ///< cards that are not seen, and the folded bay that stands for them
+    std::vector<WireLayout> wires;  ///< between cards; those into channels depend on the view
+    std::vector<Box> obstacles;     ///< what wires go around
+
+    QRectF bounds() const;
+    const BayLayout* bay(const Id& id) const;
+    /// Where a wire from an output starts; nothing when there is no such output.
+    std::optional<QPointF> outputPin(const Source& source) const;
+    std::optional<QPointF> inputPin(const Id& node, const std::string& port) const;
+};
+
+constexpr qreal kCardWidth = 166, kRowHeight = 19, kPinReach = 6, kNoteWidth = 200;
 
 /// In board units, for any node whether it is on the board or not.
 qreal heightOfCard(const Node& node);
 BoardLayout layoutBoard(const Project& project, const Master& master, const BoardFacts& facts);
-/// Columns from left to right by distance from the surface, rows in the order that they have now.
-std::map<Id, Point> tidied(const Master& master, const BoardLayout& layout, const std::vector<Id>& which);
+/// Cards as boxes, for what computes on them.
+std::map<Id, Box> boxesOf(const BoardLayout& layout);
+/// Ways for wires, as far as both ends are seen.
+void layWires(BoardLayout& layout, const Graph& graph);
 
 } // namespace hue

@@ -11,82 +11,12 @@
 namespace hue {
 namespace {
 
+/// What a fetch weighs against an operation, where both are one shade.
+constexpr int kFetchWeight = 8;
+
 QString text(std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(s.size())); }
 
-qreal weightOf(Rate rate) { return rate == Rate::Frame ? 1.0 : rate == Rate::Pixel ? 2.4 : 1.6; }
-
 } // namespace
-
-QPainterPath Board::wirePath(QPointF from, QPointF to, int lane) const {
-    // Level out of the source, one turn in the gap before the target, level in.
-    constexpr qreal radius = 7;
-    QPainterPath path(from);
-    const qreal dy = to.y() - from.y();
-    auto corner = [&](QPointF at, QPointF next) {
-        const QPointF before = path.currentPosition();
-        const auto toward = [](QPointF a, QPointF b, qreal d) {
-            const qreal l = QLineF(a, b).length();
-            return l < 1e-6 ? a : a + (b - a) * (std::min(d, l / 2) / l);
-        };
-        path.lineTo(toward(at, before, radius));
-        path.quadTo(at, toward(at, next, radius));
-    };
-    if (std::fabs(dy) < 0.5 && to.x() > from.x()) {
-        path.lineTo(to);
-    } else if (to.x() - from.x() > 24) {
-        const qreal x = std::max(from.x() + 10, to.x() - 12 - 5 * lane);
-        corner({x, from.y()}, {x, to.y()});
-        corner({x, to.y()}, to);
-        path.lineTo(to);
-    } else {
-        const qreal right = from.x() + 10 + 4 * lane, left = to.x() - 10 - 5 * lane, middle = (from.y() + to.y()) / 2;
-        corner({right, from.y()}, {right, middle});
-        corner({right, middle}, {left, middle});
-        corner({left, middle}, {left, to.y()});
-        corner({left, to.y()}, to);
-        path.lineTo(to);
-    }
-    return path;
-}
-
-std::optional<QPointF> Board::outputPin(const Source& source) const {
-    auto it = m_layout.cards.find(source.node);
-    if (it == m_layout.cards.end()) return {};
-    const CardRow* row = it->second.row(CardRow::Kind::Output, source.port);
-    if (!row) return {};
-    return row->pin + QPointF(kPinReach, 0);
-}
-
-QPointF Board::channelPin(const std::string& key) const {
-    if (m_channels)
-        for (const auto& [channel, y] : m_channels->channelPins())
-            if (channel == key) return toBoard(QPointF(width(), mapFromGlobal(QPoint(0, y)).y()));
-    return toBoard(QPointF(width(), height() / 2.0));
-}
-
-void Board::forEachWire(const std::function<void(const WireEnd&, const Source&, QPointF, QPointF, int)>& visit) const {
-    const Master* master = m_session.master();
-    if (!master) return;
-    int lane = 0;
-    for (const auto& [id, node] : master->graph.nodes) {
-        auto card = m_layout.cards.find(id);
-        if (card == m_layout.cards.end()) continue;
-        lane = 0;
-        for (const CardRow& row : card->second.rows) {
-            const auto found = row.kind == CardRow::Kind::Input ? node->wires.find(row.key) : node->wires.end();
-            if (found == node->wires.end()) continue;
-            const auto& [port, wire] = *found;
-            const auto from = outputPin(wire);
-            if (from) visit({id, port}, wire, *from, row.pin - QPointF(kPinReach, 0), lane++);
-        }
-    }
-    lane = 0;
-    for (const ChannelDef& channel : channels()) {
-        const auto wire = master->graph.channelWires.find(std::string(channel.key));
-        if (wire == master->graph.channelWires.end()) continue;
-        if (const auto from = outputPin(wire->second)) visit({{}, wire->first}, wire->second, *from, channelPin(wire->first), lane++);
-    }
-}
 
 void Board::paintEvent(QPaintEvent*) {
     QPainter p(this);
@@ -97,18 +27,25 @@ void Board::paintEvent(QPaintEvent*) {
     p.translate(m_origin);
     p.scale(m_zoom, m_zoom);
     const QRectF visible(toBoard(QPointF(0, 0)), toBoard(QPointF(width(), height())));
-    for (const auto& [id, r] : m_layout.bays) paintBay(p, id, r);
-    forEachWire([&](const WireEnd& end, const Source& source, QPointF from, QPointF to, int lane) {
-        const QRectF span = QRectF(from, to).normalized().adjusted(-40, -40, 40, 40);
-        if (span.intersects(visible)) paintWire(p, wirePath(from, to, lane), from, to, source, m_selectedWire == end);
-    });
-    for (const auto& [id, card] : m_layout.cards)
-        if (card.rect.adjusted(-8, 0, 8, 0).intersects(visible)) paintCard(p, id, card);
+    for (const BayLayout& bay : m_layout.bays)
+        if (!bay.folded) paintBay(p, bay);
+    paintWires(p, visible);
+    for (const BayLayout& bay : m_layout.bays)
+        if (bay.folded) paintBay(p, bay);
+    for (const auto& [id, card] : m_layout.cards) {
+        if (!card.rect.adjusted(-8, 0, 8, 0).intersects(visible)) continue;
+        p.setOpacity(m_kin && !m_selection.empty() && !m_related.contains(id) ? 0.25 : 1);
+        if (!card.def || !card.def->outputs.empty()) m_zoom < kFar ? paintFar(p, id, card) : paintCard(p, id, card);
+        else paintNote(p, id, card);
+    }
+    p.setOpacity(1);
     if (m_mode == Mode::Wire)
-        if (const auto from = outputPin(m_wireFrom)) {
-            p.setPen(QPen(theme().ink, 2, Qt::DashLine));
+        if (const auto from = m_layout.outputPin(m_wireFrom)) {
+            p.setPen(QPen(theme().ink, m_allWires ? 4 : 2, Qt::DashLine));
             p.setBrush(Qt::NoBrush);
-            p.drawPath(wirePath(*from, toBoard(m_nowWidget)));
+            const QPointF to = toBoard(m_nowWidget);
+            const qreal middle = std::max(from->x() + 11, to.x() - 11);
+            p.drawPolyline(QPolygonF{*from, {middle, from->y()}, {middle, to.y()}, to});
         }
     p.restore();
     if (m_mode == Mode::Band) {
@@ -139,50 +76,6 @@ void Board::paintBackground(QPainter& p) {
     if (step < 8) return;
     p.setPen(QPen(theme().boardRule, 1));
     for (qreal y = std::fmod(m_origin.y(), step); y < height(); y += step) p.drawLine(QPointF(0, y), QPointF(width(), y));
-}
-
-void Board::paintBay(QPainter& p, const Id& id, const QRectF& r) {
-    const Master* master = m_session.master();
-    const Bay* bay = nullptr;
-    for (const Bay& b : master->graph.bays)
-        if (b.id == id) bay = &b;
-    if (!bay) return;
-    p.setPen(QPen(theme().ink2, 1.2, Qt::DotLine));
-    p.setBrush(Qt::NoBrush);
-    p.drawRoundedRect(r, 3, 3);
-    p.setFont(textFont(12));
-    p.setPen(theme().ink2);
-    p.drawText(r.adjusted(8, 4, -8, 0), Qt::AlignLeft | Qt::AlignTop, QString::fromStdString(bay->name));
-}
-
-void Board::paintWire(QPainter& p, const QPainterPath& path, QPointF from, QPointF to, const Source& source, bool chosen) {
-    const auto& ports = m_service.facts()->ports;
-    auto it = ports.find({source.node, source.port});
-    const PortInfo info = it == ports.end() ? PortInfo{1, Meaning::Any, Rate::Pixel} : it->second;
-    p.setBrush(Qt::NoBrush);
-    if (chosen) {
-        p.setPen(QPen(theme().card, weightOf(info.rate) + 6));
-        p.drawPath(path);
-    }
-    p.setPen(
-        QPen(theme().ink, chosen ? weightOf(info.rate) + 1.4 : weightOf(info.rate), info.width == kMapPort ? Qt::DashLine : Qt::SolidLine));
-    p.drawPath(path);
-    // As in an electrician's single-line diagram: a slash with the number of conductors.
-    if (info.width > 1 && to.x() - from.x() > 30) {
-        p.setPen(QPen(theme().ink, 1.1));
-        p.drawLine(from + QPointF(3, 4), from + QPointF(8, -5));
-        p.setFont(codeFont(9));
-        p.drawText(from + QPointF(8, -5), QString::number(info.width));
-    }
-    if (!source.take.empty()) {
-        const QString take = "." + QString::fromStdString(source.take);
-        p.setFont(codeFont(10));
-        const qreal w = p.fontMetrics().horizontalAdvance(take) + 5;
-        const QRectF tag(to.x() - w - 3, to.y() - 14, w, 13);
-        p.fillRect(tag, theme().board);
-        p.setPen(theme().ink);
-        p.drawText(tag, Qt::AlignCenter, take);
-    }
 }
 
 void Board::paintPin(QPainter& p, const CardRow& row, bool wired, bool emphasised) {
@@ -262,6 +155,93 @@ void Board::paintCurve(QPainter& p, const QRectF& swatch, const CardCurve& curve
     p.drawPolyline(line);
 }
 
+QColor Board::groundOf(const Id& id, const Node& node) const {
+    const Theme& t = theme();
+    if (!m_heat || node.muted) return t.card;
+    const BoardFactsPtr facts = m_service.facts();
+    const auto cost = facts->cards.find(id);
+    int most = 1;
+    for (const auto& [other, c] : facts->cards) most = std::max(most, c.operations + kFetchWeight * c.fetches);
+    const qreal share = cost == facts->cards.end() ? 0 : qreal(cost->second.operations + kFetchWeight * cost->second.fetches) / most;
+    // Up to half of the way to ink, so that what stands on it can be read.
+    const qreal k = 0.5 * std::sqrt(share);
+    const auto mixed = [&](int a, int b) { return int(a + (b - a) * k); };
+    return QColor(mixed(t.card.red(), t.ink.red()), mixed(t.card.green(), t.ink.green()), mixed(t.card.blue(), t.ink.blue()));
+}
+
+void Board::paintSwatch(QPainter& p, const Id& id, const CardLayout& card, const QRectF& at) {
+    if (!card.def || card.def->outputs.empty()) return;
+    const BoardFactsPtr facts = m_service.facts();
+    // The swatch shows the first output.
+    auto it = facts->swatches.find(id + "." + std::string(card.def->outputs[0].key));
+    if (it == facts->swatches.end() && card.def->outputs.size() > 1) it = facts->swatches.find(id + ".r");
+    if (it != facts->swatches.end()) p.drawImage(at, it->second);
+    else p.fillRect(at, hatch(theme().hairline));
+}
+
+void Board::paintNote(QPainter& p, const Id& id, const CardLayout& card) {
+    const Theme& t = theme();
+    const Node* node = m_session.master()->graph.find(id);
+    const bool chosen = m_selection.contains(id), marked = m_marked.contains(id);
+    // A sheet with a bent corner.
+    constexpr qreal bend = 10;
+    const QRectF r = card.rect;
+    const QPolygonF sheet{r.topLeft(), {r.right() - bend, r.top()}, {r.right(), r.top() + bend}, r.bottomRight(), r.bottomLeft()};
+    p.setPen(QPen(chosen || marked ? t.ink : t.hairline,
+                  (chosen   ? 2.5
+                   : marked ? 2
+                            : 1) *
+                      std::max(1.0, kFar / m_zoom),
+                  marked && !chosen ? Qt::DashLine : Qt::SolidLine));
+    p.setBrush(t.panel);
+    p.drawPolygon(sheet);
+    p.drawPolyline(QPolygonF{{r.right() - bend, r.top()}, {r.right() - bend, r.top() + bend}, {r.right(), r.top() + bend}});
+    const QString words = node && card.def ? text(settingOf(*node, *card.def, "text")) : QString();
+    p.setFont(textFont(13));
+    p.setPen(words.isEmpty() ? t.ink2 : t.ink);
+    p.drawText(card.title, Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, words.isEmpty() ? tr("An empty note") : words);
+}
+
+void Board::paintFar(QPainter& p, const Id& id, const CardLayout& card) {
+    const Master* master = m_session.master();
+    const Node* node = master ? master->graph.find(id) : nullptr;
+    if (!node) return;
+    const Theme& t = theme();
+    const bool chosen = m_selection.contains(id), marked = m_marked.contains(id), broken = m_service.facts()->broken.contains(id);
+    // Lines keep their weight on the screen.
+    const qreal line = 1 / m_zoom;
+    p.fillRect(card.rect, node->muted ? t.board : groundOf(id, *node));
+    const qreal side = std::min(card.rect.width(), card.rect.height()) - 8;
+    const QRectF swatch(card.rect.center() - QPointF(side / 2, side / 2), QSizeF(side, side));
+    paintSwatch(p, id, card, swatch);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(broken             ? t.broken
+                  : chosen || marked ? t.ink
+                                     : t.hairline,
+                  (chosen             ? 3.5
+                   : marked || broken ? 2.5
+                                      : 1) *
+                      line,
+                  marked && !chosen ? Qt::DashLine : Qt::SolidLine));
+    p.drawRect(card.rect);
+    if (card.isParameter) p.fillRect(QRectF(card.rect.left(), card.rect.top(), 4 * line, card.rect.height()), t.ink);
+    // The title has the same size on the screen at every zoom; where cards are narrower than a few letters it would only be in the way.
+    const qreal wide = card.rect.width() * m_zoom;
+    if (wide < 22) return;
+    p.save();
+    p.translate(card.rect.center().x(), card.rect.bottom());
+    p.scale(line, line);
+    p.setFont(textFont(11, chosen));
+    const QString title =
+        p.fontMetrics().elidedText(QString::fromStdString(cardTitle(*master, *node)), Qt::ElideRight, int(std::max(wide + 12, 40.0)));
+    const qreal w = p.fontMetrics().horizontalAdvance(title) + 6;
+    const QRectF plate(-w / 2, -7, w, 14);
+    p.fillRect(plate, chosen ? t.ink : t.card);
+    p.setPen(chosen ? t.card : t.ink);
+    p.drawText(plate, Qt::AlignCenter, title);
+    p.restore();
+}
+
 void Board::paintCard(QPainter& p, const Id& id, const CardLayout& card) {
     const Master* master = m_session.master();
     const Node* node = master ? master->graph.find(id) : nullptr;
@@ -271,19 +251,20 @@ void Board::paintCard(QPainter& p, const Id& id, const CardLayout& card) {
     const bool chosen = m_selection.contains(id);
     const auto broken = facts->broken.find(id);
     p.setPen(QPen(chosen ? t.ink : t.hairline, chosen ? 2 : 1, node->muted ? Qt::DashLine : Qt::SolidLine));
-    p.setBrush(node->muted ? QBrush(Qt::NoBrush) : QBrush(t.card));
+    p.setBrush(node->muted ? QBrush(Qt::NoBrush) : QBrush(groundOf(id, *node)));
     p.drawRoundedRect(card.rect, 3, 3);
+    if (m_marked.contains(id)) {
+        p.setPen(QPen(t.ink, 2, Qt::DashLine));
+        p.setBrush(Qt::NoBrush);
+        p.drawRoundedRect(card.rect.adjusted(-4, -4, 4, 4), 4, 4);
+    }
     if (card.isParameter) {
         QPainterPath band;
         band.addRoundedRect(QRectF(card.rect.left(), card.rect.top(), 5, card.rect.height()), 2, 2);
         p.fillPath(band, t.ink);
     }
-    // The swatch shows the first output.
     if (card.def && !card.def->outputs.empty()) {
-        auto it = facts->swatches.find(id + "." + std::string(card.def->outputs[0].key));
-        if (it == facts->swatches.end() && card.def->outputs.size() > 1) it = facts->swatches.find(id + ".r");
-        if (it != facts->swatches.end()) p.drawImage(card.swatch, it->second);
-        else p.fillRect(card.swatch, hatch(t.hairline));
+        paintSwatch(p, id, card, card.swatch);
         if (auto curve = facts->curves.find(id); curve != facts->curves.end()) paintCurve(p, card.swatch, curve->second);
         p.setPen(QPen(t.hairline, 1));
         p.setBrush(Qt::NoBrush);
@@ -294,7 +275,19 @@ void Board::paintCard(QPainter& p, const Id& id, const CardLayout& card) {
     p.drawText(card.title, Qt::AlignLeft | Qt::AlignVCenter,
                p.fontMetrics().elidedText(QString::fromStdString(cardTitle(*master, *node)), Qt::ElideRight, int(card.title.width())));
     for (const CardRow& row : card.rows) paintRow(p, *node, card, row);
+    paintFoot(p, id, card);
+    if (broken != facts->broken.end()) {
+        p.setPen(QPen(t.broken, 2));
+        p.setBrush(Qt::NoBrush);
+        p.drawRoundedRect(card.rect.adjusted(-3, -3, 3, 3), 4, 4);
+    }
+}
 
+void Board::paintFoot(QPainter& p, const Id& id, const CardLayout& card) {
+    const Theme& t = theme();
+    const Node* node = m_session.master()->graph.find(id);
+    const BoardFactsPtr facts = m_service.facts();
+    const auto broken = facts->broken.find(id);
     p.setPen(QPen(t.hairline, 0.8));
     p.drawLine(QPointF(card.rect.left() + (card.isParameter ? 5 : 0), card.foot.top()), QPointF(card.rect.right(), card.foot.top()));
     QString foot;
@@ -317,11 +310,6 @@ void Board::paintCard(QPainter& p, const Id& id, const CardLayout& card) {
     p.setFont(codeFont(10));
     p.setPen(broken != facts->broken.end() ? t.broken : t.ink2);
     p.drawText(card.foot.adjusted(10, 0, -8, 0), Qt::AlignLeft | Qt::AlignVCenter, foot);
-    if (broken != facts->broken.end()) {
-        p.setPen(QPen(t.broken, 2));
-        p.setBrush(Qt::NoBrush);
-        p.drawRoundedRect(card.rect.adjusted(-3, -3, 3, 3), 4, 4);
-    }
 }
 
 } // namespace hue

@@ -3,6 +3,7 @@
 #include "app/parts/fields.h"
 #include "app/stations/graph/board.h"
 #include "app/stations/graph/make_map_dialog.h"
+#include "app/stations/graph/overview.h"
 #include "app/stations/graph/parameter_sheet.h"
 #include "app/stations/graph/surface_rail.h"
 #include "app/stations/graph/tap_panel.h"
@@ -97,13 +98,40 @@ void GraphPage::addCommands() {
     onBoard(
         "board.make-map", tr("Make a map of the wire"), {QKeySequence("Ctrl+Shift+M")}, [this] { makeMapOfWire(); }, false);
     onBoard(
+        "board.replace", tr("Put another card in its place"), {QKeySequence("Ctrl+R")}, [this] { m_board->replaceSelection(); }, true,
+        true);
+    onBoard(
+        "board.swap", tr("Swap its first two inputs"), {QKeySequence("Ctrl+Shift+R")}, [this] { m_board->swapSelected(); }, true);
+    onBoard(
+        "board.lead-wires", tr("Lead its wires to another output"), {QKeySequence("Ctrl+Shift+L")}, [this] { m_board->leadWires(); },
+        false);
+    onBoard(
+        "board.underpass", tr("Underpass, or a drawn wire again"), {QKeySequence("Ctrl+U")}, [this] { m_board->toggleUnderpass(); }, false);
+    onBoard(
+        "board.note", tr("Write a note"), {QKeySequence("Ctrl+Shift+N")}, [this] { m_board->addNote(); }, false);
+    onBoard(
         "board.bay", tr("Put a bay around"), {QKeySequence("Ctrl+B")}, [this] { m_board->baySelection(); }, true);
+    onBoard(
+        "board.out-of-bay", tr("Take out of its bay"), {}, [this] { m_board->takeOutOfBay(); }, true);
+    onBoard(
+        "board.fold-bay", tr("Fold the bay, or unfold it"), {QKeySequence("Ctrl+Shift+B")}, [this] { m_board->foldBay(); }, false);
+    onBoard(
+        "board.scratch", tr("Scratch bay, or a plain one again"), {}, [this] { m_board->toggleScratch(); }, false);
     onBoard(
         "board.tidy", tr("Tidy"), {Qt::Key_F4}, [this] { m_board->tidy(); }, false);
     const auto inView = [&](const char* id, const QString& text, const QKeySequence& key, std::function<void()> act) {
         c.add({.id = id, .text = text, .menu = view, .keys = {key}, .where = {"graph"}, .act = std::move(act)});
     };
     inView("board.fit", tr("Fit the selection"), Qt::Key_F9, [this] { m_board->fit(!m_board->selection().empty()); });
+    inView("board.find", tr("Find cards"), QKeySequence::Find, [this] { m_board->find(); });
+    inView("board.feeding", tr("Select what feeds it"), QKeySequence("Ctrl+["), [this] { m_board->selectFeeding(); });
+    inView("board.fed", tr("Select what it feeds"), QKeySequence("Ctrl+]"), [this] { m_board->selectFed(); });
+    inView("board.kin", tr("Dim what is not connected, or show all"), QKeySequence("Ctrl+L"),
+           [this] { m_board->showKin(!m_board->showsKin()); });
+    inView("board.heat", tr("Ink cards by their cost, or not"), QKeySequence("Ctrl+H"),
+           [this] { m_board->showHeat(!m_board->showsHeat()); });
+    inView("board.overview", tr("Overview while something is out of view"), {},
+           [this] { m_board->overview()->setWanted(!m_board->overview()->wanted()); });
     inView("graph.tap", tr("Tap the selected wire"), Qt::Key_F3, [this] { toggleTap(); });
     inView("graph.on-mesh", tr("Show the selected wire on the mesh"), QKeySequence("Shift+F3"), [this] {
         if (const auto wire = m_board->tapTarget()) place().lineup.showWire(*wire);

@@ -1,0 +1,206 @@
+// How wires look on the board.
+#include "app/parts/theme.h"
+#include "app/stations/graph/board.h"
+#include "core/surface/channels.h"
+
+#include <QPainter>
+#include <QPainterPath>
+
+namespace hue {
+namespace {
+
+qreal weightOf(Rate rate) { return rate == Rate::Frame ? 1.0 : rate == Rate::Pixel ? 2.4 : 1.6; }
+
+QPointF pointOf(Point p) { return {p.x, p.y}; }
+
+/// Level and upright, with rounded turns.
+QPainterPath pathOf(const WayOfWire& way) {
+    constexpr qreal radius = 7;
+    QPainterPath path(pointOf(way.front()));
+    const auto toward = [](QPointF a, QPointF b, qreal most) {
+        const qreal l = QLineF(a, b).length();
+        return l < 1e-6 ? a : a + (b - a) * (std::min(most, l / 2) / l);
+    };
+    for (size_t k = 1; k + 1 < way.size(); ++k) {
+        const QPointF before = pointOf(way[k - 1]), at = pointOf(way[k]), next = pointOf(way[k + 1]);
+        path.lineTo(toward(at, before, radius));
+        path.quadTo(at, toward(at, next, radius));
+    }
+    path.lineTo(pointOf(way.back()));
+    return path;
+}
+
+/// The name of an underpass, with the take at the end that is read.
+QString nameOfUnderpass(const Source& source, bool withTake) {
+    return QString::fromStdString(source.underpass + (withTake && !source.take.empty() ? "." + source.take : ""));
+}
+qreal plateWidth(const QString& name) { return QFontMetricsF(textFont(11)).horizontalAdvance(name) + 12; }
+
+QRectF spanOf(const WayOfWire& way) {
+    QRectF out(pointOf(way.front()), QSizeF(1, 1));
+    for (const Point& p : way) out |= QRectF(pointOf(p), QSizeF(1, 1));
+    return out.adjusted(-40, -40, 40, 40);
+}
+
+} // namespace
+
+QPointF Board::channelPin(const std::string& key) const {
+    if (m_channels)
+        for (const auto& [channel, y] : m_channels->channelPins())
+            if (channel == key) return toBoard(QPointF(width(), mapFromGlobal(QPoint(0, y)).y()));
+    return toBoard(QPointF(width(), height() / 2.0));
+}
+
+std::vector<WireLayout> Board::drawnWires() const {
+    std::vector<WireLayout> out = m_layout.wires;
+    const Master* master = m_session.master();
+    if (!master) return out;
+    std::vector<WireEnds> ends;
+    std::map<Source, int, decltype([](const Source& a, const Source& b) { return std::tie(a.node, a.port) < std::tie(b.node, b.port); })>
+        nets;
+    const size_t first = out.size();
+    for (const ChannelDef& channel : channels()) {
+        const auto wire = master->graph.channelWires.find(std::string(channel.key));
+        if (wire == master->graph.channelWires.end()) continue;
+        const auto from = m_layout.outputPin(wire->second);
+        if (!from) continue;
+        const QPointF to = channelPin(wire->first);
+        const Point a{float(from->x()), float(from->y())}, b{float(to.x()), float(to.y())};
+        out.push_back({{{}, wire->first}, wire->second, {a, b}});
+        if (!wire->second.underpass.empty()) continue;
+        const int net = nets.try_emplace(wire->second, int(nets.size())).first->second;
+        ends.push_back({a, b, net});
+    }
+    const std::vector<WayOfWire> ways = waysOfWires(ends, m_layout.obstacles);
+    size_t next = 0;
+    for (size_t k = first; k < out.size(); ++k)
+        if (out[k].source.underpass.empty()) out[k].way = ways[next++];
+    return out;
+}
+
+void Board::paintWires(QPainter& p, const QRectF& visible) {
+    std::vector<WireLayout> wires = drawnWires();
+    std::erase_if(wires, [&](const WireLayout& w) { return !spanOf(w.way).intersects(visible); });
+    // Wires of one output are drawn together, each group with a rim of paper, so that one sees which passes over which.
+    std::stable_sort(wires.begin(), wires.end(), [](const WireLayout& a, const WireLayout& b) {
+        return std::tie(a.source.node, a.source.port) < std::tie(b.source.node, b.source.port);
+    });
+    const auto faint = [&](const WireLayout& w) {
+        return m_kin && !m_selection.empty() &&
+               !(m_related.contains(w.source.node) && (w.end.node.empty() || m_related.contains(w.end.node)));
+    };
+    for (size_t first = 0; first < wires.size();) {
+        size_t last = first;
+        while (last < wires.size() && wires[last].source.node == wires[first].source.node &&
+               wires[last].source.port == wires[first].source.port)
+            ++last;
+        p.setBrush(Qt::NoBrush);
+        if (m_zoom >= kFar) {
+            p.setPen(QPen(theme().board, 5.5));
+            for (size_t k = first; k < last; ++k)
+                if (wires[k].source.underpass.empty()) p.drawPath(pathOf(wires[k].way));
+        }
+        for (size_t k = first; k < last; ++k) {
+            p.setOpacity(faint(wires[k]) ? 0.18 : 1);
+            if (wires[k].source.underpass.empty()) paintWire(p, wires[k], m_selectedWire == wires[k].end);
+            else paintUnderpass(p, wires[k], m_selectedWire == wires[k].end);
+        }
+        p.setOpacity(1);
+        first = last;
+    }
+}
+
+void Board::paintWire(QPainter& p, const WireLayout& wire, bool chosen) {
+    const auto& ports = m_service.facts()->ports;
+    auto it = ports.find({wire.source.node, wire.source.port});
+    const PortInfo info = it == ports.end() ? PortInfo{1, Meaning::Any, Rate::Pixel} : it->second;
+    const QPainterPath path = pathOf(wire.way);
+    const QPointF from = pointOf(wire.way.front()), to = pointOf(wire.way.back());
+    // A wire that is chosen is so at every size.
+    const qreal far = std::max(1.0, kFar / m_zoom);
+    p.setBrush(Qt::NoBrush);
+    if (chosen) {
+        p.setPen(QPen(theme().card, weightOf(info.rate) + 6 * far));
+        p.drawPath(path);
+    }
+    p.setPen(QPen(theme().ink, (chosen ? weightOf(info.rate) + 1.4 : weightOf(info.rate)) * far,
+                  info.width == kMapPort ? Qt::DashLine : Qt::SolidLine));
+    p.drawPath(path);
+    if (m_zoom < kFar) return;
+    // As in an electrician's single-line diagram: a slash with the number of conductors.
+    if (info.width > 1 && to.x() - from.x() > 30) {
+        p.setPen(QPen(theme().ink, 1.1));
+        p.drawLine(from + QPointF(3, 4), from + QPointF(8, -5));
+        p.setFont(codeFont(9));
+        p.drawText(from + QPointF(8, -5), QString::number(info.width));
+    }
+    if (!wire.source.take.empty()) {
+        const QString take = "." + QString::fromStdString(wire.source.take);
+        p.setFont(codeFont(10));
+        const qreal w = p.fontMetrics().horizontalAdvance(take) + 5;
+        const QRectF tag(to.x() - w - 3, to.y() - 14, w, 13);
+        p.fillRect(tag, theme().board);
+        p.setPen(theme().ink);
+        p.drawText(tag, Qt::AlignCenter, take);
+    }
+}
+
+QRectF Board::underpassLabel(const WireLayout& wire) const {
+    const QPointF to = pointOf(wire.way.back());
+    const qreal w = plateWidth(nameOfUnderpass(wire.source, true));
+    return {to.x() - 10 - w, to.y() - 9, w, 17};
+}
+
+void Board::paintUnderpass(QPainter& p, const WireLayout& wire, bool chosen) {
+    // Two stubs with the same name.
+    const Theme& t = theme();
+    const QPointF from = pointOf(wire.way.front());
+    const QRectF there = underpassLabel(wire), here(from.x() + 8, from.y() - 9, plateWidth(nameOfUnderpass(wire.source, false)), 17);
+    p.setPen(QPen(t.ink, 1.6));
+    p.drawLine(QPointF(there.right(), there.center().y()), pointOf(wire.way.back()));
+    p.drawLine(from, QPointF(here.left(), from.y()));
+    p.setFont(textFont(11));
+    for (const bool end : {false, true}) {
+        p.setBrush(chosen ? t.ink : t.board);
+        p.setPen(QPen(t.ink, 1));
+        p.drawRect(end ? there : here);
+        p.setPen(chosen ? t.card : t.ink);
+        p.drawText(end ? there : here, Qt::AlignCenter, nameOfUnderpass(wire.source, end));
+    }
+}
+
+void Board::paintBay(QPainter& p, const BayLayout& layout) {
+    const Master* master = m_session.master();
+    const Bay* bay = nullptr;
+    for (const Bay& b : master->graph.bays)
+        if (b.id == layout.id) bay = &b;
+    if (!bay) return;
+    const Theme& t = theme();
+    const bool chosen = m_chosenBay == layout.id;
+    p.setPen(QPen(chosen ? t.ink : t.ink2, chosen ? 2 : 1.2, layout.folded ? Qt::SolidLine : Qt::DotLine));
+    p.setBrush(layout.folded ? QBrush(t.panel) : bay->scratch ? QBrush(hatch(t.hairline)) : QBrush(Qt::NoBrush));
+    p.drawRoundedRect(layout.rect, 3, 3);
+    // The mark that folds: a level stroke, with an upright one when there is more to see.
+    const QPointF c = layout.mark().center();
+    p.setPen(QPen(t.ink2, 1.5));
+    p.drawLine(c - QPointF(4, 0), c + QPointF(4, 0));
+    if (layout.folded) p.drawLine(c - QPointF(0, 4), c + QPointF(0, 4));
+    p.setFont(textFont(12, layout.folded));
+    p.setPen(layout.folded ? t.ink : t.ink2);
+    const QString name = QString::fromStdString(bay->name) + (bay->scratch ? tr(" (scratch)") : QString());
+    const QRectF head = layout.head.adjusted(layout.head.height() + 2, 0, -6, 0);
+    p.drawText(head, Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(name, Qt::ElideRight, int(head.width())));
+    if (!layout.folded) return;
+    p.setFont(textFont(11));
+    for (const BayLayout::Pin& pin : layout.pins) {
+        p.setPen(QPen(t.ink, 2.2));
+        p.drawLine(pin.at, pin.at + QPointF(pin.output ? kPinReach : -kPinReach, 0));
+        p.setPen(t.ink2);
+        const QRectF row(layout.rect.left() + 8, pin.at.y() - kRowHeight / 2, layout.rect.width() - 16, kRowHeight);
+        const qreal half = row.width() / 2 - 4;
+        p.drawText(row, (pin.output ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter,
+                   p.fontMetrics().elidedText(pin.text, Qt::ElideRight, int(half)));
+    }
+}
+
+} // namespace hue

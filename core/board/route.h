@@ -1,0 +1,27 @@
+#pragma once
+// Ways for wires on the board: level and upright runs that go around cards, and side by side.
+// Threads: any. Nothing is kept between calls.
+#include "core/board/box.h"
+
+#include <span>
+
+namespace hue {
+
+/// A wire from an output's pin to an input's.
+struct WireEnds {
+    Point from, to;
+    int net = 0; ///< wires from one output share a number, and may run upon each other
+};
+
+/// Corners from pin to pin. Each run is level or upright; the first leaves to the right, the last arrives from the left.
+using WayOfWire = std::vector<Point>;
+
+/// No run lies beneath a card where a way around was found, and runs of different nets that do not end at a pin keep `kLaneWidth` apart
+/// where there is room. A wire keeps its way when others change, unless one comes to lie upon it.
+std::vector<WayOfWire> waysOfWires(std::span<const WireEnds> wires, std::span<const Box> cards);
+
+constexpr float kLaneWidth = 5;
+/// How near a run passes a card that it does not belong to, at least.
+constexpr float kClearance = 5;
+
+} // namespace hue

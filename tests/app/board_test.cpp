@@ -1,0 +1,389 @@
+// Building, mending and reading a graph on the board, by mouse and keys.
+#include "app/stations/graph/find_bar.h"
+#include "app/stations/graph/overview.h"
+#include "core/document/bays.h"
+#include "core/project/cards_text.h"
+#include "tests/app/app_fixture.h"
+
+#include <QClipboard>
+#include <QMenu>
+
+namespace hue::test {
+namespace {
+
+class BoardWindow : public Window {
+  protected:
+    QMenu* menu(const char* name) {
+        QMenu* found = nullptr;
+        EXPECT_TRUE(QTest::qWaitFor(
+            [&] {
+                for (QMenu* m : board().findChildren<QMenu*>(name))
+                    if (m->isVisible()) found = m;
+                return found != nullptr;
+            },
+            5000))
+            << name;
+        return found;
+    }
+    void choose(const char* name, const QString& beginning) {
+        QMenu* m = menu(name);
+        ASSERT_TRUE(m);
+        for (QAction* a : m->actions())
+            if (a->text().startsWith(beginning)) {
+                QTest::mouseClick(m, Qt::LeftButton, {}, m->actionGeometry(a).center());
+                return settle();
+            }
+        FAIL() << "no " << beginning.toStdString() << " in " << name;
+    }
+    const Node& node(const Id& id) { return *graph().find(id); }
+    QPoint middle(const Id& id) { return board().toWidget(board().layout().cards.at(id).rect.center()).toPoint(); }
+    /// Where a wire is seen: the middle of its longest run.
+    QPoint onWire(const WireEnd& end) {
+        for (const WireLayout& wire : board().drawnWires()) {
+            if (!(wire.end == end)) continue;
+            QLineF longest;
+            for (size_t k = 0; k + 1 < wire.way.size(); ++k) {
+                const QLineF run(wire.way[k].x, wire.way[k].y, wire.way[k + 1].x, wire.way[k + 1].y);
+                if (run.length() > longest.length()) longest = run;
+            }
+            return board().toWidget(longest.center()).toPoint();
+        }
+        ADD_FAILURE() << "no wire to " << end.port;
+        return {};
+    }
+    void typeInEditor(const QString& text) {
+        auto* editor = board().findChild<QLineEdit*>("boardEditor");
+        ASSERT_TRUE(editor && editor->isVisible());
+        editor->selectAll();
+        QTest::keyClicks(editor, text);
+        key(editor, Qt::Key_Return);
+        settle();
+    }
+};
+
+TEST_F(BoardWindow, CardsAreCopiedAsTextAndPastedIntoAnotherProject) {
+    const Id noise = type("noise 2d", {160, 200}), product = type("multiply", {420, 200});
+    wireTo(noise, "out", product, "in1");
+    board().select({noise, product});
+    key(&board(), Qt::Key_C, Qt::ControlModifier);
+    const QString text = QApplication::clipboard()->text();
+    EXPECT_TRUE(text.contains("\"noise_2d\"")) << "one can read what was copied";
+    EXPECT_TRUE(parseCards(text.toStdString()));
+    window->startNew("empty");
+    settle();
+    ASSERT_TRUE(graph().nodes.empty());
+    board().setFocus();
+    QCursor::setPos(board().mapToGlobal(QPoint(300, 240)));
+    key(&board(), Qt::Key_V, Qt::ControlModifier);
+    settle();
+    ASSERT_EQ(graph().nodes.size(), 2u);
+    EXPECT_EQ(board().selection().size(), 2u) << "what was pasted is selected";
+    const auto multiply =
+        std::find_if(graph().nodes.begin(), graph().nodes.end(), [](const auto& n) { return n.second->kind == "multiply"; });
+    EXPECT_EQ(graph().find(multiply->second->wires.at("in1").node)->kind, "noise_2d");
+    key(&board(), Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_TRUE(graph().nodes.empty()) << "one step of undo";
+    QApplication::clipboard()->setText("a shopping list");
+    QString said;
+    QObject::connect(&session(), &Session::said, &board(), [&](const QString& s) { said = s; });
+    key(&board(), Qt::Key_V, Qt::ControlModifier);
+    EXPECT_TRUE(said.contains("no cards")) << said.toStdString();
+    EXPECT_TRUE(graph().nodes.empty());
+}
+
+TEST_F(BoardWindow, AnotherCardTakesTheSelectedOnesPlace) {
+    const Id noise = type("noise 2d", {160, 200}), product = type("multiply", {420, 200});
+    wireTo(noise, "out", product, "in1");
+    wireToChannel(product, "out", "roughness");
+    board().select({product});
+    key(&board(), Qt::Key_R, Qt::ControlModifier);
+    ASSERT_TRUE(board().addLine()->isVisible());
+    QTest::keyClicks(board().addLine()->line(), "add");
+    key(board().addLine()->line(), Qt::Key_Return);
+    settle();
+    EXPECT_EQ(node(product).kind, "add");
+    EXPECT_EQ(node(product).wires.at("in1").node, noise);
+    EXPECT_EQ(graph().channelWires.at("roughness").node, product);
+    // What is typed next is a card of its own again.
+    const Id sine = type("sine", {420, 380});
+    EXPECT_NE(sine, product);
+    EXPECT_EQ(node(product).kind, "add");
+    board().select({product});
+    key(&board(), Qt::Key_R, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_EQ(node(product).wires.at("in2").node, noise) << "the inputs changed places";
+    EXPECT_FALSE(node(product).wires.contains("in1"));
+}
+
+TEST_F(BoardWindow, AllWiresOfAnOutputAreDraggedWithShift) {
+    const Id noise = type("noise 2d", {120, 120}), cells = type("cell noise", {120, 320}), product = type("multiply", {420, 160});
+    wireTo(noise, "out", product, "in1");
+    wireTo(noise, "out", product, "in2");
+    wireToChannel(noise, "out", "roughness");
+    const QPoint from = pin(noise, CardRow::Kind::Output, "out");
+    QTest::mousePress(&board(), Qt::LeftButton, Qt::ShiftModifier, from);
+    QTest::mouseMove(&board(), from + QPoint(20, 20));
+    QTest::mouseMove(&board(), middle(cells));
+    QTest::mouseRelease(&board(), Qt::LeftButton, Qt::ShiftModifier, middle(cells));
+    settle();
+    EXPECT_EQ(node(product).wires.at("in1").node, cells);
+    EXPECT_EQ(node(product).wires.at("in2").node, cells);
+    EXPECT_EQ(graph().channelWires.at("roughness").node, cells);
+    // And by keyboard, back again: the nearest is proposed.
+    board().select({cells});
+    key(&board(), Qt::Key_L, Qt::ControlModifier | Qt::ShiftModifier);
+    choose("leadMenu", "Noise 2D");
+    EXPECT_EQ(node(product).wires.at("in1").node, noise);
+    EXPECT_EQ(graph().channelWires.at("roughness").node, noise);
+}
+
+TEST_F(BoardWindow, ATakeIsTypedOnTheSelectedWire) {
+    const Id color = type("#804020", {120, 200}), product = type("multiply", {420, 200});
+    wireTo(color, "out", product, "in1");
+    QTest::mouseClick(&board(), Qt::LeftButton, {}, onWire({product, "in1"}));
+    ASSERT_TRUE(board().selectedWire());
+    QTest::keyClicks(&board(), ".");
+    typeInEditor(".g");
+    EXPECT_EQ(node(product).wires.at("in1").take, "g");
+    QTest::mouseClick(&board(), Qt::LeftButton, {}, onWire({product, "in1"}));
+    key(&board(), Qt::Key_Return);
+    typeInEditor(".q");
+    EXPECT_EQ(node(product).wires.at("in1").take, "g") << "what is no take is refused";
+}
+
+TEST_F(BoardWindow, AnUnderpassIsDrawnAtItsEndsAndLeadsToItsSource) {
+    const Id noise = type("noise 2d", {120, 160}), product = type("multiply", {520, 160});
+    wireTo(noise, "out", product, "in1");
+    board().select({noise});
+    key(&board(), Qt::Key_U, Qt::ControlModifier);
+    ASSERT_EQ(node(product).wires.at("in1").underpass, "Noise 2D");
+    EXPECT_EQ(board().drawnWires().at(0).way.size(), 2u);
+    // Its label is the wire: selected, renamed, followed.
+    const WireLayout wire = board().drawnWires().at(0);
+    const QPoint label = board().toWidget(QPointF(wire.way.back().x - 24, wire.way.back().y)).toPoint();
+    QTest::mouseClick(&board(), Qt::LeftButton, {}, label);
+    ASSERT_TRUE(board().selectedWire());
+    key(&board(), Qt::Key_F2);
+    typeInEditor("dirt");
+    EXPECT_EQ(node(product).wires.at("in1").underpass, "dirt");
+    QTest::mouseDClick(&board(), Qt::LeftButton, {}, label);
+    EXPECT_EQ(board().selection(), std::set<Id>{noise});
+    key(&board(), Qt::Key_U, Qt::ControlModifier);
+    EXPECT_EQ(node(product).wires.at("in1").underpass, "");
+}
+
+TEST_F(BoardWindow, BaysNestFoldMoveAndTakeCardsIn) {
+    const Id noise = type("noise 2d", {120, 120}), sine = type("sine", {400, 120}), other = type("cosine", {400, 380});
+    wireTo(noise, "out", sine, "in");
+    wireToChannel(sine, "out", "roughness");
+    board().select({noise, sine});
+    key(&board(), Qt::Key_B, Qt::ControlModifier);
+    board().select({sine});
+    key(&board(), Qt::Key_B, Qt::ControlModifier);
+    ASSERT_EQ(graph().bays.size(), 2u);
+    const Id inner = bayOf(graph(), sine)->id, outer = bayOf(graph(), noise)->id;
+    EXPECT_EQ(findBay(graph(), inner)->inside, outer);
+    EXPECT_TRUE(board().layout().bay(outer)->rect.contains(board().layout().bay(inner)->rect)) << "the outer one holds the inner";
+    // Moved by its name, with all that it holds.
+    const Point before = node(sine).position, otherBefore = node(other).position;
+    const QRectF head = board().layout().bay(outer)->head;
+    const QPoint at = board().toWidget(head.center()).toPoint();
+    drag(&board(), at, board().mapToGlobal(at + QPoint(60, 48)));
+    EXPECT_FLOAT_EQ(node(sine).position.x - before.x, 60);
+    EXPECT_FLOAT_EQ(node(sine).position.y - before.y, 48);
+    EXPECT_EQ(node(other).position, otherBefore);
+    // Folded by its mark: one box, to which the wires lead.
+    QTest::mouseClick(&board(), Qt::LeftButton, {}, board().toWidget(board().layout().bay(outer)->mark().center()).toPoint());
+    settle();
+    EXPECT_FALSE(board().layout().cards.contains(noise));
+    ASSERT_EQ(board().layout().bays.size(), 1u);
+    const BayLayout* box = board().layout().bay(outer);
+    ASSERT_TRUE(box && box->folded);
+    ASSERT_EQ(box->pins.size(), 1u) << "the sine goes out; what runs within is not seen";
+    EXPECT_EQ(board().drawnWires().size(), 1u);
+    // Going to a card unfolds what hides it.
+    board().showCard(sine);
+    EXPECT_TRUE(board().layout().cards.contains(sine));
+    // A card that is let go in a bay is in it.
+    const QPointF into = board().layout().cards.at(noise).rect.bottomLeft() + QPointF(90, 6);
+    drag(&board(), board().toWidget(board().layout().cards.at(other).title.center()).toPoint(),
+         board().mapToGlobal(board().toWidget(into).toPoint()));
+    ASSERT_TRUE(bayOf(graph(), other));
+    EXPECT_EQ(bayOf(graph(), other)->id, outer);
+    key(&board(), Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_FALSE(bayOf(graph(), other)) << "move and joining are one step";
+}
+
+TEST_F(BoardWindow, ANoteIsWrittenAndReadAgain) {
+    QCursor::setPos(board().mapToGlobal(QPoint(300, 300)));
+    board().setFocus();
+    key(&board(), Qt::Key_N, Qt::ControlModifier | Qt::ShiftModifier);
+    typeInEditor("Rust starts at the rivets");
+    ASSERT_EQ(graph().nodes.size(), 1u);
+    const Id note = graph().nodes.begin()->first;
+    EXPECT_EQ(node(note).settings.at("text"), "Rust starts at the rivets");
+    EXPECT_TRUE(window->boardService().facts()->broken.empty());
+    const qreal one = board().layout().cards.at(note).rect.height();
+    QTest::mouseDClick(&board(), Qt::LeftButton, {}, middle(note));
+    typeInEditor("Rust starts at the rivets and runs down from there, longer on the weather side, and never above the windows");
+    EXPECT_GT(board().layout().cards.at(note).rect.height(), one + 20) << "a note is as tall as its words";
+}
+
+TEST_F(BoardWindow, FindStepsThroughWhatItFinds) {
+    const Id noise = type("noise 2d", {120, 120}), cells = type("cell noise", {120, 320}), sine = type("sine", {420, 160});
+    key(&board(), Qt::Key_F, Qt::ControlModifier);
+    FindBar* bar = board().findBar();
+    ASSERT_TRUE(bar->isVisible());
+    QTest::keyClicks(bar->line(), "noise");
+    EXPECT_EQ(bar->hits(), (std::vector<Id>{noise, cells}));
+    key(bar->line(), Qt::Key_Return);
+    EXPECT_EQ(board().selection(), std::set<Id>{noise});
+    EXPECT_EQ(bar->told(), "1 of 2");
+    key(bar->line(), Qt::Key_Return);
+    EXPECT_EQ(board().selection(), std::set<Id>{cells});
+    key(bar->line(), Qt::Key_Return);
+    EXPECT_EQ(board().selection(), std::set<Id>{noise}) << "around to the first";
+    key(bar->line(), Qt::Key_Return, Qt::ShiftModifier);
+    EXPECT_EQ(board().selection(), std::set<Id>{cells});
+    bar->line()->selectAll();
+    QTest::keyClicks(bar->line(), "zebra");
+    EXPECT_EQ(bar->told(), "nothing");
+    key(bar->line(), Qt::Key_Escape);
+    EXPECT_FALSE(bar->isVisible());
+    EXPECT_TRUE(board().hasFocus());
+    EXPECT_TRUE(graph().find(sine));
+}
+
+TEST_F(BoardWindow, WhatFeedsACardIsSelectedByAKey) {
+    const Id noise = type("noise 2d", {80, 120}), sine = type("sine", {320, 120}), cosine = type("cosine", {560, 120}),
+             loose = type("floor", {320, 400});
+    wireTo(noise, "out", sine, "in");
+    wireTo(sine, "out", cosine, "in");
+    board().select({sine});
+    key(&board(), Qt::Key_BracketLeft, Qt::ControlModifier);
+    EXPECT_EQ(board().selection(), (std::set<Id>{noise, sine}));
+    board().select({sine});
+    key(&board(), Qt::Key_BracketRight, Qt::ControlModifier);
+    EXPECT_EQ(board().selection(), (std::set<Id>{sine, cosine}));
+    // Dimmed cards lose their ink.
+    board().select({sine});
+    const auto inkOf = [&](const Id& id) {
+        const QImage shot =
+            board().grab(QRect(board().toWidget(board().layout().cards.at(id).rect.topLeft()).toPoint(), QSize(140, 60))).toImage();
+        int dark = 0;
+        for (int y = 0; y < shot.height(); ++y)
+            for (int x = 0; x < shot.width(); ++x) dark += qGray(shot.pixel(x, y)) < 90;
+        return dark;
+    };
+    const int before = inkOf(loose), its = inkOf(noise);
+    ASSERT_GT(before, 30);
+    key(&board(), Qt::Key_L, Qt::ControlModifier);
+    EXPECT_LT(inkOf(loose), before / 4);
+    EXPECT_GT(inkOf(noise), its * 3 / 4) << "what feeds it stays";
+}
+
+TEST_F(BoardWindow, TheCostOfACardIsInkedWhenAsked) {
+    const Id fractal = type("fractal", {120, 120}), sum = type("add", {420, 120});
+    wireTo(fractal, "out", sum, "in1");
+    wireToChannel(sum, "out", "roughness");
+    board().select({});
+    const auto ground = [&](const Id& id) {
+        const QRectF r = board().layout().cards.at(id).rect;
+        // Between the foot's words and the right edge.
+        const QPoint at = board().toWidget(r.bottomRight() - QPointF(6, 5)).toPoint();
+        return qGray(board().grab(QRect(at, QSize(1, 1))).toImage().pixel(0, 0));
+    };
+    const int plain = ground(fractal);
+    EXPECT_EQ(plain, ground(sum));
+    key(&board(), Qt::Key_H, Qt::ControlModifier);
+    EXPECT_LT(ground(fractal), plain - 60) << "the costly one is dark";
+    EXPECT_GT(ground(sum), ground(fractal) + 40) << "the cheap one is not";
+}
+
+TEST_F(BoardWindow, OneValueIsSetOnAllSelectedCardsOfAKind) {
+    const Id a = type("noise 2d", {120, 80}), b = type("noise 2d", {120, 260}), other = type("worley noise", {420, 80});
+    board().select({a, b, other});
+    const QRectF row = board().layout().cards.at(a).row(CardRow::Kind::Input, "scale")->rect;
+    QTest::mouseDClick(&board(), Qt::LeftButton, {}, board().toWidget(row.center() + QPointF(30, 0)).toPoint());
+    typeInEditor("7");
+    EXPECT_EQ(node(a).constants.at("scale")[0], 7);
+    EXPECT_EQ(node(b).constants.at("scale")[0], 7);
+    EXPECT_FALSE(node(other).constants.contains("scale")) << "another kind of card";
+    key(&board(), Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_FALSE(node(b).constants.contains("scale"));
+    EXPECT_FALSE(node(a).constants.contains("scale")) << "one step";
+}
+
+TEST_F(BoardWindow, ExposingAsksWhichValueAndTakesSeveralCards) {
+    const Id noise = type("worley noise", {120, 80});
+    board().select({noise});
+    key(&board(), Qt::Key_E, Qt::ControlModifier);
+    choose("exposeMenu", "jitter");
+    ASSERT_EQ(session().master()->parameters.size(), 1u);
+    EXPECT_EQ(session().master()->parameters[0].name, "Worley noise jitter");
+    const Id one = type("0.3", {420, 80}), two = type("0.6", {420, 260});
+    board().select({one, two});
+    key(&board(), Qt::Key_E, Qt::ControlModifier);
+    EXPECT_EQ(session().master()->parameters.size(), 3u);
+    EXPECT_EQ(node(one).kind, "parameter");
+    EXPECT_EQ(node(two).kind, "parameter");
+}
+
+TEST_F(BoardWindow, WiringAlphaOffersMaskAndBlendAtOnce) {
+    const Id noise = type("noise 2d", {160, 200});
+    wireToChannel(noise, "out", "alpha");
+    choose("alphaMenu", "Mask");
+    EXPECT_EQ(session().master()->surface.alphaMode, AlphaMode::Mask);
+    // Typed, with the wire in hand: the channel is found by the word of the trade.
+    const Id cells = type("cell noise", {160, 400});
+    const QPoint out = pin(cells, CardRow::Kind::Output, "out");
+    QTest::mouseClick(&board(), Qt::LeftButton, {}, out);
+    QTest::keyClicks(&board(), "o");
+    QTest::keyClicks(board().addLine()->line(), "pacity");
+    ASSERT_GT(board().addLine()->model()->rowCount(), 0);
+    EXPECT_EQ(board().addLine()->model()->at(0).title, "Lead to Alpha");
+    key(board().addLine()->line(), Qt::Key_Return);
+    settle();
+    EXPECT_EQ(graph().channelWires.at("alpha").node, cells);
+    EXPECT_EQ(session().master()->surface.alphaMode, AlphaMode::Mask) << "nothing is asked that was decided";
+}
+
+TEST_F(BoardWindow, FarOutCardsAreSwatchesAndAnOverviewLeadsBack) {
+    const Id noise = type("noise 2d", {160, 200}), far = type("sine", {600, 200});
+    session().apply("move", [&](const Project& p) { return edit::moveNodes(p, session().masterId(), {{far, {4000, 2400}}}); });
+    settle();
+    ASSERT_TRUE(board().overview()->isVisible()) << "something is out of view";
+    // A click where the far card is in the overview brings it to the middle.
+    QTest::mouseClick(board().overview(), Qt::LeftButton, {}, QPoint(board().overview()->width() - 8, board().overview()->height() - 8));
+    const QPointF at = board().toWidget(board().layout().cards.at(far).rect.center());
+    EXPECT_TRUE(QRectF(board().rect()).contains(at));
+    board().select({});
+    key(&board(), Qt::Key_F9);
+    board().select({noise, far});
+    key(&board(), Qt::Key_F9);
+    EXPECT_LT(board().zoom(), Board::kFar);
+    EXPECT_FALSE(board().overview()->isVisible()) << "all is in view";
+    // The swatch fills the card: a noise is neither ink nor paper all over.
+    const QPointF a = board().toWidget(board().layout().cards.at(noise).rect.topLeft()),
+                  b = board().toWidget(board().layout().cards.at(noise).rect.bottomRight());
+    const QImage shot = board().grab(QRectF(a, b).toRect()).toImage();
+    std::set<int> greys;
+    for (int y = 2; y < shot.height() - 10; ++y)
+        for (int x = 2; x < shot.width() - 2; ++x) greys.insert(qGray(shot.pixel(x, y)) / 8);
+    EXPECT_GT(greys.size(), 6u);
+}
+
+TEST_F(BoardWindow, AMapThatIsDroppedOnANumberIsOfferedWhatReadsIt) {
+    const Id map = type("wear = map", {120, 120}), product = type("multiply", {520, 120});
+    drag(&board(), pin(map, CardRow::Kind::Output, "out"), board().mapToGlobal(pin(product, CardRow::Kind::Input, "in1")));
+    choose("conversionMenu", "Read the map");
+    ASSERT_TRUE(node(product).wires.contains("in1"));
+    const Id image = node(product).wires.at("in1").node;
+    EXPECT_EQ(node(image).kind, "image");
+    EXPECT_EQ(node(image).wires.at("map").node, map);
+    key(&board(), Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_FALSE(node(product).wires.contains("in1"));
+    EXPECT_FALSE(graph().find(image)) << "card and wires are one step";
+}
+
+} // namespace
+} // namespace hue::test

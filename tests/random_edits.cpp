@@ -1,5 +1,6 @@
 #include "tests/random_edits.h"
 
+#include "core/document/bays.h"
 #include "core/nodes/catalogue.h"
 #include "core/surface/channels.h"
 
@@ -176,7 +177,10 @@ AnyEdit Chance::ofMaps() {
     case 5: return {"wear set", edit::wearSet(p, worn(), set())};
     case 6: return {"place set", edit::placeSet(p, master(), set())};
     case 7: return {"swap sets", edit::swapSets(p, set(), set(), coin() ? worn() : Id{})};
-    case 8: return {"replace by map", edit::replaceByMap(p, master(), source(master()), 1 + int(upTo(4)), m)};
+    case 8: {
+        const Id in = master();
+        return {"replace by map", edit::replaceByMap(p, in, source(in), 1 + int(upTo(4)), m)};
+    }
     case 9: {
         Packing k = p.packings.empty() ? Packing{} : *p.packings[upTo(p.packings.size())];
         if (coin()) k.id = newId('k');
@@ -247,9 +251,15 @@ std::string brokenReference(const Project& p) {
             for (const auto& [port, wire] : node->wires)
                 if (!leads(wire)) return m->name + ": a wire of " + id + " comes from nowhere";
         }
-        for (const Bay& bay : m->graph.bays)
-            for (const Id& in : bay.nodes)
+        std::set<Id> lying;
+        for (const Bay& bay : m->graph.bays) {
+            if (!bay.inside.empty() && !findBay(m->graph, bay.inside)) return m->name + ": a bay lies in one that is not there";
+            if (cardsWithin(m->graph, bay.id).empty()) return m->name + ": a bay holds nothing";
+            for (const Id& in : bay.nodes) {
                 if (!m->graph.find(in)) return m->name + ": a bay holds a card that is not there";
+                if (!lying.insert(in).second) return m->name + ": a card lies in two bays";
+            }
+        }
         for (const Parameter& k : m->parameters)
             if (!k.standard.map.empty() && !p.map(k.standard.map)) return m->name + ": " + k.name + " has a map that is not there";
     }

@@ -101,7 +101,7 @@ TEST_F(AgreeTest, AMapOfAWireIsTheSameAndSoIsWhatTheProjectKeepsOfIt) {
     const int side = size->currentData().toInt();
     ASSERT_GT(side, 0);
     QTest::mouseClick(dialog->findChild<QPushButton*>("makeButton"), Qt::LeftButton);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return project().maps.size() == 1; }, 20000));
+    ASSERT_TRUE(waitFor([&] { return project().maps.size() == 1; }, 20000));
     rest();
     const MapFile& made = *project().maps[0];
     const std::string mine = contentOf(window->mapService().path(made));
@@ -178,7 +178,7 @@ TEST_F(AgreeTest, AMapMadeInAProjectThatWasNeverSavedComesAlongWhenItIs) {
     ASSERT_TRUE(dialog);
     dialog->findChild<QComboBox*>("makeSize")->setCurrentIndex(0);
     QTest::mouseClick(dialog->findChild<QPushButton*>("makeButton"), Qt::LeftButton);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return project().maps.size() == 1; }, 20000));
+    ASSERT_TRUE(waitFor([&] { return project().maps.size() == 1; }, 20000));
     rest();
     const fs::path before = window->mapService().path(*project().maps[0]);
     ASSERT_TRUE(fs::exists(before));

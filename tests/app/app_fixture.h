@@ -24,6 +24,14 @@
 
 namespace hue::test {
 
+/// Programs that are watched at every step take their time.
+#if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)
+constexpr int kPatience = 12;
+#else
+constexpr int kPatience = 1;
+#endif
+inline bool waitFor(const std::function<bool()>& done, int milliseconds) { return QTest::qWaitFor(done, milliseconds * kPatience); }
+
 class Window : public testing::Test {
   protected:
     void SetUp() override {
@@ -57,8 +65,8 @@ class Window : public testing::Test {
 
     /// Waits until swatches and pictures are those of the present state.
     void settle() {
-        ASSERT_TRUE(QTest::qWaitFor([&] { return window->boardService().settled(); }, 60000));
-        ASSERT_TRUE(QTest::qWaitFor(
+        ASSERT_TRUE(waitFor([&] { return window->boardService().settled(); }, 60000));
+        ASSERT_TRUE(waitFor(
             [&] {
                 for (size_t i = 0; i < window->lineup().count(); ++i)
                     if (window->lineup().specimen(i)->updating()) return false;
@@ -70,8 +78,8 @@ class Window : public testing::Test {
     /// Waits until nothing goes on any more: no job, no swatch, no picture, not even the finer one of what stands still.
     void rest() {
         settle();
-        ASSERT_TRUE(QTest::qWaitFor(
-            [&] { return window->mapService().settled() && session().runner().idle() && window->pictures().idle(); }, 120000));
+        ASSERT_TRUE(
+            waitFor([&] { return window->mapService().settled() && session().runner().idle() && window->pictures().idle(); }, 120000));
         // What finished last was posted, and may still have to be told.
         QCoreApplication::processEvents();
         settle();
@@ -136,7 +144,7 @@ class Window : public testing::Test {
         QApplication::sendEvent(to, &enter);
         QDropEvent event(at, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
         QApplication::sendEvent(to, &event);
-        ASSERT_TRUE(QTest::qWaitFor([&] { return session().runner().idle(); }, 30000));
+        ASSERT_TRUE(waitFor([&] { return session().runner().idle(); }, 30000));
     }
 
     std::unique_ptr<QTemporaryDir> folder;

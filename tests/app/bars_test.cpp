@@ -119,7 +119,7 @@ TEST_F(DispatchTest, ABrokenGraphIsReportedAndWritesNothing) {
     page.findChild<QLineEdit*>("dispatchFolder")->setText(folder->filePath("out"));
     page.findChild<QComboBox*>("dispatchSize")->setCurrentIndex(0);
     QTest::mouseClick(page.findChild<QPushButton*>("bakeButton"), Qt::LeftButton);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !page.busy(); }, 10000));
+    ASSERT_TRUE(waitFor([&] { return !page.busy(); }, 10000));
     EXPECT_TRUE(page.findChild<QPlainTextEdit*>("dispatchReport")->toPlainText().contains("not done"));
     EXPECT_TRUE(QDir(folder->filePath("out")).entryList(QDir::AllEntries | QDir::NoDotAndDotDot).isEmpty());
 }

@@ -15,7 +15,7 @@ class BoardWindow : public Window {
   protected:
     QMenu* menu(const char* name) {
         QMenu* found = nullptr;
-        EXPECT_TRUE(QTest::qWaitFor(
+        EXPECT_TRUE(waitFor(
             [&] {
                 for (QMenu* m : board().findChildren<QMenu*>(name))
                     if (m->isVisible()) found = m;

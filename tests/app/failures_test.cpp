@@ -19,8 +19,8 @@ TEST(Drivers, WithoutOpenGlTheCpuDrawsSpecimensThatSayWhyAndTheBoardWorks) {
             window.show();
             const bool open = window.openFile(HUE_SOURCE_DIR "/demo/depot/depot.huestack");
             SpecimenView* view = window.lineup().specimen(0);
-            const bool said = QTest::qWaitFor([&] { return !view->problem().isEmpty(); }, 10000);
-            const bool drawn = QTest::qWaitFor([&] { return view->picture().size() == view->pictureSize(); }, 20000);
+            const bool said = waitFor([&] { return !view->problem().isEmpty(); }, 10000);
+            const bool drawn = waitFor([&] { return view->picture().size() == view->pictureSize(); }, 20000);
             // More than the backdrop: the specimen has colors of its own.
             const QImage lit = view->picture();
             int colored = 0;
@@ -32,11 +32,11 @@ TEST(Drivers, WithoutOpenGlTheCpuDrawsSpecimensThatSayWhyAndTheBoardWorks) {
                 q.lineup.view = "roughness";
                 return q;
             });
-            const bool saidAgain = QTest::qWaitFor([&] { return !view->updating() && !view->problem().isEmpty(); }, 10000);
+            const bool saidAgain = waitFor([&] { return !view->updating() && !view->problem().isEmpty(); }, 10000);
             const bool edited = window.session().apply("edit", [&](const Project& p) {
                 return edit::setChannelConstant(p, window.session().masterId(), "roughness", Value::number(0.3f));
             });
-            const bool settled = QTest::qWaitFor([&] { return window.boardService().settled(); }, 20000);
+            const bool settled = waitFor([&] { return window.boardService().settled(); }, 20000);
             fprintf(stderr, "said: %s\n", view->problem().toUtf8().constData());
             fflush(stderr);
             _exit(open && said && drawn && colored > 500 && saidAgain && edited && settled ? 0 : 1);

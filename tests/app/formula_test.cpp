@@ -19,7 +19,7 @@ class FormulaOnTheBoard : public Window {
         board().setFocus();
         key(&board(), Qt::Key_Return);
         ASSERT_TRUE(editor().isVisible());
-        ASSERT_TRUE(QTest::qWaitFor([&] { return text()->hasFocus(); }, 5000));
+        ASSERT_TRUE(waitFor([&] { return text()->hasFocus(); }, 5000));
     }
 };
 
@@ -43,7 +43,7 @@ TEST_F(FormulaOnTheBoard, IsEditedInLinesAsOneStepOfUndo) {
     key(text(), Qt::Key_Return);
     QTest::qWait(250); // what is typed is taken meanwhile
     QTest::keyClicks(text(), "x + d");
-    ASSERT_TRUE(QTest::qWaitFor([&] { return formula(card) == "let x = c * 2\nx + d"; }, 5000)) << "the picture follows while one types";
+    ASSERT_TRUE(waitFor([&] { return formula(card) == "let x = c * 2\nx + d"; }, 5000)) << "the picture follows while one types";
     EXPECT_TRUE(board().layout().cards.at(card).row(CardRow::Kind::Input, "d"));
     EXPECT_TRUE(editor().isVisible());
     key(text(), Qt::Key_Return, Qt::ControlModifier);
@@ -68,7 +68,7 @@ TEST_F(FormulaOnTheBoard, SaysAMistakeAndKeepsTheLastGoodPicture) {
     wireToChannel(card, "out", "roughness");
     openOn(card);
     QTest::keyClicks(text(), "colour * 2");
-    ASSERT_TRUE(QTest::qWaitFor([&] { return said().contains("nothing is called colour"); }, 10000)) << said().toStdString();
+    ASSERT_TRUE(waitFor([&] { return said().contains("nothing is called colour"); }, 10000)) << said().toStdString();
     key(text(), Qt::Key_Escape);
     EXPECT_EQ(formula(card), "0.5") << "Escape brings back what was there";
 }
@@ -79,7 +79,7 @@ TEST_F(FormulaOnTheBoard, KeepsWhatWasTypedWhenAnotherPlaceIsClicked) {
     QTest::keyClicks(text(), "a * (b");
     QTest::mouseClick(&board(), Qt::LeftButton, {}, {700, 60});
     board().setFocus(Qt::MouseFocusReason);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !editor().isVisible(); }, 5000));
+    ASSERT_TRUE(waitFor([&] { return !editor().isVisible(); }, 5000));
     EXPECT_EQ(formula(card), "a * (b") << "nothing is lost; the card says what is wrong";
     settle();
 }

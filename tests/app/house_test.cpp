@@ -81,7 +81,7 @@ TEST_F(HouseTest, ANewProjectLetsGoOfTheLastOnesFiles) {
     ASSERT_FALSE(map.expired()) << "it is kept while the project is open";
     window->startNew("plain");
     rest();
-    EXPECT_TRUE(QTest::qWaitFor([&] { return files.expired(); }, 10000)) << "maps, meshes and lights of a project that is closed";
+    EXPECT_TRUE(waitFor([&] { return files.expired(); }, 10000)) << "maps, meshes and lights of a project that is closed";
     EXPECT_TRUE(map.expired());
 }
 
@@ -201,7 +201,7 @@ TEST_F(HouseTest, EachMasterIsSeenAsItWasLeft) {
 
 TEST_F(HouseTest, NothingOfTheLastProjectIsLeftInANewOne) {
     openDepot();
-    ASSERT_TRUE(QTest::qWaitFor([&] { return session().assets().library().bytes() > 0; }, 10000));
+    ASSERT_TRUE(waitFor([&] { return session().assets().library().bytes() > 0; }, 10000));
     const std::weak_ptr<ProjectFiles> files = session().files();
     auto* target = dispatch().findChild<QLineEdit*>("dispatchFolder");
     EXPECT_TRUE(target->text().contains("depot"));
@@ -210,7 +210,7 @@ TEST_F(HouseTest, NothingOfTheLastProjectIsLeftInANewOne) {
     settle();
     EXPECT_TRUE(target->text().isEmpty());
     EXPECT_EQ(board().zoom(), 1) << "readable, and nothing to fit yet";
-    EXPECT_TRUE(QTest::qWaitFor([&] { return files.expired(); }, 10000)) << "its maps are gone from memory";
+    EXPECT_TRUE(waitFor([&] { return files.expired(); }, 10000)) << "its maps are gone from memory";
 }
 
 TEST_F(HouseTest, AnOlderPictureKeepsItsProportions) {

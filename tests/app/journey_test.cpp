@@ -110,7 +110,7 @@ TEST_F(Journey, FromAnEmptyProjectToBakedMaps) {
     page.findChild<QComboBox*>("dispatchSize")->setCurrentIndex(0);
     page.findChild<QLineEdit*>("dispatchFolder")->setText(folder->filePath("out"));
     QTest::mouseClick(page.findChild<QPushButton*>("bakeButton"), Qt::LeftButton);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !page.busy(); }, 20000));
+    ASSERT_TRUE(waitFor([&] { return !page.busy(); }, 20000));
     const QStringList lines = page.findChild<QPlainTextEdit*>("dispatchReport")->toPlainText().split('\n');
     ASSERT_GE(lines.size(), 5) << lines.join('|').toStdString();
     const Result<Picture> base = readPicture(lines[1].toStdString());
@@ -119,7 +119,7 @@ TEST_F(Journey, FromAnEmptyProjectToBakedMaps) {
     EXPECT_NEAR(base->values[0], 0, 0.01f);
     EXPECT_NEAR(base->values[2], 1, 0.01f);
     QTest::mouseClick(page.findChild<QPushButton*>("glbButton"), Qt::LeftButton);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !page.busy(); }, 20000));
+    ASSERT_TRUE(waitFor([&] { return !page.busy(); }, 20000));
     EXPECT_EQ(QDir(folder->filePath("out")).entryList({"*.glb"}).size(), 1);
 }
 

@@ -126,7 +126,7 @@ TEST_F(SeeingTest, AYardstickIsSetShownThreeWaysAndMeasured) {
     settle();
     ASSERT_TRUE(fromSpecimenMenu(0, {"Make it the yardstick"}));
     settle();
-    ASSERT_TRUE(QTest::qWaitFor([&] { return specimen(1)->finished().comparison.has_value(); }, 8000));
+    ASSERT_TRUE(waitFor([&] { return specimen(1)->finished().comparison.has_value(); }, 8000));
     EXPECT_LT(specimen(1)->finished().comparison->mean, 0.1f) << "both wear the same";
     EXPECT_FALSE(specimen(0)->finished().comparison) << "the yardstick itself is not compared";
     // Another color makes a difference that the numbers tell.
@@ -138,16 +138,15 @@ TEST_F(SeeingTest, AYardstickIsSetShownThreeWaysAndMeasured) {
         l.specimens[1].mesh = "shape:cube";
         l.specimens[1].wears = {instance};
     });
-    ASSERT_TRUE(
-        QTest::qWaitFor([&] { return specimen(1)->finished().comparison && specimen(1)->finished().comparison->mean > 0.5f; }, 8000));
+    ASSERT_TRUE(waitFor([&] { return specimen(1)->finished().comparison && specimen(1)->finished().comparison->mean > 0.5f; }, 8000));
     EXPECT_GT(specimen(1)->finished().comparison->worst, specimen(1)->finished().comparison->mean);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return specimen(1)->finished().comparison->flip > 0; }, 8000));
+    ASSERT_TRUE(waitFor([&] { return specimen(1)->finished().comparison->flip > 0; }, 8000));
     const QSize whole = specimen(1)->pictureSize();
     pick(lineup().yardstickPanel()->showBox(), "beside");
     EXPECT_LT(specimen(1)->pictureSize().width(), whole.width() / 2 + 2);
     pick(lineup().yardstickPanel()->showBox(), "difference");
     settle();
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !specimen(1)->finished().difference.isNull(); }, 8000));
+    ASSERT_TRUE(waitFor([&] { return !specimen(1)->finished().difference.isNull(); }, 8000));
     EXPECT_EQ(specimen(1)->finished().difference.pixelColor(2, 2), QColor(0, 0, 0)) << "the surround is the same";
     key(window.get(), Qt::Key_F6);
     EXPECT_EQ(stored().yardstick.what, Yardstick::What::None);
@@ -178,11 +177,11 @@ TEST_F(SeeingTest, APictureFileIsAYardstick) {
         l.yardstick.what = Yardstick::What::Picture;
         l.yardstick.picture = file.toStdString();
     });
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !specimen()->finished().yardstick.isNull(); }, 8000));
+    ASSERT_TRUE(waitFor([&] { return !specimen()->finished().yardstick.isNull(); }, 8000));
     EXPECT_EQ(specimen()->finished().yardstick.pixelColor(5, 5), QColor(10, 200, 30));
     QFile::remove(file);
     edit([&](Lineup& l) { l.yardstick.picture += ".gone"; });
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !specimen()->problem().isEmpty(); }, 8000)) << "a lost picture is named";
+    ASSERT_TRUE(waitFor([&] { return !specimen()->problem().isEmpty(); }, 8000)) << "a lost picture is named";
     EXPECT_FALSE(specimen()->picture().isNull()) << "and the specimen is still shown";
 }
 
@@ -192,7 +191,7 @@ TEST_F(SeeingTest, AMapSetIsAYardstick) {
     map.fill(QColor(200, 40, 40));
     ASSERT_TRUE(map.save(file));
     importFile(session(), file);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return project().maps.size() == 1; }, 10000));
+    ASSERT_TRUE(waitFor([&] { return project().maps.size() == 1; }, 10000));
     edit([&](Lineup& l) {
         l.view = "base_color";
         l.yardstick.what = Yardstick::What::Maps;
@@ -200,7 +199,7 @@ TEST_F(SeeingTest, AMapSetIsAYardstick) {
     });
     lineup().setView("base_color");
     settle();
-    ASSERT_TRUE(QTest::qWaitFor(
+    ASSERT_TRUE(waitFor(
         [&] {
             const QImage& y = specimen()->finished().yardstick;
             return !y.isNull() && std::abs(y.pixelColor(y.width() / 2, y.height() / 2).red() - 200) <= 1;
@@ -217,11 +216,11 @@ TEST_F(SeeingTest, ThePointerTellsExactValues) {
     const QPoint middle = s->pictureRect().center();
     QCursor::setPos(s->mapToGlobal(middle));
     QTest::mouseMove(s, middle);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return s->readout().contains("0.25 0.5 3"); }, 5000)) << s->readout().toStdString();
+    ASSERT_TRUE(waitFor([&] { return s->readout().contains("0.25 0.5 3"); }, 5000)) << s->readout().toStdString();
     EXPECT_TRUE(s->readout().contains("encoded"));
     EXPECT_TRUE(s->readout().contains("UV"));
     QTest::mouseMove(s, QPoint(3, 3));
-    EXPECT_TRUE(QTest::qWaitFor([&] { return s->readout().isEmpty(); }, 5000)) << "nothing lies there";
+    EXPECT_TRUE(waitFor([&] { return s->readout().isEmpty(); }, 5000)) << "nothing lies there";
 }
 
 TEST_F(SeeingTest, AColorFieldTakesTheUnlitColorOfASpecimen) {
@@ -238,7 +237,7 @@ TEST_F(SeeingTest, AColorFieldTakesTheUnlitColorOfASpecimen) {
     field->setFocus();
     key(window.get(), Qt::Key_K, Qt::ControlModifier);
     QTest::mouseClick(specimen(), Qt::LeftButton, {}, specimen()->pictureRect().center());
-    ASSERT_TRUE(QTest::qWaitFor([&] { return graph().channelConstants.contains("emissive"); }, 5000));
+    ASSERT_TRUE(waitFor([&] { return graph().channelConstants.contains("emissive"); }, 5000));
     EXPECT_EQ(graph().channelConstants.at("emissive"), Value::vec3(0.125f, 0.25f, 0.5f)) << "not what the light makes of it";
 }
 
@@ -248,7 +247,7 @@ TEST_F(SeeingTest, ATapShowsNumbersPlotAndTheWireOnTheMesh) {
     key(window.get(), Qt::Key_F3);
     TapPanel& tap = this->tap();
     ASSERT_TRUE(tap.isVisible());
-    ASSERT_TRUE(QTest::qWaitFor([&] { return tap.upToDate() && tap.facts().width == 1; }, 5000));
+    ASSERT_TRUE(waitFor([&] { return tap.upToDate() && tap.facts().width == 1; }, 5000));
     EXPECT_TRUE(tap.facts().movesWithTime);
     EXPECT_EQ(tap.facts().axisName, "time");
     EXPECT_TRUE(tap.numbers().contains("mean"));
@@ -258,7 +257,7 @@ TEST_F(SeeingTest, ATapShowsNumbersPlotAndTheWireOnTheMesh) {
     EXPECT_NEAR(session().time(), double(project().loopSeconds) / 2, 0.1);
     EXPECT_TRUE(plot->readoutAt(0.5).startsWith("time 4"));
     pick(tap.axisBox(), "U");
-    ASSERT_TRUE(QTest::qWaitFor([&] { return tap.facts().axisName == "U"; }, 5000));
+    ASSERT_TRUE(waitFor([&] { return tap.facts().axisName == "U"; }, 5000));
     key(window.get(), Qt::Key_F3, Qt::ShiftModifier);
     EXPECT_EQ(stored().view, "wire");
     EXPECT_EQ(stored().wire.node, wave);
@@ -361,7 +360,7 @@ TEST_F(SeeingTest, AColorIsStretchedByItsLinearValues) {
     }));
     lineup().showWire({ramp, "out", ""});
     settle();
-    ASSERT_TRUE(QTest::qWaitFor([&] { return specimen()->finished().encoded; }, 8000));
+    ASSERT_TRUE(waitFor([&] { return specimen()->finished().encoded; }, 8000));
     lineup().stretchView();
     EXPECT_NEAR(stored().viewLow, 0.2f, 0.03f);
     EXPECT_NEAR(stored().viewHigh, 0.3f, 0.03f) << "the poles are out of sight; read as encoded it would be 0.56";
@@ -382,12 +381,11 @@ TEST_F(SeeingTest, TimeIsSteppedFrameByFrameAndTheSeamIsMeasured) {
     wireToChannel(wave, "out", "emissive_strength");
     ASSERT_TRUE(session().apply(
         "glow", [&](const Project& p) { return edit::setChannelConstant(p, session().masterId(), "emissive", Value::vec3(1, 1, 1)); }));
-    ASSERT_TRUE(QTest::qWaitFor([&] { return window->status().seamText().startsWith("seam"); }, 15000))
+    ASSERT_TRUE(waitFor([&] { return window->status().seamText().startsWith("seam"); }, 15000))
         << window->status().seamText().toStdString();
     ASSERT_TRUE(session().apply(
         "rate", [&](const Project& p) { return edit::setConstant(p, session().masterId(), wave, "frequency", Value::number(2.f / 8)); }));
-    EXPECT_TRUE(QTest::qWaitFor([&] { return window->status().seamText() == "no seam"; }, 15000))
-        << window->status().seamText().toStdString();
+    EXPECT_TRUE(waitFor([&] { return window->status().seamText() == "no seam"; }, 15000)) << window->status().seamText().toStdString();
 }
 
 TEST_F(SeeingTest, TheLoopIsRecordedWithProgressAndCanBeCancelled) {
@@ -399,7 +397,7 @@ TEST_F(SeeingTest, TheLoopIsRecordedWithProgressAndCanBeCancelled) {
     bool good = false, done = false;
     QObject::connect(&dialog, &RecordDialog::finished, [&](bool g) { good = g, done = true; });
     dialog.start(folder->filePath("frames"));
-    ASSERT_TRUE(QTest::qWaitFor([&] { return done; }, 20000));
+    ASSERT_TRUE(waitFor([&] { return done; }, 20000));
     EXPECT_TRUE(good);
     EXPECT_EQ(QDir(folder->filePath("frames")).entryList({"*.png"}).size(), 8) << "8 s at one frame a second";
     EXPECT_EQ(QImage(folder->filePath("frames/frame_0000.png")).width(), 48);
@@ -407,7 +405,7 @@ TEST_F(SeeingTest, TheLoopIsRecordedWithProgressAndCanBeCancelled) {
     dialog.rate()->setValue(120);
     dialog.start(folder->filePath("more"));
     dialog.findChild<QPushButton*>()->click();
-    ASSERT_TRUE(QTest::qWaitFor([&] { return done; }, 20000));
+    ASSERT_TRUE(waitFor([&] { return done; }, 20000));
     EXPECT_FALSE(good);
     EXPECT_LT(QDir(folder->filePath("more")).entryList({"*.png"}).size(), 900);
 }
@@ -416,7 +414,7 @@ TEST_F(SeeingTest, ALightFileThatIsLostIsNamedAndTheNeutralLightStandsIn) {
     QString said;
     QObject::connect(&session(), &Session::said, [&](const QString& s) { said = s; });
     edit([](Lineup& l) { l.light = "gone.hdr"; });
-    EXPECT_TRUE(QTest::qWaitFor([&] { return said.contains("gone.hdr"); }, 8000)) << said.toStdString();
+    EXPECT_TRUE(waitFor([&] { return said.contains("gone.hdr"); }, 8000)) << said.toStdString();
     EXPECT_FALSE(specimen()->picture().isNull());
 }
 
@@ -426,7 +424,7 @@ TEST_F(SeeingTest, AMeshDroppedOnASpecimenIsShownThere) {
     QMimeData data;
     data.setUrls({QUrl::fromLocalFile(file)});
     drop(specimen(), {40, 40}, data);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return stored().specimens[0].mesh != "shape:sphere"; }, 8000)) << "read in the background";
+    ASSERT_TRUE(waitFor([&] { return stored().specimens[0].mesh != "shape:sphere"; }, 8000)) << "read in the background";
     ASSERT_EQ(project().meshes.size(), 1u);
     EXPECT_EQ(stored().specimens[0].mesh, project().meshes[0]->id);
     std::ofstream(folder->filePath("junk.glb").toStdString()) << "no mesh";
@@ -434,7 +432,7 @@ TEST_F(SeeingTest, AMeshDroppedOnASpecimenIsShownThere) {
     QObject::connect(&session(), &Session::said, [&](const QString& s) { said = s; });
     data.setUrls({QUrl::fromLocalFile(folder->filePath("junk.glb"))});
     drop(specimen(), {40, 40}, data);
-    EXPECT_TRUE(QTest::qWaitFor([&] { return said.contains("junk.glb") && said.contains("Export it again"); }, 8000)) << said.toStdString();
+    EXPECT_TRUE(waitFor([&] { return said.contains("junk.glb") && said.contains("Export it again"); }, 8000)) << said.toStdString();
     EXPECT_EQ(project().meshes.size(), 1u);
 }
 
@@ -493,7 +491,7 @@ TEST_F(SeeingTest, ThePictureIsTheSameWithoutTheWindow) {
 
 TEST_F(SeeingTest, AnIdleWindowDrawsNothing) {
     settle();
-    ASSERT_TRUE(QTest::qWaitFor([&] { return specimen()->finished().fine; }, 8000));
+    ASSERT_TRUE(waitFor([&] { return specimen()->finished().fine; }, 8000));
     QTest::qWait(1600); // the seam is measured in this time
     const int frames = specimen()->framesShown();
     QTest::qWait(500);

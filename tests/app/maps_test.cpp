@@ -56,7 +56,7 @@ class MapsTest : public Window {
     }
     /// Until no job runs and every map was looked at.
     void quiet() {
-        ASSERT_TRUE(QTest::qWaitFor(
+        ASSERT_TRUE(waitFor(
             [&] {
                 if (window->mapService().busy() || window->mapService().lookingAtMaps()) return false;
                 for (const auto& m : project().maps)
@@ -113,7 +113,7 @@ TEST_F(MapsTest, ChannelsStandSideBySideWithTheirHistograms) {
     dropFiles(
         {save("masks.png", imageOf({sampleHeight(40, 40), Plane(40, 40, 0.5f), sampleHeight(40, 40), Plane(40, 40, 1)}, SampleType::U8))});
     page().showPane(MapsPage::Channels);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !page().look()->canvas(0)->image().isNull(); }, 5000));
+    ASSERT_TRUE(waitFor([&] { return !page().look()->canvas(0)->image().isNull(); }, 5000));
     EXPECT_EQ(page().look()->canvas(1)->image().pixelColor(10, 10).red(), 128);
     EXPECT_TRUE(page().look()->histogram(3)->words().contains("carries nothing"));
     // The pointer tells exact values.
@@ -121,7 +121,7 @@ TEST_F(MapsTest, ChannelsStandSideBySideWithTheirHistograms) {
     const QRectF place = canvas->pictureRect();
     QTest::mouseMove(canvas, place.center().toPoint());
     QTest::mouseMove(canvas, QPointF(place.x() + place.width() * 10.5 / 40, place.y() + place.height() * 30.5 / 40).toPoint());
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !canvas->readoutText().isEmpty(); }, 2000));
+    ASSERT_TRUE(waitFor([&] { return !canvas->readoutText().isEmpty(); }, 2000));
     EXPECT_EQ(canvas->readoutText(), "10, 30  0.5020 (128)");
 }
 
@@ -132,7 +132,7 @@ TEST_F(MapsTest, NormalsTakenForAColorAreReportedAndMendedAtAClick) {
     kind->setCurrentIndex(int(MapKind::Color));
     Q_EMIT kind->activated(int(MapKind::Color));
     EXPECT_EQ(project().maps[0]->kind, MapKind::Color);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !session().problems().empty(); }, 5000));
+    ASSERT_TRUE(waitFor([&] { return !session().problems().empty(); }, 5000));
     EXPECT_EQ(session().problems()[0].code, "map.wrong-kind");
     ASSERT_FALSE(session().problems()[0].fixes.empty());
     EXPECT_TRUE(session().apply("mend", session().problems()[0].fixes[0].edit));
@@ -145,7 +145,7 @@ TEST_F(MapsTest, AChangedFileIsReadAgain) {
     const auto before = window->mapService().knowledge(*project().maps[0]);
     QTest::qWait(500); // the watcher is set by now
     save("wall_color.png", imageOf({Plane(16, 16, 1), Plane(16, 16, 0), Plane(16, 16, 0)}, SampleType::U8));
-    ASSERT_TRUE(QTest::qWaitFor(
+    ASSERT_TRUE(waitFor(
         [&] {
             const auto now = window->mapService().knowledge(*project().maps[0]);
             return now && now->facts.pixels != before->facts.pixels;
@@ -160,11 +160,9 @@ TEST_F(MapsTest, ASeamIsMeasuredAndTakenAway) {
     for (int y = 0; y < 93; ++y) std::copy_n(whole.row(y), cut.rowBytes(), cut.row(y));
     dropFiles({save("wall_color.png", cut, PixelEncoding::Srgb)});
     page().showPane(MapsPage::Tiling);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return page().tile()->numbers().contains(": shows"); }, 5000))
-        << page().tile()->numbers().toStdString();
+    ASSERT_TRUE(waitFor([&] { return page().tile()->numbers().contains(": shows"); }, 5000)) << page().tile()->numbers().toStdString();
     click("tileTry");
-    ASSERT_TRUE(
-        QTest::qWaitFor([&] { return page().tile()->numbers().contains("Seam") && !page().tile()->numbers().contains(": shows"); }, 5000));
+    ASSERT_TRUE(waitFor([&] { return page().tile()->numbers().contains("Seam") && !page().tile()->numbers().contains(": shows"); }, 5000));
     click("tileKeep");
     ASSERT_EQ(project().maps.size(), 2u);
     const auto made = readImage(window->mapService().path(*project().maps[1]));
@@ -175,7 +173,7 @@ TEST_F(MapsTest, ASeamIsMeasuredAndTakenAway) {
 TEST_F(MapsTest, AHeightBecomesANormalMapOfTheProject) {
     dropFiles({save("yard_height.png", imageOf({sampleHeight(64, 64)}, SampleType::U16))});
     page().showPane(MapsPage::Convert);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return child<QAbstractButton>("convertKeep")->isEnabled(); }, 5000));
+    ASSERT_TRUE(waitFor([&] { return child<QAbstractButton>("convertKeep")->isEnabled(); }, 5000));
     EXPECT_EQ(child<QComboBox>("convertWhat")->currentText(), "normals from height");
     click("convertKeep");
     ASSERT_EQ(project().maps.size(), 2u);
@@ -190,7 +188,7 @@ TEST_F(MapsTest, AGlossSetBecomesAMetallicSet) {
     ASSERT_TRUE(project().mapOfSet("rail", "gloss"));
     page().choose(project().mapOfSet("rail", "gloss")->id);
     page().showPane(MapsPage::Convert);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return child<QAbstractButton>("convertKeep")->isEnabled(); }, 5000));
+    ASSERT_TRUE(waitFor([&] { return child<QAbstractButton>("convertKeep")->isEnabled(); }, 5000));
     click("convertKeep");
     const MapFile* rough = project().mapOfSet("rail metallic", "roughness");
     ASSERT_TRUE(rough);
@@ -201,7 +199,7 @@ TEST_F(MapsTest, AGlossSetBecomesAMetallicSet) {
 TEST_F(MapsTest, FormatsAreTriedComparedAndUsed) {
     dropFiles({save("wall_color.png", sampleColors(64, 64, 3), PixelEncoding::Srgb)});
     page().showPane(MapsPage::Compress);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return page().compress()->table()->model()->rowCount() > 4; }, 5000));
+    ASSERT_TRUE(waitFor([&] { return page().compress()->table()->model()->rowCount() > 4; }, 5000));
     click("compressTry");
     auto* model = page().compress()->table()->model();
     int row = -1;
@@ -262,7 +260,7 @@ TEST_F(MapsTest, SeparateMapsArePackedAndTheMasterReadsThePackedOne) {
     const std::string before = project().packings[0]->fingerprint;
     QTest::qWait(500);
     save("yard_roughness.png", imageOf({Plane(32, 32, 0.9f)}, SampleType::U8));
-    ASSERT_TRUE(QTest::qWaitFor([&] { return project().packings[0]->fingerprint != before; }, 10000));
+    ASSERT_TRUE(waitFor([&] { return project().packings[0]->fingerprint != before; }, 10000));
     EXPECT_NEAR(readImage(window->mapService().path(*project().map(project().packings[0]->map)))->at(5, 5, 1), 0.9f, 0.003f);
 }
 
@@ -276,7 +274,7 @@ TEST_F(MapsTest, EachLaneShowsWhatItWouldHoldBeforeAnythingIsPacked) {
         const QImage& image = pane->lane(lane)->picture()->image();
         return image.isNull() ? -1 : qGray(image.pixel(image.width() / 2, image.height() / 2));
     };
-    auto becomes = [&](int lane, int value) { return QTest::qWaitFor([&] { return std::abs(grey(lane) - value) < 3; }, 5000); };
+    auto becomes = [&](int lane, int value) { return waitFor([&] { return std::abs(grey(lane) - value) < 3; }, 5000); };
     EXPECT_TRUE(becomes(0, 204)) << grey(0);
     EXPECT_TRUE(becomes(1, 153)) << grey(1);
     EXPECT_TRUE(becomes(2, 51)) << grey(2);
@@ -325,7 +323,7 @@ TEST_F(MapsTest, AWireBecomesAMapThatTakesItsPlaceAndFollowsIt) {
     EXPECT_TRUE(dialog->findChild<QLabel*>("makeSaid")->text().contains("operations"));
     dialog->findChild<QComboBox*>("makeSize")->setCurrentIndex(0);
     QTest::mouseClick(dialog->findChild<QPushButton*>("makeButton"), Qt::LeftButton);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return project().maps.size() == 1; }, 10000));
+    ASSERT_TRUE(waitFor([&] { return project().maps.size() == 1; }, 10000));
     settle();
     EXPECT_LT(costOf(*compileSurface(project(), *session().master()).program, nullptr, {}).operationsPerPixel(), before / 2);
     EXPECT_EQ(graph().channelWires.at("roughness").take, "r");
@@ -335,14 +333,14 @@ TEST_F(MapsTest, AWireBecomesAMapThatTakesItsPlaceAndFollowsIt) {
     const std::string print = project().maps[0]->origin.fingerprint;
     ASSERT_TRUE(session().apply(
         "change", [&](const Project& p) { return edit::setConstant(p, session().masterId(), noise, "scale", Value::number(9)); }));
-    ASSERT_TRUE(QTest::qWaitFor([&] { return project().maps[0]->origin.fingerprint != print; }, 10000));
+    ASSERT_TRUE(waitFor([&] { return project().maps[0]->origin.fingerprint != print; }, 10000));
     EXPECT_NE(readImage(window->mapService().path(*project().maps[0]))->samples, first->samples);
     // One step was made, by hand; taken back, the map follows back.
-    ASSERT_TRUE(QTest::qWaitFor([&] { return window->mapService().settled(); }, 10000));
+    ASSERT_TRUE(waitFor([&] { return window->mapService().settled(); }, 10000));
     const int steps = session().undoStack()->index();
     session().undoStack()->undo();
     EXPECT_EQ(session().undoStack()->index(), steps - 1);
-    ASSERT_TRUE(QTest::qWaitFor(
+    ASSERT_TRUE(waitFor(
         [&] {
             const auto now = readImage(window->mapService().path(*project().maps[0]));
             return now && now->samples == first->samples && window->mapService().settled();
@@ -372,15 +370,15 @@ TEST_F(MapsTest, AWorkOnMapsCanBeCancelledAndChangesNothing) {
         return std::vector<NewMap>{};
     };
     window->mapService().addMade("made", convert);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return window->mapService().busy(); }, 2000));
+    ASSERT_TRUE(waitFor([&] { return window->mapService().busy(); }, 2000));
     QTest::qWait(30);
     window->mapService().cancel();
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !window->mapService().busy(); }, 5000));
+    ASSERT_TRUE(waitFor([&] { return !window->mapService().busy(); }, 5000));
     EXPECT_EQ(session().undoStack()->index(), steps);
     EXPECT_EQ(files(), before);
     // The next one is done.
     page().showPane(MapsPage::Convert);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return child<QAbstractButton>("convertKeep")->isEnabled(); }, 10000));
+    ASSERT_TRUE(waitFor([&] { return child<QAbstractButton>("convertKeep")->isEnabled(); }, 10000));
     click("convertKeep");
     EXPECT_EQ(project().maps.size(), 2u);
 }
@@ -400,12 +398,12 @@ TEST_F(MapsTest, SpecimensShowMapsAsTheirFormatsMakeThem) {
     view("base_color");
     const QImage original = window->lineup().specimen(0)->picture();
     key(window.get(), Qt::Key_F11);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return window->lineup().specimen(0)->picture() != original; }, 10000));
+    ASSERT_TRUE(waitFor([&] { return window->lineup().specimen(0)->picture() != original; }, 10000));
     // Against the same specimen with its maps as they are.
     Lineup l = project().lineup;
     l.yardstick.what = Yardstick::What::Original;
     ASSERT_TRUE(session().apply("yardstick", [&](const Project& p) { return edit::setLineup(p, l); }));
-    ASSERT_TRUE(QTest::qWaitFor([&] { return window->lineup().specimen(0)->finished().comparison.has_value(); }, 10000));
+    ASSERT_TRUE(waitFor([&] { return window->lineup().specimen(0)->finished().comparison.has_value(); }, 10000));
     EXPECT_GT(window->lineup().specimen(0)->finished().comparison->mean, 0.01f);
     key(window.get(), Qt::Key_F11);
     settle();

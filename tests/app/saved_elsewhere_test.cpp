@@ -18,7 +18,7 @@ class SavedElsewhereTest : public Window {
         const Id m = now.masters[0]->id;
         const Project theirs = *edit::setChannelConstant(*edit::renameMaster(now, m, "Theirs"), m, "roughness", Value::number(0.75f));
         ASSERT_TRUE(saveProject(theirs, file().toStdString()));
-        ASSERT_TRUE(QTest::qWaitFor([&] { return window->findChild<SavedElsewhere*>() != nullptr; }, 10000)) << "nobody asked";
+        ASSERT_TRUE(waitFor([&] { return window->findChild<SavedElsewhere*>() != nullptr; }, 10000)) << "nobody asked";
     }
     void save() { ASSERT_TRUE(window->saveTo(file())); }
     void weEdit() {
@@ -29,7 +29,7 @@ class SavedElsewhereTest : public Window {
     void press(const char* name) {
         auto* b = window->findChild<SavedElsewhere*>()->findChild<QPushButton*>(name);
         QTest::mouseClick(b, Qt::LeftButton);
-        ASSERT_TRUE(QTest::qWaitFor([&] { return window->findChild<SavedElsewhere*>() == nullptr; }, 5000));
+        ASSERT_TRUE(waitFor([&] { return window->findChild<SavedElsewhere*>() == nullptr; }, 5000));
     }
     static float constant(const Master& m, const char* key) {
         const auto it = m.graph.channelConstants.find(key);
@@ -42,7 +42,7 @@ TEST_F(SavedElsewhereTest, IsNoticedShownAndBothAreBroughtTogether) {
     weEdit();
     theySave();
     const auto* list = window->findChild<QPlainTextEdit*>("savedElsewhereWhat");
-    ASSERT_TRUE(QTest::qWaitFor([&] { return list->toPlainText().contains("You changed"); }, 10000)) << "nothing was compared";
+    ASSERT_TRUE(waitFor([&] { return list->toPlainText().contains("You changed"); }, 10000)) << "nothing was compared";
     const QString what = list->toPlainText();
     EXPECT_TRUE(what.contains("masters / Theirs: name, channelValues roughness changed")) << what.toStdString();
     EXPECT_TRUE(what.contains("channelValues metallic changed")) << what.toStdString();
@@ -87,10 +87,10 @@ TEST_F(SavedElsewhereTest, SavingWhileUndecidedOverwritesNothing) {
     weEdit();
     theySave();
     key(window->findChild<SavedElsewhere*>(), Qt::Key_Escape);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return window->findChild<SavedElsewhere*>() == nullptr; }, 5000));
+    ASSERT_TRUE(waitFor([&] { return window->findChild<SavedElsewhere*>() == nullptr; }, 5000));
     EXPECT_FALSE(window->saveTo(file()));
     EXPECT_EQ(loadProject(file().toStdString())->project.masters[0]->name, "Theirs");
-    ASSERT_TRUE(QTest::qWaitFor([&] { return window->findChild<SavedElsewhere*>() != nullptr; }, 10000)) << "it asks again";
+    ASSERT_TRUE(waitFor([&] { return window->findChild<SavedElsewhere*>() != nullptr; }, 10000)) << "it asks again";
 }
 
 TEST_F(SavedElsewhereTest, ASecondWindowSaysThatTheProjectIsOpenElsewhere) {

@@ -44,7 +44,7 @@ class StandInsTest : public testing::Test {
         return got;
     }
     bool delivers(size_t count) {
-        return QTest::qWaitFor([&] { return delivered().size() >= count; }, 120000);
+        return waitFor([&] { return delivered().size() >= count; }, 120000);
     }
 };
 

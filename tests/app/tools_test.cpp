@@ -106,7 +106,7 @@ TEST_F(ProblemTest, AreListedWithFixesThatMendThem) {
     ASSERT_TRUE(session().apply("wire", [&](const Project& p) {
         return edit::connectChannel(p, session().masterId(), {c, "out", ""}, "roughness");
     }));
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !session().problems().empty() && session().problems()[0].code == "wire.needs-take"; }, 5000));
+    ASSERT_TRUE(waitFor([&] { return !session().problems().empty() && session().problems()[0].code == "wire.needs-take"; }, 5000));
     auto* button = window->findChild<QToolButton*>("problemsButton");
     EXPECT_TRUE(button->text().contains("1 error")) << button->text().toStdString();
     QTest::mouseClick(button, Qt::LeftButton);
@@ -116,14 +116,14 @@ TEST_F(ProblemTest, AreListedWithFixesThatMendThem) {
     ASSERT_TRUE(fix);
     QTest::mouseClick(fix, Qt::LeftButton);
     EXPECT_EQ(graph().channelWires.at("roughness").take, "r");
-    ASSERT_TRUE(QTest::qWaitFor([&] { return session().problems().empty(); }, 5000));
+    ASSERT_TRUE(waitFor([&] { return session().problems().empty(); }, 5000));
     EXPECT_EQ(button->text(), "problems 0");
 }
 
 TEST_F(ProblemTest, TheKeyLeadsToTheCardAtFault) {
     const Id a = type("texcoord", {80, 60}), b = type("luminance", {400, 60});
     ASSERT_TRUE(session().apply("wire", [&](const Project& p) { return edit::connect(p, session().masterId(), {a, "out", ""}, b, "in"); }));
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !session().problems().empty() && session().problems()[0].code == "wire.width"; }, 5000));
+    ASSERT_TRUE(waitFor([&] { return !session().problems().empty() && session().problems()[0].code == "wire.width"; }, 5000));
     key(window.get(), Qt::Key_3, Qt::ControlModifier);
     key(window.get(), Qt::Key_F8);
     EXPECT_EQ(board().selection(), std::set<Id>{b});
@@ -134,7 +134,7 @@ TEST_F(ProblemTest, ALostMapIsNamedAndItsCardKeepsTheReference) {
     ASSERT_TRUE(session().apply("map", [&](const Project& p) {
         return edit::addMap(p, {"t", "lost", "/no/such/map.png", MapKind::Color, Wrap::Repeat, {}, {}});
     }));
-    ASSERT_TRUE(QTest::qWaitFor([&] { return !session().problems().empty(); }, 5000));
+    ASSERT_TRUE(waitFor([&] { return !session().problems().empty(); }, 5000));
     EXPECT_EQ(session().problems()[0].code, "map.cannot-use");
     EXPECT_NE(session().problems()[0].sentence.find("/no/such/map.png"), std::string::npos);
     EXPECT_EQ(project().map("t")->path, "/no/such/map.png");
@@ -211,8 +211,7 @@ TEST_F(StartTest, TheDemoOpensWithoutProblemsOnAllStations) {
     settle();
     ASSERT_EQ(window->lineup().count(), 4u);
     EXPECT_EQ(session().target(), project().findByName("Bodywork/Line Ochre Worn"));
-    ASSERT_TRUE(
-        QTest::qWaitFor([&] { return instances().model()->rows().size() == project().masters.size() + project().instances.size(); }, 3000));
+    ASSERT_TRUE(waitFor([&] { return instances().model()->rows().size() == project().masters.size() + project().instances.size(); }, 3000));
     for (const StationDef& station : stations()) {
         window->showStation(station.key);
         EXPECT_EQ(window->stationKey(), station.key);

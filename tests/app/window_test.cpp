@@ -74,7 +74,7 @@ TEST_F(BoardTest, AColorIntoANumberAsksForATake) {
         menu->close();
     });
     wireToChannel(c, "out", "roughness");
-    ASSERT_TRUE(QTest::qWaitFor([&] { return graph().channelWires.contains("roughness"); }, 3000));
+    ASSERT_TRUE(waitFor([&] { return graph().channelWires.contains("roughness"); }, 3000));
     EXPECT_EQ(graph().channelWires.at("roughness").take, "r");
 }
 
@@ -168,7 +168,7 @@ TEST_F(SheetTest, AHintStandsWhereNothingIsExposedAndTypingExposes) {
     ASSERT_TRUE(hint() && hint()->isVisible());
     EXPECT_TRUE(hint()->text().contains("Ctrl+E"));
     const Id card = type("grout width = 6 mm, 0 to 20", {80, 60});
-    EXPECT_TRUE(QTest::qWaitFor([&] { return !hint(); }, 2000)) << "its work is done";
+    EXPECT_TRUE(waitFor([&] { return !hint(); }, 2000)) << "its work is done";
     ASSERT_EQ(session().master()->parameters.size(), 1u);
     const Parameter& p = session().master()->parameters[0];
     EXPECT_EQ(p.name, "Grout width");
@@ -262,14 +262,14 @@ TEST_F(LineupTest, PlayMovesTimeAndOnlyWhatMovesIsDrawn) {
         return next;
     }));
     settle();
-    ASSERT_TRUE(QTest::qWaitFor([&] { return window->lineup().specimen(1)->finished().fine; }, 20000));
+    ASSERT_TRUE(waitFor([&] { return window->lineup().specimen(1)->finished().fine; }, 20000));
     QTest::qWait(600);
     const int still = window->lineup().specimen(0)->framesShown(), moving = window->lineup().specimen(1)->framesShown();
     key(window.get(), Qt::Key_F5);
     QTest::qWait(250);
     EXPECT_GT(session().time(), 0.05);
     EXPECT_LE(window->lineup().specimen(0)->framesShown(), still + 1) << "a still surface is not drawn again";
-    EXPECT_TRUE(QTest::qWaitFor([&] { return window->lineup().specimen(1)->framesShown() > moving + 2; }, 5000)) << "what moves is";
+    EXPECT_TRUE(waitFor([&] { return window->lineup().specimen(1)->framesShown() > moving + 2; }, 5000)) << "what moves is";
     key(window.get(), Qt::Key_F5);
     EXPECT_FALSE(session().playing());
 }
@@ -294,7 +294,7 @@ TEST_F(InstanceTest, TheTableShowsTheTreeAndEditsInPlace) {
     editor->selectAll();
     QTest::keyClicks(editor, "0.8");
     QTest::keyClick(editor, Qt::Key_Return);
-    ASSERT_TRUE(QTest::qWaitFor([&] { return project().instance(parent)->own.contains(parameter); }, 3000))
+    ASSERT_TRUE(waitFor([&] { return project().instance(parent)->own.contains(parameter); }, 3000))
         << "the table takes the value when it is back in its loop";
     EXPECT_FLOAT_EQ(project().instance(parent)->own.at(parameter).value[0], 0.8f);
     const QModelIndex inherited = model->index(0, InstanceModel::FirstParameter, model->indexOf(parent));
@@ -316,7 +316,7 @@ TEST_F(FileTest, ACrashLosesNothing) {
     const QString file = folder->filePath("p.huestack");
     ASSERT_TRUE(window->saveTo(file));
     type("0.5", {80, 60});
-    ASSERT_TRUE(QTest::qWaitFor([&] { return QFile::exists(file + ".journal"); }, 5000));
+    ASSERT_TRUE(waitFor([&] { return QFile::exists(file + ".journal"); }, 5000));
     // The window goes without being closed, as in a crash.
     window.reset();
     window = std::make_unique<MainWindow>();
@@ -331,7 +331,7 @@ TEST_F(FileTest, UnsavedChangesThatNobodyDecidesAboutAreOfferedAgain) {
     const QString file = folder->filePath("p.huestack");
     ASSERT_TRUE(window->saveTo(file));
     type("0.5", {80, 60});
-    ASSERT_TRUE(QTest::qWaitFor([&] { return QFile::exists(file + ".journal"); }, 5000));
+    ASSERT_TRUE(waitFor([&] { return QFile::exists(file + ".journal"); }, 5000));
     const auto again = [&] {
         window.reset();
         window = std::make_unique<MainWindow>();

@@ -3,12 +3,14 @@
 #include "cli/opened.h"
 #include "cli/output.h"
 #include "core/base/diagnostic.h"
+#include "core/base/files.h"
 #include "core/check/check.h"
 #include "core/compile/compile.h"
 #include "core/cost/cost.h"
 #include "core/dispatch/dispatch.h"
 #include "core/emit/emit_glsl.h"
 #include "core/image_files/picture_file.h"
+#include "core/languages/languages.h"
 #include "core/nodes/catalogue.h"
 #include "core/program/passes/passes.h"
 #include "core/program/uniform_layout.h"
@@ -167,8 +169,22 @@ int shader(const Options& o) {
         };
     const Compilation compiled = compileSurface((*opened)->project, *(*opened)->project.masterOf(*worn), Constants::Folded, listed);
     if (o.passes) return compiled.ok ? 0 : 1;
-    if (o.stage == "vertex") print(compiled.offset ? vertexStage(*compiled.offset, uniformLayout(*compiled.offset)) : vertexStage());
-    else print(surfaceFragmentStage(*compiled.program, uniformLayout(*compiled.program)));
+    if (!o.language.empty()) {
+        const Project& project = (*opened)->project;
+        const LanguageDef& language = *findLanguage(o.language);
+        if (!compiled.ok) return fail(fmt::format("{} has errors; hsk check lists them.", o.of));
+        if (!language.text && o.out.empty()) return fail(fmt::format("{} is no text. Give a file with --out.", language.name));
+        const Result<std::string> text = surfaceFunction(*compiled.program, project, *project.masterOf(*worn), language.language);
+        if (!text) return fail(text.error());
+        if (o.out.empty()) return print(*text), 0;
+        const Outcome written = writeFile(o.out, *text);
+        return written ? 0 : fail(written.error());
+    }
+    const std::string text = o.stage != "vertex" ? surfaceFragmentStage(*compiled.program, uniformLayout(*compiled.program))
+                             : compiled.offset   ? vertexStage(*compiled.offset, uniformLayout(*compiled.offset))
+                                                 : vertexStage();
+    if (o.out.empty()) print(text);
+    else if (const Outcome written = writeFile(o.out, text); !written) return fail(written.error());
     return compiled.ok ? 0 : 1;
 }
 

@@ -17,6 +17,7 @@ struct Options {
     // shader
     bool passes = false;
     std::vector<std::string> without; ///< names of passes
+    std::string language;             ///< empty: what the preview draws with
 
     // render
     int specimen = 0; ///< of the lineup, from 1; 0: what --of wears

@@ -2,6 +2,7 @@
 #include "cli/commands.h"
 #include "cli/map_commands.h"
 #include "cli/output.h"
+#include "core/languages/languages.h"
 #include "core/program/passes/passes.h"
 
 #include <CLI/CLI.hpp>
@@ -40,6 +41,11 @@ static int run(int argc, char** argv) {
     c = command("shader", "Print the shader source", shader);
     of(c);
     c->add_option("--stage", o.stage, "vertex or fragment")->check(CLI::IsMember({"vertex", "fragment"}));
+    std::vector<std::string> languageKeys;
+    for (const hue::LanguageDef& l : hue::languages()) languageKeys.emplace_back(l.key);
+    c->add_option("--language", o.language, "The surface function alone, for use elsewhere; without it the stages of the preview")
+        ->check(CLI::IsMember(languageKeys));
+    c->add_option("--out", o.out, "A file; without it the text is printed");
     std::vector<std::string> passNames;
     for (const hue::PassDef& p : hue::passes()) passNames.emplace_back(p.name);
     c->add_flag("--passes", o.passes, "List the passes as they run and the operations that each leaves, instead of the source");

@@ -2,6 +2,7 @@
 
 #include "core/program/uniform_layout.h"
 
+#include <algorithm>
 #include <fmt/format.h>
 
 namespace hue {
@@ -17,23 +18,31 @@ constexpr std::string_view kPoint = R"(struct hs_Point {
 )";
 
 // What was drawn before, and the environment; without a scene both are an even grey, as on the CPU.
-constexpr std::string_view kBehind = R"(uniform sampler2D u_behindMap;
-uniform float u_behindMapLevels; // below 0: no scene
-uniform vec2 u_behindSize;
-vec3 hs_behind(vec2 offset, float blur) {
-  if (u_behindMapLevels < 0.0) return vec3(0.5);
+struct SceneSource {
+    std::string_view call; ///< that needs it
+    std::string_view sampler;
+    std::vector<std::string_view> values; ///< uniforms, as declared
+    std::string_view function;
+};
+const SceneSource kScenes[] = {
+    {"hs_behind(",
+     "sampler2D u_behindMap",
+     {"float u_behindMapLevels", "vec2 u_behindSize"},
+     R"(vec3 hs_behind(vec2 offset, float blur) {
+  if (u_behindMapLevels < 0.0) return vec3(0.5); // no scene
   return textureLod(u_behindMap, gl_FragCoord.xy / u_behindSize + offset * vec2(1.0, -1.0), clamp(blur, 0.0, 1.0) * u_behindMapLevels).rgb;
 }
-)";
-constexpr std::string_view kAround = R"(uniform samplerCube u_aroundMap;
-uniform float u_aroundLevels; // below 0: no scene
-uniform vec2 u_aroundTurn;
-vec3 hs_aroundAt(vec3 d, float rough) {
-  if (u_aroundLevels < 0.0) return vec3(0.5);
+)"},
+    {"hs_aroundAt(",
+     "samplerCube u_aroundMap",
+     {"float u_aroundLevels", "vec2 u_aroundTurn"},
+     R"(vec3 hs_aroundAt(vec3 d, float rough) {
+  if (u_aroundLevels < 0.0) return vec3(0.5); // no scene
   vec3 turned = vec3(u_aroundTurn.x * d.x + u_aroundTurn.y * d.z, d.y, u_aroundTurn.x * d.z - u_aroundTurn.y * d.x);
   return textureLod(u_aroundMap, turned, clamp(rough, 0.0, 1.0) * u_aroundLevels).rgb;
 }
-)";
+)"},
+};
 
 std::string_view typeOf(int width) {
     static constexpr std::string_view names[] = {"float", "vec2", "vec3", "vec4"};
@@ -47,11 +56,13 @@ std::string_view swizzleText(uint32_t imm, int width, char* buffer) {
 
 class Emitter {
   public:
-    enum class Of { Pixels, Vertices };
+    /// Alone: everything is computed per pixel, from parameters by name.
+    enum class Of { Pixels, Vertices, Alone };
     Emitter(const Program& p, const UniformLayout& layout, Of of)
         : m_p(p),
           m_layout(layout),
           m_vertices(of == Of::Vertices),
+          m_alone(of == Of::Alone),
           m_values(m_vertices ? "u_vertexValues" : "u_values"),
           m_map(m_vertices ? "u_vertexMap" : "u_map") {}
 
@@ -64,7 +75,7 @@ class Emitter {
             if (wanted[n] && onPixel(n))
                 for (int a = 0; a < m_p.code[n].operands; ++a) wanted[size_t(m_p.code[n].args[size_t(a)])] = true;
         for (size_t n = 0; n < m_p.code.size(); ++n)
-            if (wanted[n] && onPixel(n) && m_p.code[n].op != Op::Attribute)
+            if (wanted[n] && onPixel(n) && !isNamed(m_p.code[n].op))
                 fmt::format_to(std::back_inserter(body), "  {} v{} = {};\n", typeOf(m_p.code[n].width), n, expression(m_p.code[n]));
         std::string outputs;
         for (size_t k = 0; k < m_p.outputs.size(); ++k) {
@@ -72,24 +83,59 @@ class Emitter {
             body += fmt::format("  r.o{} = {};\n", k, operand(m_p.outputs[k].value));
         }
         std::string out(kPoint);
-        if (!m_layout.instructions.empty()) out += fmt::format("uniform vec4 {}[{}];\n", m_values, m_layout.instructions.size());
-        if (body.find("u_time") != std::string::npos) out += "uniform float u_time;\n";
-        for (size_t s = 0; s < m_p.maps.size(); ++s) out += fmt::format("uniform sampler2D {}{};\n", m_map, s);
-        if (body.find("hs_behind(") != std::string::npos) out += kBehind;
-        if (body.find("hs_aroundAt(") != std::string::npos) out += kAround;
+        std::vector<std::string> values;
+        if (!m_layout.instructions.empty()) values.push_back(fmt::format("vec4 {}[{}]", m_values, m_layout.instructions.size()));
+        if (m_alone)
+            for (size_t k = 0; k < m_p.parameters.size(); ++k)
+                if (const int width = widthOfParameter(k)) values.push_back(fmt::format("{} {}", typeOf(width), m_names.parameters[k]));
+        if (body.find("u_time") != std::string::npos) values.emplace_back("float u_time");
+        if (body.find("u_placement") != std::string::npos) values.emplace_back("float u_placement");
+        for (size_t n = 0; n < m_p.maps.size(); ++n) {
+            out += fmt::format("uniform sampler2D {}{};", m_map, n);
+            out += m_alone ? " // " + m_names.maps[n] + "\n" : "\n";
+        }
+        std::string functions;
+        for (const SceneSource& scene : kScenes) {
+            if (body.find(scene.call) == std::string::npos) continue;
+            out += fmt::format("uniform {};\n", scene.sampler);
+            values.insert(values.end(), scene.values.begin(), scene.values.end());
+            functions += scene.function;
+        }
+        // Every language has blocks; not every one has uniforms outside of them.
+        if (m_alone && !values.empty()) out += fmt::format("layout(std140) uniform hs_Values {{\n  {};\n}};\n", fmt::join(values, ";\n  "));
+        else
+            for (const std::string& value : values) out += fmt::format("uniform {};\n", value);
+        out += functions;
         out += glslLibraryFor(body);
         out += "struct hs_Outputs {\n" + outputs + "};\n";
         out += "hs_Outputs hs_material(hs_Point p) {\n  hs_Outputs r;\n" + body + "  return r;\n}\n";
         return out;
     }
 
+    /// What parameters and maps are called; for Of::Alone.
+    void setNames(const SurfaceNames& names) { m_names = names; }
+
   private:
     const Program& m_p;
     const UniformLayout& m_layout;
-    const bool m_vertices;
+    const bool m_vertices, m_alone;
+    SurfaceNames m_names;
     const std::string_view m_values, m_map;
 
-    bool onPixel(size_t n) const { return m_p.code[n].rate > Rate::Placement; }
+    bool onPixel(size_t n) const { return m_alone || m_p.code[n].rate > Rate::Placement; }
+
+    /// 0 where nothing reads it.
+    int widthOfParameter(size_t k) const {
+        for (const Instruction& i : m_p.code)
+            if (i.op == Op::Parameter && i.imm == k) return i.width;
+        return 0;
+    }
+
+    /// Needs no line of its own.
+    bool isNamed(Op op) const {
+        return op == Op::Attribute || (m_alone && (op == Op::Constant || op == Op::Parameter || op == Op::Time ||
+                                                   op == Op::PlacementRandom || op == Op::TexelSize));
+    }
 
     std::string operand(int32_t n) const {
         const Instruction& i = m_p.code[size_t(n)];
@@ -99,6 +145,10 @@ class Emitter {
             return fmt::format("{}[{}]{}", m_values, slot, parts[i.width - 1]);
         }
         if (i.op == Op::Attribute) return fmt::format("p.{}", nameOf(Attribute(i.imm)));
+        if (i.op == Op::Parameter) return m_names.parameters[i.imm];
+        if (i.op == Op::Time) return "u_time";
+        if (i.op == Op::PlacementRandom) return "u_placement";
+        if (i.op == Op::TexelSize) return fmt::format("(1.0 / vec2(textureSize({}{}, 0)))", m_map, i.imm);
         return fmt::format("v{}", n);
     }
 
@@ -196,6 +246,46 @@ void main() {{
 )",
                        outputText(p, output, "0.0"), rest[width - 1]);
     return out;
+}
+
+std::string surfaceFunctionStage(const Program& p, const SurfaceNames& names) {
+    UniformLayout none;
+    none.slots.assign(p.code.size(), -1);
+    Emitter emitter(p, none, Emitter::Of::Alone);
+    emitter.setNames(names);
+    std::string out = "#version 450 core\n";
+    out += emitter.run();
+    // What the mesh gives: only what is read.
+    std::string inputs, fields;
+    int location = 0;
+    for (uint32_t a = 0; a < uint32_t(Attribute::Count); ++a) {
+        const auto attribute = Attribute(a);
+        const std::string_view type = typeOf(widthOf(attribute));
+        const bool read = p.reads(attribute);
+        if (read) inputs += fmt::format("layout(location = {}) in {} i_{};\n", location++, type, nameOf(attribute));
+        fields += fmt::format("{}{}", a ? ", " : "", read ? fmt::format("i_{}", nameOf(attribute)) : fmt::format("{}(0.0)", type));
+    }
+    // Channels side by side in targets of four components.
+    struct Target {
+        std::string comment, value;
+        int width = 0;
+    };
+    std::vector<Target> targets;
+    for (size_t k = 0; k < p.outputs.size(); ++k) {
+        const int width = p.code[size_t(p.outputs[k].value)].width;
+        auto target = std::find_if(targets.begin(), targets.end(), [&](const Target& t) { return t.width + width <= 4; });
+        if (target == targets.end()) target = targets.insert(targets.end(), Target{});
+        target->comment += fmt::format("{}{}", target->width ? ", " : "", p.outputs[k].name);
+        target->value += fmt::format("{}m.o{}", target->width ? ", " : "", k);
+        target->width += width;
+    }
+    std::string writes;
+    for (size_t t = 0; t < targets.size(); ++t) {
+        inputs += fmt::format("layout(location = {}) out {} o_target{}; // {}\n", t, typeOf(targets[t].width), t, targets[t].comment);
+        writes += targets[t].width == 1 ? fmt::format("  o_target{} = {};\n", t, targets[t].value)
+                                        : fmt::format("  o_target{} = {}({});\n", t, typeOf(targets[t].width), targets[t].value);
+    }
+    return out + inputs + fmt::format("void main() {{\n  hs_Outputs m = hs_material(hs_Point({}));\n{}}}\n", fields, writes);
 }
 
 } // namespace hue

@@ -17,6 +17,15 @@ std::string emitVertices(const Program& program, const UniformLayout& layout);
 std::string flatFragmentStage(const Program& program, const UniformLayout& layout, std::string_view output);
 std::string flatVertexStage();
 
+/// What parameters and maps are called in a text that stands alone, in the order of Program::parameters and Program::maps. Names of
+/// parameters are identifiers, each another; those of maps are remarks.
+struct SurfaceNames {
+    std::vector<std::string> parameters, maps;
+};
+/// The surface function without a renderer around it: a fragment stage (GLSL 4.50) whose inputs are what the mesh gives, whose outputs are
+/// the channels side by side, and whose block `hs_Values` holds the parameters by name. Everything is computed per pixel.
+std::string surfaceFunctionStage(const Program& program, const SurfaceNames& names);
+
 /// "#version ..." of every stage.
 extern const std::string_view kGlslVersion;
 /// "vec3(0.1, 0.2, 0.3)", "1.0"; exact.

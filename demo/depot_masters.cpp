@@ -49,7 +49,8 @@ Master makeBodywork() {
     g.card("base", "mix", 8, 0.6f, "Base").wire("bg", "dirty").wire("fg", "card_metal_color").wire("mix", "worn");
     g.parameter("enamel_roughness", 6, 5.3f);
     g.card("dull", "add", 7, 4.7f).wire("in1", "card_enamel_roughness").wire("in2", "dirt");
-    g.card("rough", "mix", 8, 3.4f, "Roughness").set("fg", 0.58f).wire("bg", "dull").wire("mix", "worn");
+    g.card("dull_most", "clamp", 7, 5.4f, "At most rough").wire("in", "dull");
+    g.card("rough", "mix", 8, 3.4f, "Roughness").set("fg", 0.58f).wire("bg", "dull_most").wire("mix", "worn");
     g.spread();
     g.bay("panel tiling", {"uv", "card_panel_count", "place"});
     g.bay("wear", {"card_edge_wear", "reach", "rough_edge", "reach_end", "worn"});
@@ -74,6 +75,8 @@ Master makeSetts() {
         limitedTo1(number("moss", "Moss", 0.1f, 0, 1, "Growth", "How much of the joints is overgrown")),
         colored("moss_color", "Moss color", "#4E5A24", "Growth", "Moss and grass"),
     };
+    // The brightest grain of moss is a quarter brighter than its color.
+    m.parameters.back().hardMax = 0.8f;
     GraphWriter g(m);
     g.card("uv", "texcoord", 0, 1.3f);
     g.parameter("tiling", 0, 0.2f);

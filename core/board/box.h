@@ -25,5 +25,7 @@ inline Box around(const Box& a, const Box& b) {
 
 /// What a bay keeps around its cards: room for its name above.
 constexpr float kBayMargin = 14, kBayHead = 24;
+/// The most that the name of an underpass takes at its end.
+constexpr float kUnderpassWidth = 84;
 
 } // namespace hue

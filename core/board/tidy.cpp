@@ -208,11 +208,16 @@ class Tidying {
         std::vector<float> widest(size_t(m_columns), 0), x(size_t(m_columns), 0);
         for (size_t i = 0; i < m_ids.size(); ++i) widest[size_t(m_column[i])] = std::max(widest[size_t(m_column[i])], m_boxes[i].width());
         // Wires that turn in a gap need a lane each; bays that end there their margin.
+        std::vector<float> names(widest.size(), 0);
+        for (const auto& [id, at] : m_index)
+            for (const auto& [port, wire] : m_graph.find(id)->wires)
+                // The name of an underpass stands before its end.
+                if (const int c = m_column[size_t(at)]; !wire.underpass.empty() && c > 0) names[size_t(c) - 1] = kUnderpassWidth;
         std::vector<std::set<int>> turning(static_cast<size_t>(m_columns));
         for (const Edge& e : m_edges) turning[size_t(std::max(0, m_column[size_t(e.to)] - 1))].insert(e.from);
         for (int c = 1; c < m_columns; ++c) {
             const float lanes = kLane * float(std::min<size_t>(turning[size_t(c - 1)].size(), 14));
-            x[size_t(c)] = x[size_t(c - 1)] + widest[size_t(c - 1)] + kColumnGap + std::max(0.f, lanes - 20);
+            x[size_t(c)] = x[size_t(c - 1)] + widest[size_t(c - 1)] + kColumnGap + std::max(0.f, lanes - 20) + names[size_t(c - 1)];
         }
         return x;
     }
@@ -319,6 +324,48 @@ std::map<Id, Point> tidied(const Graph& graph, const std::map<Id, Box>& cards, c
     }
     for (auto& [id, at] : places) at.y += down;
     return places;
+}
+
+std::map<Id, Point> tidiedAsSeen(const Graph& graph, const std::map<Id, Box>& boxes, const std::set<Id>& chosen) {
+    const std::map<Id, Id> folded = foldedAway(graph);
+    if (folded.empty()) return tidied(graph, boxes, chosen);
+    // Each folded bay as one card, which reads what its cards read and is read where they are.
+    Graph seen;
+    const auto standIn = [&](const Id& card) {
+        const auto it = folded.find(card);
+        return it == folded.end() ? card : it->second;
+    };
+    std::map<Id, std::shared_ptr<Node>> nodes;
+    for (const auto& [id, node] : graph.nodes) {
+        const Id as = standIn(id);
+        std::shared_ptr<Node>& to = nodes[as];
+        if (!to) {
+            to = std::make_shared<Node>();
+            to->id = as;
+        }
+        for (const auto& [port, wire] : node->wires)
+            if (const Id from = standIn(wire.node); from != as) to->wires[id + "." + port] = {from, wire.port, {}};
+    }
+    for (const auto& [id, node] : nodes) seen.nodes[id] = node;
+    for (Bay bay : graph.bays) {
+        if (bay.folded || folded.empty()) continue;
+        std::erase_if(bay.nodes, [&](const Id& n) { return folded.contains(n); });
+        // A folded bay lies where the bay lay that it stands for.
+        for (const Bay& inner : graph.bays)
+            if (inner.inside == bay.id && inner.folded) bay.nodes.push_back(inner.id);
+        seen.bays.push_back(std::move(bay));
+    }
+    std::map<Id, Point> out;
+    for (const auto& [id, to] : tidied(seen, boxes, chosen)) {
+        if (graph.find(id)) {
+            out[id] = to;
+            continue;
+        }
+        const Box& box = boxes.at(id);
+        for (const Id& card : cardsWithin(graph, id))
+            if (const Node* node = graph.find(card)) out[card] = {node->position.x + to.x - box.left, node->position.y + to.y - box.top};
+    }
+    return out;
 }
 
 int crossingsOf(const Graph& graph, const std::map<Id, Box>& cards) { return Tidying(graph, cards, {}).crossings(); }

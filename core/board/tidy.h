@@ -14,6 +14,10 @@ namespace hue {
 /// `cards`: where each card lies now; cards of the graph without a box are left out.
 std::map<Id, Point> tidied(const Graph& graph, const std::map<Id, Box>& cards, const std::set<Id>& chosen);
 
+/// The same where bays are folded: `boxes` holds, by the id of the bay, the box of each that is seen, and nothing for the cards within.
+/// Those move with it.
+std::map<Id, Point> tidiedAsSeen(const Graph& graph, const std::map<Id, Box>& boxes, const std::set<Id>& chosen);
+
 /// Crossings of straight wires between cards, counted where both run between the same two columns. For tests and figures.
 int crossingsOf(const Graph& graph, const std::map<Id, Box>& cards);
 

@@ -3,6 +3,7 @@
 #include "core/base/diagnostic.h"
 #include "core/check/advice.h"
 #include "core/check/idle_channels.h"
+#include "core/check/range_reports.h"
 #include "core/check/unknown_words.h"
 #include "core/compile/compile.h"
 #include "core/document/bays.h"
@@ -115,47 +116,35 @@ void checkSceneNodes(const Master& master, std::vector<Diagnostic>& out) {
 void checkDivisions(const Master& master, std::vector<Diagnostic>& out) {
     for (const auto& [id, node] : master.graph.nodes) {
         if (node->kind != "divide") continue;
-        auto wire = node->wires.find("in2");
-        if (wire == node->wires.end()) {
-            const Value v = constantOf(*node, *findNodeDef("divide")->input("in2"));
-            for (int c = 0; c < v.width; ++c)
-                if (v[c] == 0) {
-                    out.push_back({Severity::Error,
-                                   "divide.by-zero",
-                                   {master.id, id, "in2"},
-                                   "Divide has 0 as its second value: every pixel is invalid. Set another value.",
-                                   {}});
-                    break;
-                }
-            continue;
-        }
-        const Node* source = master.graph.find(wire->second.node);
-        if (!source || source->kind != "parameter") continue;
-        const auto setting = source->settings.find("parameter");
-        const Parameter* p = setting == source->settings.end() ? nullptr : master.parameter(setting->second);
-        const float low = p ? std::max(p->softMin, p->hardMin) : 1;
-        const float high = p ? std::min(p->softMax, p->hardMax) : 1;
-        if (p && low <= 0 && high >= 0)
-            out.push_back(
-                {Severity::Caution,
-                 "divide.may-be-zero",
-                 {master.id, id, "in2"},
-                 fmt::format("Divide may get 0 from the parameter {}, whose range holds 0. Limit the parameter, or put a Maximum before.",
-                             p->name),
-                 {}});
+        if (node->wires.contains("in2")) continue;
+        const Value v = constantOf(*node, *findNodeDef("divide")->input("in2"));
+        for (int c = 0; c < v.width; ++c)
+            if (v[c] == 0) {
+                out.push_back({Severity::Error,
+                               "divide.by-zero",
+                               {master.id, id, "in2"},
+                               "Divide has 0 as its second value: every pixel is invalid. Set another value.",
+                               {}});
+                break;
+            }
     }
 }
 
 } // namespace
 
 std::vector<Diagnostic> checkMaster(const Project& project, const Master& master) {
-    std::vector<Diagnostic> out = compileSurface(project, master).diagnostics;
+    const Compilation compiled = compileSurface(project, master);
+    std::vector<Diagnostic> out = compiled.diagnostics;
     // Cards that reach no channel are checked as well, since they are on the way to one.
     std::set<std::tuple<std::string, Id, std::string>> told;
     for (const Diagnostic& d : out) told.emplace(d.code, d.place.node, d.place.port);
     for (Diagnostic& d : compileTaps(project, master).diagnostics)
         if (told.emplace(d.code, d.place.node, d.place.port).second) out.push_back(std::move(d));
     checkDivisions(master, out);
+    if (compiled.ok)
+        for (const auto& program : {compiled.program, compiled.offset})
+            if (program)
+                for (Diagnostic& d : rangeReports(project, master, *program)) out.push_back(std::move(d));
     checkSceneNodes(master, out);
     for (Diagnostic& d : adviceFor(project, master)) out.push_back(std::move(d));
     checkInactiveChannels(master, out);

@@ -74,6 +74,12 @@ Interval of(const Program& p, const Instruction& i, const std::vector<Interval>&
         const Interval out = product(operand(0), operand(1));
         return isSame(0, 1) ? Interval{std::max(0.f, out.low), out.high} : out;
     }
+    case Op::Div: {
+        // What can be divided by nought can be anything.
+        const Interval by = operand(1);
+        if (by.low <= 0 && by.high >= 0) return {};
+        return rounded(hullOf({operand(0).low / by.low, operand(0).low / by.high, operand(0).high / by.low, operand(0).high / by.high}));
+    }
     case Op::MulAdd: return rounded(sum(product(operand(0), operand(1)), operand(2)));
     case Op::Dot: return isSame(0, 1) ? Interval{0, kEndless} : Interval{};
     case Op::Min: return {std::min(operand(0).low, operand(1).low), std::min(operand(0).high, operand(1).high)};
@@ -105,10 +111,15 @@ Interval of(const Program& p, const Instruction& i, const std::vector<Interval>&
 
 } // namespace
 
-std::vector<Interval> intervalsOf(const Program& program) {
+std::vector<Interval> intervalsOf(const Program& program) { return intervalsOf(program, {}); }
+
+std::vector<Interval> intervalsOf(const Program& program, const std::function<std::optional<Interval>(const Instruction&)>& known) {
     std::vector<Interval> out;
     out.reserve(program.code.size());
-    for (const Instruction& i : program.code) out.push_back(of(program, i, out));
+    for (const Instruction& i : program.code) {
+        const std::optional<Interval> told = known ? known(i) : std::nullopt;
+        out.push_back(told ? *told : of(program, i, out));
+    }
     return out;
 }
 

@@ -3,7 +3,9 @@
 // Threads: any. Nothing is kept between calls.
 #include "core/program/program.h"
 
+#include <functional>
 #include <limits>
+#include <optional>
 
 namespace hue {
 
@@ -18,5 +20,7 @@ struct Interval {
 /// For each instruction. They hold for the numbers as the engines round them; a value that is not finite is in none.
 /// Moore, "Interval Analysis", 1966.
 std::vector<Interval> intervalsOf(const Program& program);
+/// The same where more is known of what comes from outside: `known` gives the interval of an instruction, or nothing.
+std::vector<Interval> intervalsOf(const Program& program, const std::function<std::optional<Interval>(const Instruction&)>& known);
 
 } // namespace hue

@@ -1,12 +1,16 @@
 // Building, mending and reading a graph on the board, by mouse and keys.
 #include "app/stations/graph/find_bar.h"
 #include "app/stations/graph/overview.h"
+#include "app/stations/graph/source_panel.h"
 #include "core/document/bays.h"
 #include "core/project/cards_text.h"
 #include "tests/app/app_fixture.h"
 
 #include <QClipboard>
+#include <QComboBox>
 #include <QMenu>
+#include <QPlainTextEdit>
+#include <QTextBlock>
 
 namespace hue::test {
 namespace {
@@ -370,6 +374,37 @@ TEST_F(BoardWindow, FarOutCardsAreSwatchesAndAnOverviewLeadsBack) {
     for (int y = 2; y < shot.height() - 10; ++y)
         for (int x = 2; x < shot.width() - 2; ++x) greys.insert(qGray(shot.pixel(x, y)) / 8);
     EXPECT_GT(greys.size(), 6u);
+}
+
+TEST_F(BoardWindow, ACardLightsItsLinesAndALineItsCard) {
+    const Id noise = type("noise 2d", {80, 120}), sine = type("sine", {320, 120});
+    wireTo(noise, "out", sine, "in");
+    wireToChannel(sine, "out", "roughness");
+    board().select({sine});
+    key(&board(), Qt::Key_F12);
+    auto& source = part<SourcePanel>();
+    ASSERT_TRUE(waitFor([&] { return source.upToDate() && !source.lines().empty(); }, 20000));
+    ASSERT_FALSE(source.litLines().empty());
+    for (const int k : source.litLines()) EXPECT_EQ(source.lines()[size_t(k)].card, sine);
+    EXPECT_NE(source.lines()[size_t(source.litLines().back())].text.find("sin("), std::string::npos)
+        << source.lines()[size_t(source.litLines().back())].text;
+    // A click on a line of the noise selects it.
+    const auto its = std::find_if(source.lines().begin(), source.lines().end(), [&](const SourceLine& l) { return l.card == noise; });
+    ASSERT_NE(its, source.lines().end());
+    QTextCursor at(source.text()->document()->findBlockByNumber(int(its - source.lines().begin())));
+    source.text()->setTextCursor(at);
+    source.text()->centerCursor();
+    QTest::mouseClick(source.text()->viewport(), Qt::LeftButton, {}, source.text()->cursorRect(at).center() + QPoint(8, 0));
+    EXPECT_EQ(board().selection(), std::set<Id>{noise});
+    // The same in another language, after an edit as well.
+    source.languageBox()->setCurrentIndex(2);
+    ASSERT_TRUE(waitFor([&] { return source.upToDate(); }, 20000));
+    EXPECT_TRUE(source.text()->toPlainText().contains("SV_Target"));
+    source.stageBox()->setCurrentIndex(1);
+    ASSERT_TRUE(waitFor([&] { return source.upToDate(); }, 20000));
+    EXPECT_TRUE(source.lines().empty()) << "nothing moves the vertices";
+    key(&board(), Qt::Key_F12);
+    EXPECT_FALSE(source.isVisible());
 }
 
 TEST_F(BoardWindow, AMapThatIsDroppedOnANumberIsOfferedWhatReadsIt) {

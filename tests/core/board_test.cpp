@@ -131,6 +131,36 @@ TEST(Tidying, OfASelectionMovesNothingElseAndLandsOnNothing) {
     }
 }
 
+TEST(Tidying, TakesAFoldedBayAsOneCard) {
+    for (uint32_t seed = 1; seed <= 20; ++seed) {
+        RandomBoard b(seed);
+        const Id outer = b.graph().bays[0].id;
+        b.p = *edit::foldBay(b.p, "m", outer, true);
+        const std::vector<Id> within = cardsWithin(b.graph(), outer);
+        Box box = b.boxes.at(within[0]);
+        for (const Id& card : within) {
+            b.p = *edit::moveNodes(b.p, "m", {{card, {b.boxes.at(card).left, b.boxes.at(card).top}}});
+            b.boxes.erase(card);
+        }
+        b.boxes[outer] = box;
+        const auto places = tidiedAsSeen(b.graph(), b.boxes, {});
+        EXPECT_EQ(places.size(), b.graph().nodes.size());
+        // What lies within moved as the box did.
+        const Node& first = *b.graph().find(within[0]);
+        const Point by{places.at(within[0]).x - first.position.x, places.at(within[0]).y - first.position.y};
+        for (const Id& card : within) {
+            EXPECT_FLOAT_EQ(places.at(card).x - b.graph().find(card)->position.x, by.x) << seed;
+            EXPECT_FLOAT_EQ(places.at(card).y - b.graph().find(card)->position.y, by.y) << seed;
+        }
+        // And the box lies upon no card.
+        const Box now{box.left + by.x, box.top + by.y, box.right + by.x, box.bottom + by.y};
+        for (const auto& [id, to] : places)
+            if (!holds(within, id)) {
+                EXPECT_FALSE(now.meets({to.x, to.y, to.x + b.boxes.at(id).width(), to.y + b.boxes.at(id).height()})) << seed;
+            }
+    }
+}
+
 /// Pins as on a board: outputs at the right, inputs spread over the left edge.
 std::vector<WireEnds> pinsOf(const Graph& g, const std::map<Id, Box>& boxes) {
     std::vector<WireEnds> out;

@@ -1,4 +1,5 @@
 // The surface function in other languages, held against their own validators where there are any.
+#include "core/emit/source_lines.h"
 #include "core/languages/languages.h"
 #include "core/project/store.h"
 #include "tests/test_folder.h"
@@ -59,7 +60,8 @@ TEST_F(Languages, SpirvOfEveryMasterIsValidAndLean) {
         before += instructionsIn(file), after += instructionsIn(smaller);
     }
     EXPECT_GT(before, 1000);
-    EXPECT_GE(after, before * 97 / 100) << "of " << before << " instructions the standard optimizer still finds " << before - after << " to drop";
+    EXPECT_GE(after, before * 97 / 100) << "of " << before << " instructions the standard optimizer still finds " << before - after
+                                        << " to drop";
 }
 
 TEST_F(Languages, EveryMasterIsInEveryOneAndNamesItsParameters) {
@@ -121,7 +123,8 @@ TEST_F(Languages, OfEveryNodeAreValid) {
         Project p = bareProject();
         const Id node = feedNode(p, def, {}, 1);
         for (const PortDef& out : def.outputs)
-            if (out.width != kMapPort) channel(p, {node, std::string(out.key), out.width > 1 || out.width == kAnyWidth ? "" : ""}, "base_color");
+            if (out.width != kMapPort)
+                channel(p, {node, std::string(out.key), out.width > 1 || out.width == kAnyWidth ? "" : ""}, "base_color");
         const fs::path file = folder / "n.spv";
         std::ofstream(file, std::ios::binary) << written(p, masterOf(p), Language::Spirv);
         EXPECT_EQ(run(fmt::format("spirv-val --target-env opengl4.5 {}", file.string())), 0) << def.key;
@@ -130,6 +133,33 @@ TEST_F(Languages, OfEveryNodeAreValid) {
         ++tried;
     }
     EXPECT_GT(tried, 100);
+}
+
+TEST_F(Languages, EveryLineOfTheSurfaceKnowsItsCard) {
+    const Project p = depot();
+    for (const auto& m : p.masters) {
+        const Compilation compiled = compileSurface(p, *m);
+        std::map<Id, int> first;
+        for (const LanguageDef& language : languages()) {
+            if (!language.text) continue;
+            std::map<Id, int> lines;
+            const std::string text = written(p, *m, language.language);
+            std::string again;
+            for (const SourceLine& line : sourceLines(*compiled.program, text)) {
+                again += line.text + "\n";
+                if (!line.card.empty()) ++lines[line.card];
+            }
+            EXPECT_EQ(again.substr(0, text.size()), text) << "nothing of the text is lost";
+            for (const auto& [card, count] : lines) EXPECT_TRUE(m->graph.find(card)) << card;
+            // The cards that cost something have lines, in every language the same ones.
+            if (language.language == Language::Glsl) first = lines;
+            EXPECT_EQ(lines, first) << m->name << " in " << language.name;
+        }
+        int costly = 0, lit = 0;
+        for (const auto& [card, cost] : compiled.cards)
+            if (cost.rate == Rate::Pixel && cost.operations > 0) ++costly, lit += first.contains(card);
+        EXPECT_EQ(lit, costly) << m->name;
+    }
 }
 
 TEST_F(Languages, ComeFromTheCommandLineToo) {

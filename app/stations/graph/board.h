@@ -198,6 +198,8 @@ class Board : public QWidget {
     void paintPin(QPainter&, const CardRow& row, bool wired, bool emphasised);
     // Wires (board_wire_paint.cpp)
     void paintWires(QPainter&, const QRectF& visible);
+    /// Their names lie upon cards that are in the way.
+    void paintUnderpasses(QPainter&, const QRectF& visible);
     void paintWire(QPainter&, const WireLayout& wire, bool chosen);
     void paintUnderpass(QPainter&, const WireLayout& wire, bool chosen);
     QPointF channelPin(const std::string& key) const;

@@ -370,7 +370,13 @@ void Board::exposeSelection() {
 void Board::tidy() {
     const Master* master = m_session.master();
     if (!master) return;
-    const auto to = tidied(master->graph, boxesOf(m_layout), m_selection);
+    std::map<Id, Box> boxes = boxesOf(m_layout);
+    for (const BayLayout& bay : m_layout.bays)
+        if (bay.folded) boxes[bay.id] = {float(bay.rect.left()), float(bay.rect.top()), float(bay.rect.right()), float(bay.rect.bottom())};
+    std::set<Id> chosen = m_selection;
+    // A folded bay whose name was clicked is chosen as well.
+    if (const BayLayout* bay = m_layout.bay(m_chosenBay); bay && bay->folded) chosen.insert(bay->id);
+    const auto to = tidiedAsSeen(master->graph, boxes, chosen);
     m_session.apply(tr("tidy"), [&](const Project& p) { return edit::moveNodes(p, master->id, to); });
 }
 

@@ -39,6 +39,7 @@ void Board::paintEvent(QPaintEvent*) {
         else paintNote(p, id, card);
     }
     p.setOpacity(1);
+    paintUnderpasses(p, visible);
     if (m_mode == Mode::Wire)
         if (const auto from = m_layout.outputPin(m_wireFrom)) {
             p.setPen(QPen(theme().ink, m_allWires ? 4 : 2, Qt::DashLine));

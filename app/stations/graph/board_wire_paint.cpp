@@ -34,7 +34,7 @@ QPainterPath pathOf(const WayOfWire& way) {
 QString nameOfUnderpass(const Source& source, bool withTake) {
     return QString::fromStdString(source.underpass + (withTake && !source.take.empty() ? "." + source.take : ""));
 }
-qreal plateWidth(const QString& name) { return QFontMetricsF(textFont(11)).horizontalAdvance(name) + 12; }
+qreal plateWidth(const QString& name) { return std::min<qreal>(QFontMetricsF(textFont(11)).horizontalAdvance(name) + 12, kUnderpassWidth); }
 
 QRectF spanOf(const WayOfWire& way) {
     QRectF out(pointOf(way.front()), QSizeF(1, 1));
@@ -103,11 +103,16 @@ void Board::paintWires(QPainter& p, const QRectF& visible) {
         for (size_t k = first; k < last; ++k) {
             p.setOpacity(faint(wires[k]) ? 0.18 : 1);
             if (wires[k].source.underpass.empty()) paintWire(p, wires[k], m_selectedWire == wires[k].end);
-            else paintUnderpass(p, wires[k], m_selectedWire == wires[k].end);
         }
         p.setOpacity(1);
         first = last;
     }
+}
+
+void Board::paintUnderpasses(QPainter& p, const QRectF& visible) {
+    if (m_zoom < kFar) return;
+    for (const WireLayout& wire : drawnWires())
+        if (!wire.source.underpass.empty() && spanOf(wire.way).intersects(visible)) paintUnderpass(p, wire, m_selectedWire == wire.end);
 }
 
 void Board::paintWire(QPainter& p, const WireLayout& wire, bool chosen) {
@@ -165,7 +170,8 @@ void Board::paintUnderpass(QPainter& p, const WireLayout& wire, bool chosen) {
         p.setPen(QPen(t.ink, 1));
         p.drawRect(end ? there : here);
         p.setPen(chosen ? t.card : t.ink);
-        p.drawText(end ? there : here, Qt::AlignCenter, nameOfUnderpass(wire.source, end));
+        p.drawText(end ? there : here, Qt::AlignCenter,
+                   p.fontMetrics().elidedText(nameOfUnderpass(wire.source, end), Qt::ElideMiddle, int(kUnderpassWidth) - 8));
     }
 }
 

@@ -5,6 +5,7 @@
 #include "app/stations/graph/make_map_dialog.h"
 #include "app/stations/graph/overview.h"
 #include "app/stations/graph/parameter_sheet.h"
+#include "app/stations/graph/source_panel.h"
 #include "app/stations/graph/surface_rail.h"
 #include "app/stations/graph/tap_panel.h"
 
@@ -23,10 +24,13 @@ GraphPage::GraphPage(Workplace& workplace) : Station(workplace, {}) {
     m_rail = new SurfaceRail(workplace.session, workplace.board);
     m_tap = new TapPanel(workplace.session, workplace.commands);
     m_tap->hide();
+    m_source = new SourcePanel(workplace.session, workplace.commands);
+    m_source->hide();
     m_board->setChannelTargets(m_rail);
     row->addWidget(m_sheet);
     row->addWidget(m_board, 1);
     row->addWidget(m_tap);
+    row->addWidget(m_source, 1);
     row->addWidget(m_rail);
     LineupView& lineup = workplace.lineup;
     connect(m_rail, &SurfaceRail::viewWanted, &lineup, &LineupView::setView);
@@ -37,7 +41,10 @@ GraphPage::GraphPage(Workplace& workplace) : Station(workplace, {}) {
         // An open tap follows what is chosen.
         if (m_tap->isVisible())
             if (const auto wire = m_board->tapTarget()) m_tap->tap(*wire);
+        m_source->light(m_board->selection());
     });
+    connect(m_source, &SourcePanel::closed, m_source, &QWidget::hide);
+    connect(m_source, &SourcePanel::cardWanted, m_board, &Board::showCard);
     connect(&workplace.session, &Session::projectOpened, m_tap, &QWidget::hide);
 }
 
@@ -133,6 +140,10 @@ void GraphPage::addCommands() {
     inView("board.overview", tr("Overview while something is out of view"), {},
            [this] { m_board->overview()->setWanted(!m_board->overview()->wanted()); });
     inView("graph.tap", tr("Tap the selected wire"), Qt::Key_F3, [this] { toggleTap(); });
+    inView("graph.source", tr("Source, with the lines of the selection"), Qt::Key_F12, [this] {
+        m_source->setVisible(!m_source->isVisible());
+        m_source->light(m_board->selection());
+    });
     inView("graph.on-mesh", tr("Show the selected wire on the mesh"), QKeySequence("Shift+F3"), [this] {
         if (const auto wire = m_board->tapTarget()) place().lineup.showWire(*wire);
         else session().say(tr("Select a wire or a card first."));

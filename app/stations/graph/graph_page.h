@@ -7,6 +7,7 @@ namespace hue {
 
 class Board;
 class ParameterSheet;
+class SourcePanel;
 class SurfaceRail;
 class TapPanel;
 
@@ -22,6 +23,7 @@ class GraphPage : public Station {
     ParameterSheet* sheet() const { return m_sheet; }
     SurfaceRail* rail() const { return m_rail; }
     TapPanel* tap() const { return m_tap; }
+    SourcePanel* source() const { return m_source; }
 
   private:
     /// The tap of the selected wire, or away with it.
@@ -35,6 +37,7 @@ class GraphPage : public Station {
     ParameterSheet* m_sheet;
     SurfaceRail* m_rail;
     TapPanel* m_tap;
+    SourcePanel* m_source;
 };
 
 } // namespace hue

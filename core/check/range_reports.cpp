@@ -1,0 +1,204 @@
+#include "core/check/range_reports.h"
+
+#include "core/edits/edits.h"
+#include "core/nodes/catalogue.h"
+#include "core/program/intervals.h"
+#include "core/surface/channels.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <set>
+
+namespace hue {
+namespace {
+
+bool isKnown(Interval i) { return std::isfinite(i.low) && std::isfinite(i.high); }
+std::string textOf(float x) { return fmt::format("{:g}", std::round(x * 1000) / 1000 + 0.f); }
+
+/// What comes from outside stays within what people may give.
+std::optional<Interval> fromOutside(const Program& p, const Master& master, const Instruction& i) {
+    switch (i.op) {
+    case Op::Parameter: {
+        const Parameter* parameter = master.parameter(p.parameters[i.imm]);
+        if (!parameter) return {};
+        if (parameter->type == ParameterType::Color) return Interval{std::max(0.f, parameter->hardMin), std::min(1.f, parameter->hardMax)};
+        // The slider is what is meant; beyond it is done on purpose.
+        return Interval{std::max(parameter->softMin, parameter->hardMin), std::min(parameter->softMax, parameter->hardMax)};
+    }
+    case Op::Noise2:
+    case Op::Noise2Seamless:
+    case Op::Noise3:
+    case Op::Fractal2:
+    case Op::Fractal3: return Interval{-1, 1};
+    case Op::Worley2:
+    case Op::Worley2Seamless: return Interval{0, 1.4143f};
+    case Op::Sample:
+    case Op::SampleLevel:
+    case Op::SampleGuided:
+    case Op::SampleFramed: return Interval{0, 1};
+    case Op::Attribute:
+        switch (Attribute(i.imm)) {
+        case Attribute::Color:
+        case Attribute::Screen: return Interval{0, 1};
+        case Attribute::NormalWorld:
+        case Attribute::NormalObject:
+        case Attribute::TangentWorld:
+        case Attribute::BitangentWorld:
+        case Attribute::View: return Interval{-1, 1};
+        default: return {};
+        }
+    default: return {};
+    }
+}
+
+/// Puts a Clamp to 0..1 into the wire that ends there; into a channel's when there is no card.
+Result<Project> clampBetween(const Project& p, const Id& master, const Id& card, const std::string& port) {
+    const Master* m = p.master(master);
+    const Node* node = m && !card.empty() ? m->graph.find(card) : nullptr;
+    const std::map<std::string, Source> none;
+    const auto& wires = card.empty() && m ? m->graph.channelWires : node ? node->wires : none;
+    const auto wire = wires.find(port);
+    if (wire == wires.end()) return Error{"edit.no-wire", fmt::format("There is no wire into {}.", port), {master, card, port}};
+    const Source from = wire->second;
+    const Node* source = m->graph.find(from.node);
+    Node clamp = makeNode("clamp", source ? Point{source->position.x + 200, source->position.y + 60} : Point{});
+    return edit::chain(p, {[&](const Project& q) { return edit::addNode(q, master, clamp); },
+                           [&](const Project& q) { return edit::connect(q, master, from, clamp.id, "in"); },
+                           [&](const Project& q) {
+                               const Source out{clamp.id, "out", {}};
+                               return card.empty() ? edit::connectChannel(q, master, out, port) : edit::connect(q, master, out, card, port);
+                           }});
+}
+
+class Reports {
+  public:
+    Reports(const Master& master, const Program& program)
+        : m_master(master),
+          m_program(program),
+          m_intervals(intervalsOf(program, [&](const Instruction& i) { return fromOutside(program, master, i); })) {}
+
+    std::vector<Diagnostic> run() {
+        for (const Instruction& i : m_program.code) instruction(i);
+        for (const Program::Output& o : m_program.outputs) output(o);
+        return std::move(m_out);
+    }
+
+  private:
+    Interval operand(const Instruction& i, int k) const { return m_intervals[size_t(i.args[size_t(k)])]; }
+
+    /// The card that an instruction comes from, and the port of that name when it is wired; null for others.
+    const Node* cardOf(const Instruction& i) const {
+        return i.origin < 0 || size_t(i.origin) >= m_program.origins.size() ? nullptr
+                                                                            : m_master.graph.find(m_program.origins[size_t(i.origin)]);
+    }
+
+    /// "what comes from Wear, ", or where nothing is wired there, "what lies ".
+    std::string sourceOf(const Node& card, const std::string& port) const {
+        const auto wire = card.wires.find(port);
+        return wire == card.wires.end() ? "what lies" : fmt::format("what comes from {},", cardTitle(m_master, wire->second.node));
+    }
+
+    void say(Severity severity, const char* code, const Id& card, const std::string& port, std::string sentence,
+             std::vector<Fix> fixes = {}) {
+        if (!m_said.insert({code, card}).second) return;
+        m_out.push_back({severity, code, {m_master.id, card, port}, std::move(sentence), std::move(fixes)});
+    }
+
+    /// The difference of two masks is how bands are made: one lies within the other, which bounds do not tell.
+    bool isBand(int32_t n) const {
+        const Instruction& i = m_program.code[size_t(n)];
+        return i.op == Op::Sub && operand(i, 0).within(-kSlack, 1 + kSlack) && operand(i, 1).within(-kSlack, 1 + kSlack);
+    }
+
+    Fix clampFix(const Id& card, const std::string& port) const {
+        return {"Put a Clamp between", [m = m_master.id, card, port](const Project& p) { return clampBetween(p, m, card, port); }};
+    }
+
+    void instruction(const Instruction& i) {
+        const Node* card = cardOf(i);
+        if (!card) return;
+        const std::string title = cardTitle(m_master, *card);
+        switch (i.op) {
+        case Op::Div: {
+            // Others divide by what they have made safe, or by sizes of texels.
+            static constexpr std::string_view dividing[] = {"divide", "modulo", "remap", "range", "inverse_mix", "formula"};
+            if (std::find(std::begin(dividing), std::end(dividing), card->kind) == std::end(dividing)) break;
+            const Interval by = operand(i, 1);
+            if (isKnown(by) && by.low <= 0 && by.high >= 0 && !(by.low == 0 && by.high == 0))
+                say(Severity::Caution, "divide.may-be-zero", card->id, "in2",
+                    fmt::format(
+                        "{} divides by {} between {} and {}, so by 0 as well: such pixels are invalid. Limit what comes in, or put a "
+                        "Maximum before.",
+                        title, sourceOf(*card, "in2"), textOf(by.low), textOf(by.high)));
+            break;
+        }
+        case Op::Sqrt:
+            if (const Interval x = operand(i, 0); card->kind == "square_root" && isKnown(x) && x.low < -1e-4f)
+                say(Severity::Caution, "root.may-be-negative", card->id, "in",
+                    fmt::format(
+                        "{} gets what can fall to {}; the root of what is below 0 is taken as 0. Take the Absolute value before, or "
+                        "move the range.",
+                        title, textOf(x.low)));
+            break;
+        case Op::Power:
+            if (const Interval x = operand(i, 0); card->kind == "power" && isKnown(x) && x.low < -1e-4f)
+                say(Severity::Caution, "power.may-be-negative", card->id, "in1",
+                    fmt::format("{} gets what can fall to {}; a power of what is below 0 is taken as 0. Take the Absolute value before, or "
+                                "move the range.",
+                                title, textOf(x.low)));
+            break;
+        case Op::Smooth:
+            if (const Interval low = operand(i, 1), high = operand(i, 2); card->kind == "smoothstep" && low.low >= high.high)
+                say(Severity::Caution, "smoothstep.no-width", card->id, "low",
+                    fmt::format(
+                        "The lower edge of {} ({}) is never below the upper one ({}), so it jumps instead of rising. Move the edges "
+                        "apart.",
+                        title, textOf(low.low), textOf(high.high)));
+            break;
+        case Op::Mix: {
+            const Interval weight = operand(i, 2);
+            if (isBand(i.args[2])) break;
+            if (card->kind == "mix" && card->wires.contains("mix") && isKnown(weight) && !weight.within(-kSlack, 1 + kSlack))
+                say(Severity::Advice, "mix.beyond", card->id, "mix",
+                    fmt::format(
+                        "The weight of {} can lie between {} and {}; outside of 0 to 1 it goes beyond both of its values. Clamp it, "
+                        "unless that is meant.",
+                        title, textOf(weight.low), textOf(weight.high)),
+                    {clampFix(card->id, "mix")});
+            break;
+        }
+        default: break;
+        }
+    }
+
+    void output(const Program::Output& o) {
+        const ChannelDef* channel = findChannel(o.name);
+        const auto wire = m_master.graph.channelWires.find(o.name);
+        if (!channel || wire == m_master.graph.channelWires.end() || channel->meaning == Meaning::Normal) return;
+        const Interval its = m_intervals[size_t(o.value)];
+        if (!isKnown(its) || its.within(channel->low - kSlack, channel->high + kSlack)) return;
+        std::vector<Fix> fixes;
+        if (channel->low == 0 && channel->high == 1) fixes.push_back(clampFix({}, std::string(channel->key)));
+        say(Severity::Advice, "channel.may-leave-range", {}, o.name,
+            fmt::format("{} can lie between {} and {}; its range is {} to {}. Clamp it, or narrow what leads to it.", channel->name,
+                        textOf(its.low), textOf(its.high), textOf(channel->low), textOf(channel->high)),
+            std::move(fixes));
+    }
+
+    /// What lies this little outside is rounding, not intent.
+    static constexpr float kSlack = 0.02f;
+    const Master& m_master;
+    const Program& m_program;
+    const std::vector<Interval> m_intervals;
+    std::set<std::pair<std::string, Id>> m_said;
+    std::vector<Diagnostic> m_out;
+};
+
+} // namespace
+
+std::vector<Diagnostic> rangeReports(const Project&, const Master& master, const Program& program) {
+    return Reports(master, program).run();
+}
+
+} // namespace hue

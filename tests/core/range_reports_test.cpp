@@ -1,0 +1,149 @@
+// What values can reach, told before anybody meets it.
+#include "core/check/check.h"
+#include "core/project/store.h"
+#include "core/surface/channels.h"
+#include "tests/test_graphs.h"
+
+#include <gtest/gtest.h>
+
+namespace hue {
+namespace {
+
+using namespace test;
+
+const Diagnostic* told(const std::vector<Diagnostic>& list, const std::string& code) {
+    const auto it = std::find_if(list.begin(), list.end(), [&](const Diagnostic& d) { return d.code == code; });
+    return it == list.end() ? nullptr : &*it;
+}
+std::vector<Diagnostic> reports(const Project& p) { return checkMaster(p, masterOf(p)); }
+
+/// Of Noise 2D: between -1 and 1.
+const std::map<std::string, Value> deep{{"amplitude", Value::number(1)}, {"pivot", Value::number(0)}};
+
+/// A number parameter's card.
+Id slider(Project& p, const std::string& name, float low, float high) {
+    Parameter q;
+    q.id = name, q.name = name, q.softMin = low, q.softMax = high, q.standard.value = Value::number(high);
+    p = *edit::addParameter(p, "m", q);
+    return add(p, "parameter", {}, {{"parameter", name}});
+}
+
+TEST(RangeReports, TellWhatLeavesAChannelAndTheFixBringsItBack) {
+    Project p = bareProject();
+    const Id a = slider(p, "A", 0, 1), b = slider(p, "B", 0, 0.5f), sum = add(p, "add");
+    wire(p, {a, "out", ""}, sum, "in1");
+    wire(p, {b, "out", ""}, sum, "in2");
+    channel(p, {sum, "out", ""}, "roughness");
+    const auto list = reports(p);
+    const Diagnostic* d = told(list, "channel.may-leave-range");
+    ASSERT_TRUE(d);
+    EXPECT_NE(d->sentence.find("between 0 and 1.5"), std::string::npos) << d->sentence;
+    ASSERT_EQ(d->fixes.size(), 1u);
+    const Result<Project> mended = d->fixes[0].edit(p);
+    ASSERT_TRUE(mended) << mended.error().sentence;
+    EXPECT_FALSE(told(reports(*mended), "channel.may-leave-range"));
+}
+
+TEST(RangeReports, AreSilentWhereNothingIsKnownOrNothingCanHappen) {
+    Project p = bareProject();
+    const Id uv = add(p, "texcoord"), half = add(p, "multiply", {{"in2", Value::number(0.5f)}}), noise = add(p, "noise_2d", deep);
+    wire(p, {uv, "out", "x"}, half, "in1");
+    channel(p, {half, "out", ""}, "roughness");
+    EXPECT_FALSE(told(reports(p), "channel.may-leave-range")) << "how far UVs reach is not known";
+    const Id lifted = add(p, "remap", {{"inlow", Value::number(-1)}});
+    wire(p, {noise, "out", ""}, lifted, "in");
+    channel(p, {lifted, "out", ""}, "roughness");
+    EXPECT_FALSE(told(reports(p), "channel.may-leave-range")) << "that is what remaps are for";
+    channel(p, {noise, "out", ""}, "roughness");
+    EXPECT_TRUE(told(reports(p), "channel.may-leave-range")) << "a noise falls below 0";
+    for (const Diagnostic& d : checkProject(loadProject(std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack")->project))
+        ADD_FAILURE() << d.code << " " << d.sentence;
+}
+
+TEST(RangeReports, TellOfWeightsBeyondBothEnds) {
+    Project p = bareProject();
+    const Id noise = add(p, "noise_2d", deep), mix = add(p, "mix", {{"fg", Value::number(1)}});
+    wire(p, {noise, "out", ""}, mix, "mix");
+    channel(p, {mix, "out", ""}, "metallic");
+    const auto list = reports(p);
+    const Diagnostic* d = told(list, "mix.beyond");
+    ASSERT_TRUE(d);
+    EXPECT_EQ(d->place.node, mix);
+    EXPECT_FALSE(told(reports(*d->fixes.at(0).edit(p)), "mix.beyond"));
+    // A band, made as the difference of two masks, is none.
+    const Id up = add(p, "step", {{"edge", Value::number(0.2f)}}), down = add(p, "step", {{"edge", Value::number(0.6f)}}),
+             band = add(p, "subtract");
+    wire(p, {noise, "out", ""}, up, "in");
+    wire(p, {noise, "out", ""}, down, "in");
+    wire(p, {up, "out", ""}, band, "in1");
+    wire(p, {down, "out", ""}, band, "in2");
+    wire(p, {band, "out", ""}, mix, "mix");
+    EXPECT_FALSE(told(reports(p), "mix.beyond"));
+}
+
+TEST(RangeReports, TellOfDivisorsRootsAndPowers) {
+    Project p = bareProject();
+    const Id noise = add(p, "noise_2d", deep), over = add(p, "divide", {{"in1", Value::number(1)}}), limited = add(p, "clamp"),
+             most = add(p, "maximum", {{"in2", Value::number(0.1f)}});
+    wire(p, {noise, "out", ""}, over, "in2");
+    wire(p, {over, "out", ""}, limited, "in");
+    channel(p, {limited, "out", ""}, "roughness");
+    ASSERT_TRUE(told(reports(p), "divide.may-be-zero"));
+    EXPECT_EQ(told(reports(p), "divide.may-be-zero")->place.node, over);
+    // With a Maximum before, as the sentence says.
+    wire(p, {noise, "out", ""}, most, "in1");
+    wire(p, {most, "out", ""}, over, "in2");
+    EXPECT_FALSE(told(reports(p), "divide.may-be-zero"));
+    const Id root = add(p, "square_root"), power = add(p, "power", {{"in2", Value::number(2.2f)}}), size = add(p, "absolute_value");
+    wire(p, {noise, "out", ""}, root, "in");
+    channel(p, {root, "out", ""}, "roughness");
+    EXPECT_TRUE(told(reports(p), "root.may-be-negative"));
+    wire(p, {noise, "out", ""}, size, "in");
+    wire(p, {size, "out", ""}, root, "in");
+    EXPECT_FALSE(told(reports(p), "root.may-be-negative"));
+    wire(p, {noise, "out", ""}, power, "in1");
+    channel(p, {power, "out", ""}, "roughness");
+    EXPECT_TRUE(told(reports(p), "power.may-be-negative"));
+    wire(p, {size, "out", ""}, power, "in1");
+    EXPECT_FALSE(told(reports(p), "power.may-be-negative"));
+}
+
+TEST(RangeReports, TellOfARampThatNeverRises) {
+    Project p = bareProject();
+    const Id uv = add(p, "texcoord"), ramp = add(p, "smoothstep", {{"high", Value::number(0.3f)}}), low = slider(p, "Low", 0.3f, 0.9f);
+    wire(p, {uv, "out", "x"}, ramp, "in");
+    wire(p, {low, "out", ""}, ramp, "low");
+    channel(p, {ramp, "out", ""}, "roughness");
+    EXPECT_TRUE(told(reports(p), "smoothstep.no-width"));
+    p = *edit::setConstant(p, "m", ramp, "high", Value::number(0.5f));
+    EXPECT_FALSE(told(reports(p), "smoothstep.no-width")) << "for some values it rises";
+}
+
+TEST(RangeReports, BoundsHoldForRandomGraphsAndRandomParameters) {
+    // Brute force: whatever is told to lie between two numbers does, at every pixel.
+    int bounded = 0;
+    for (uint32_t seed = 0; seed < 40; ++seed) {
+        Project p = randomGraph(seed, 12);
+        const Id over = add(p, "divide"), high = add(p, "maximum", {{"in2", Value::number(0.25f)}});
+        const Source base = masterOf(p).graph.channelWires.at("roughness");
+        wire(p, {base.node, base.port, base.take}, over, "in1");
+        wire(p, {base.node, base.port, base.take}, high, "in1");
+        wire(p, {high, "out", ""}, over, "in2");
+        channel(p, {over, "out", ""}, "roughness");
+        p = *edit::disconnectChannel(p, "m", "base_color");
+        const auto list = reports(p);
+        const Diagnostic* d = told(list, "channel.may-leave-range");
+        if (!d) continue;
+        float low = 0, top = 0;
+        ASSERT_EQ(std::sscanf(d->sentence.c_str(), "Roughness can lie between %f and %f", &low, &top), 2) << d->sentence;
+        ++bounded;
+        for (const float x : overSquare(p, {over, "out", ""}, 24)) {
+            EXPECT_GE(x, low - 1e-3f) << seed;
+            EXPECT_LE(x, top + 1e-3f) << seed;
+        }
+    }
+    EXPECT_GT(bounded, 10);
+}
+
+} // namespace
+} // namespace hue

@@ -1,7 +1,7 @@
 #include "core/board/route.h"
 
+#include <algorithm>
 #include <cmath>
-#include <functional>
 #include <unordered_map>
 #include <utility>
 
@@ -10,31 +10,38 @@ namespace {
 
 /// Level leads out of and into pins, before the first turn.
 constexpr float kLead = 11;
-constexpr float kCell = 240;
 
 /// Cards by the squares of the board that they touch.
 class Obstacles {
   public:
     explicit Obstacles(std::span<const Box> cards) : m_cards(cards), m_seen(cards.size(), 0) {
+        if (cards.empty()) return;
+        Box all = cards[0];
+        for (const Box& c : cards) all = around(all, c);
+        all = all.grown(2 * kClearance);
+        m_left = all.left, m_top = all.top;
+        // As many squares as a few cards each, however far the board reaches.
+        m_cell = std::max(160.f, std::max(all.width(), all.height()) / 256);
+        m_across = 1 + int(all.width() / m_cell), m_down = 1 + int(all.height() / m_cell);
+        m_cells.resize(size_t(m_across) * size_t(m_down));
         for (size_t i = 0; i < cards.size(); ++i)
-            eachCell(cards[i].grown(kClearance), [&](int64_t key) { m_cells[key].push_back(int(i)); });
+            eachCell(*this, cards[i].grown(kClearance), [&](std::vector<int>& cell) { return cell.push_back(int(i)), true; });
     }
 
-    bool free(Point a, Point b) {
+    bool free(Point a, Point b) const {
         const Box run{std::min(a.x, b.x), std::min(a.y, b.y), std::max(a.x, b.x), std::max(a.y, b.y)};
-        bool out = true;
-        each(run, [&](const Box& card) { out = out && !blocks(card, run); });
-        return out;
+        return eachCell(*this, run, [&](const std::vector<int>& cell) {
+            return std::none_of(cell.begin(), cell.end(), [&](int i) { return blocks(m_cards[size_t(i)], run); });
+        });
     }
 
     /// Every card that touches the square once.
-    void each(const Box& where, const std::function<void(const Box&)>& visit) {
+    template <class Visit> void each(const Box& where, Visit visit) {
         ++m_round;
-        eachCell(where, [&](int64_t key) {
-            const auto cell = m_cells.find(key);
-            if (cell == m_cells.end()) return;
-            for (const int i : cell->second)
+        eachCell(*this, where, [&](const std::vector<int>& cell) {
+            for (const int i : cell)
                 if (std::exchange(m_seen[size_t(i)], m_round) != m_round) visit(m_cards[size_t(i)]);
+            return true;
         });
     }
 
@@ -44,15 +51,22 @@ class Obstacles {
         return run.left < c.right && c.left < run.right + 1e-3f && run.top < c.bottom && c.top < run.bottom + 1e-3f;
     }
 
-    static void eachCell(const Box& b, const std::function<void(int64_t)>& visit) {
-        const int x0 = int(std::floor(b.left / kCell)), x1 = int(std::floor(b.right / kCell));
-        const int y0 = int(std::floor(b.top / kCell)), y1 = int(std::floor(b.bottom / kCell));
-        for (int x = x0; x <= x1; ++x)
-            for (int y = y0; y <= y1; ++y) visit((int64_t(x) << 32) ^ int64_t(uint32_t(y)));
+    /// Until `visit` says no; whether it never did. What lies beyond all cards has no squares.
+    template <class Self, class Visit> static bool eachCell(Self& o, const Box& b, Visit visit) {
+        const auto at = [&](float x, float origin, int most) { return std::clamp(int(std::floor((x - origin) / o.m_cell)), 0, most - 1); };
+        if (o.m_cells.empty()) return true;
+        const int x0 = at(b.left, o.m_left, o.m_across), x1 = at(b.right, o.m_left, o.m_across);
+        const int y0 = at(b.top, o.m_top, o.m_down), y1 = at(b.bottom, o.m_top, o.m_down);
+        for (int y = y0; y <= y1; ++y)
+            for (int x = x0; x <= x1; ++x)
+                if (!visit(o.m_cells[size_t(y) * size_t(o.m_across) + size_t(x)])) return false;
+        return true;
     }
 
     std::span<const Box> m_cards;
-    std::unordered_map<int64_t, std::vector<int>> m_cells;
+    float m_left = 0, m_top = 0, m_cell = 1;
+    int m_across = 0, m_down = 0;
+    std::vector<std::vector<int>> m_cells;
     std::vector<unsigned> m_seen;
     unsigned m_round = 0;
 };
@@ -133,7 +147,7 @@ void keepApart(bool upright, std::span<const WireEnds> wires, std::vector<WayOfW
     // The short ones first: they have the least choice.
     std::stable_sort(runs.begin(), runs.end(), [](const Run& a, const Run& b) { return a.high - a.low < b.high - b.low; });
     std::unordered_map<int, std::vector<Run>> placed; ///< by strip of the board
-    const auto strip = [](float at) { return int(std::floor(at / kCell)); };
+    const auto strip = [](float at) { return int(std::floor(at / (2 * kLaneWidth))); };
     const auto meets = [&](const Run& r) {
         for (int c = strip(r.at - kLaneWidth); c <= strip(r.at + kLaneWidth); ++c) {
             const auto there = placed.find(c);

@@ -11,6 +11,7 @@ namespace hue {
 struct WireEnds {
     Point from, to;
     int net = 0; ///< wires from one output share a number, and may run upon each other
+    bool operator==(const WireEnds&) const = default;
 };
 
 /// Corners from pin to pin. Each run is level or upright; the first leaves to the right, the last arrives from the left.

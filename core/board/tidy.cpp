@@ -9,7 +9,7 @@ namespace hue {
 namespace {
 
 constexpr float kRowGap = 22, kColumnGap = 54, kLane = 5;
-constexpr int kRounds = 24;
+constexpr int kRounds = 9, kMostRounds = 60; ///< without getting better; at all
 
 struct Edge {
     int from, to; ///< indices of cards
@@ -85,6 +85,9 @@ class Tidying {
         }
         m_columns = n ? 1 + *std::max_element(m_column.begin(), m_column.end()) : 0;
         for (int& c : m_column) c = m_columns - 1 - c;
+        m_through.resize(size_t(m_columns));
+        for (const Edge& e : m_edges)
+            for (int c = m_column[size_t(e.from)]; c < m_column[size_t(e.to)]; ++c) m_through[size_t(c)].push_back(&e);
     }
 
     Block blockOf(const Id& bay) const {
@@ -172,17 +175,32 @@ class Tidying {
             const float t = b > a ? float(column - a) / float(b - a) : 0;
             return y[size_t(e.from)] + (y[size_t(e.to)] - y[size_t(e.from)]) * t;
         };
-        std::vector<std::vector<const Edge*>> through(size_t(std::max(0, m_columns)));
-        for (const Edge& e : m_edges)
-            for (int c = m_column[size_t(e.from)]; c < m_column[size_t(e.to)]; ++c) through[size_t(c)].push_back(&e);
         std::vector<std::pair<float, float>> ends;
+        std::vector<float> rights, spare;
         for (int c = 0; c + 1 < m_columns; ++c) {
-            ends.clear();
-            for (const Edge* e : through[size_t(c)]) ends.emplace_back(at(*e, c), at(*e, c + 1));
+            ends.clear(), rights.clear();
+            for (const Edge* e : m_through[size_t(c)]) ends.emplace_back(at(*e, c), at(*e, c + 1));
             std::sort(ends.begin(), ends.end());
-            for (size_t i = 0; i < ends.size(); ++i)
-                for (size_t k = i + 1; k < ends.size(); ++k) out += ends[i].first < ends[k].first && ends[i].second > ends[k].second;
+            for (const auto& [left, right] : ends) rights.push_back(right);
+            spare.resize(rights.size());
+            out += inversions(rights, spare, 0, rights.size());
         }
+        return out;
+    }
+
+    /// Pairs that stand in the wrong order; sorts on the way.
+    static int inversions(std::vector<float>& v, std::vector<float>& spare, size_t from, size_t to) {
+        if (to - from < 2) return 0;
+        const size_t middle = (from + to) / 2;
+        int out = inversions(v, spare, from, middle) + inversions(v, spare, middle, to);
+        size_t a = from, b = middle, k = from;
+        while (a < middle && b < to) {
+            if (v[b] < v[a]) out += int(middle - a), spare[k++] = v[b++];
+            else spare[k++] = v[a++];
+        }
+        while (a < middle) spare[k++] = v[a++];
+        while (b < to) spare[k++] = v[b++];
+        std::copy(spare.begin() + long(from), spare.begin() + long(to), v.begin() + long(from));
         return out;
     }
 
@@ -191,7 +209,8 @@ class Tidying {
     void improve(Block& all) const {
         int best = crossings(ranksOf(all));
         Block now = all;
-        for (int round = 0; round < kRounds && best > 0; ++round) {
+        int since = 0;
+        for (int round = 0; round < kMostRounds && since < kRounds && best > 0; ++round, ++since) {
             const std::vector<float> rank = ranksOf(now);
             std::vector<float> sum = rank;
             std::vector<int> n(m_ids.size(), 1);
@@ -200,7 +219,7 @@ class Tidying {
                 if (round % 3 != 0) sum[size_t(e.to)] += 4 * rank[size_t(e.from)], n[size_t(e.to)] += 4;
             }
             sortBy(now, [&](int card) { return sum[size_t(card)] / float(n[size_t(card)]); });
-            if (const int crossed = crossings(ranksOf(now)); crossed < best) best = crossed, all = now, round = -1;
+            if (const int crossed = crossings(ranksOf(now)); crossed < best) best = crossed, all = now, since = -1;
         }
     }
 
@@ -287,6 +306,7 @@ class Tidying {
     std::vector<Edge> m_edges;
     std::vector<int> m_column; ///< from the left
     int m_columns = 0;
+    std::vector<std::vector<const Edge*>> m_through; ///< wires between a column and the next
 };
 
 std::map<Id, Box> movedTo(std::map<Id, Box> cards, const std::map<Id, Point>& places) {
@@ -300,15 +320,26 @@ std::map<Id, Box> movedTo(std::map<Id, Box> cards, const std::map<Id, Point>& pl
 } // namespace
 
 std::map<Id, Point> tidied(const Graph& graph, const std::map<Id, Box>& cards, const std::set<Id>& chosen) {
-    // An order that is better only becomes visible once things lie in columns; so until nothing changes.
+    // An order that is better only becomes visible once things lie in columns; so until nothing changes. Where two or more take turns, the
+    // first of them by their places stands for all.
+    constexpr size_t kMostTurns = 24;
     std::map<Id, Box> now = cards;
+    std::vector<std::map<Id, Point>> turns;
+    const auto placesOf = [](const std::map<Id, Point>& p) {
+        std::vector<std::pair<float, float>> out;
+        for (const auto& [id, at] : p) out.emplace_back(at.x, at.y);
+        return out;
+    };
     std::map<Id, Point> places;
-    for (int round = 0; round < 12; ++round) {
-        std::map<Id, Point> next = Tidying(graph, now, chosen).run();
-        const bool same = next == places;
-        places = std::move(next);
+    while (turns.size() < kMostTurns) {
+        places = Tidying(graph, now, chosen).run();
+        const auto before = std::find(turns.begin(), turns.end(), places);
+        if (before != turns.end()) {
+            places = *std::min_element(before, turns.end(), [&](const auto& a, const auto& b) { return placesOf(a) < placesOf(b); });
+            break;
+        }
         now = movedTo(std::move(now), places);
-        if (same) break;
+        turns.push_back(places);
     }
     if (chosen.empty()) return places;
     // Nothing lands on what stays: all of it moves down until there is room.

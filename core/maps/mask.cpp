@@ -70,10 +70,15 @@ struct Placed {
     const MaskShape* shape = nullptr;
     float x = 0, y = 0, halfWidth = 0, halfHeight = 0, cosine = 1, sine = 0; ///< middle and half size of the box
     std::vector<Contour> contours;
+    struct Bounds {
+        float left = 1e30f, top = 1e30f, right = -1e30f, bottom = -1e30f;
+    };
+    std::vector<Bounds> bounds; ///< of each contour
     float thickness = 0, soft = 1;
     float left = 0, top = 0, right = 0, bottom = 0; ///< nothing is painted beyond
 
-    float distance(float px, float py) const {
+    /// `inside`: the winding number of the outlines is not zero.
+    float distance(float px, float py, bool inside) const {
         switch (shape->kind) {
         case MaskShape::Kind::Rectangle: {
             const auto [lx, ly] = local(px, py);
@@ -89,8 +94,29 @@ struct Placed {
             return g > 1e-9f ? k * (k - 1) / g : -std::min(a, b);
         }
         case MaskShape::Kind::Line: return nearest(px, py) - thickness / 2;
-        default: return (inside(px, py) ? -1.f : 1.f) * nearest(px, py);
+        default: return (inside ? -1.f : 1.f) * nearest(px, py);
         }
+    }
+
+    /// Where outlines cross a row of pixels, from the right to the left, and which way.
+    struct Crossing {
+        float at;
+        int winding;
+    };
+    void crossings(float py, std::vector<Crossing>& out) const {
+        out.clear();
+        if (!closed()) return;
+        for (size_t k = 0; k < contours.size(); ++k) {
+            const Contour& c = contours[k];
+            if (py < bounds[k].top || py > bounds[k].bottom) continue;
+            for (size_t i = 0; i < c.size(); ++i) {
+                const auto &a = c[i], &b = c[(i + 1) % c.size()];
+                if ((a.second <= py) == (b.second <= py)) continue;
+                const float at = a.first + (py - a.second) / (b.second - a.second) * (b.first - a.first);
+                out.push_back({at, b.second > a.second ? 1 : -1});
+            }
+        }
+        std::sort(out.begin(), out.end(), [](const Crossing& a, const Crossing& b) { return a.at > b.at; });
     }
 
   private:
@@ -99,9 +125,15 @@ struct Placed {
         return {dx * cosine + dy * sine, dy * cosine - dx * sine};
     }
     bool closed() const { return shape->kind != MaskShape::Kind::Line; }
+    /// No more than the soft edge is wide: beyond it a pixel is all in or all out.
     float nearest(float px, float py) const {
-        float least = 1e30f;
-        for (const Contour& c : contours)
+        const float far = soft + thickness;
+        float least = far * far;
+        for (size_t k = 0; k < contours.size(); ++k) {
+            const Contour& c = contours[k];
+            const Bounds& box = bounds[k];
+            const float bx = std::max({box.left - px, 0.f, px - box.right}), by = std::max({box.top - py, 0.f, py - box.bottom});
+            if (bx * bx + by * by >= least) continue;
             for (size_t i = 0; i + (closed() ? 0 : 1) < c.size(); ++i) {
                 const auto &a = c[i], &b = c[(i + 1) % c.size()];
                 const float ex = b.first - a.first, ey = b.second - a.second, qx = px - a.first, qy = py - a.second;
@@ -109,19 +141,8 @@ struct Placed {
                 const float dx = qx - t * ex, dy = qy - t * ey;
                 least = std::min(least, dx * dx + dy * dy);
             }
+        }
         return std::sqrt(least);
-    }
-    /// Winding number not zero.
-    bool inside(float px, float py) const {
-        int winding = 0;
-        for (const Contour& c : contours)
-            for (size_t i = 0; i < c.size(); ++i) {
-                const auto &a = c[i], &b = c[(i + 1) % c.size()];
-                if ((a.second <= py) == (b.second <= py)) continue;
-                const float at = a.first + (py - a.second) / (b.second - a.second) * (b.first - a.first);
-                if (at > px) winding += b.second > a.second ? 1 : -1;
-            }
-        return winding != 0;
     }
 };
 
@@ -156,8 +177,13 @@ Placed place(const MaskShape& s, int width, int height) {
         const float r = std::hypot(p.halfWidth, p.halfHeight);
         reach(p.x - r, p.y - r), reach(p.x + r, p.y + r);
     }
-    for (const Contour& c : p.contours)
-        for (const auto& [x, y] : c) reach(x, y);
+    for (const Contour& c : p.contours) {
+        Placed::Bounds& b = p.bounds.emplace_back();
+        for (const auto& [x, y] : c) {
+            reach(x, y);
+            b = {std::min(b.left, x), std::min(b.top, y), std::max(b.right, x), std::max(b.bottom, y)};
+        }
+    }
     const float edge = p.soft + (s.kind == MaskShape::Kind::Line ? p.thickness / 2 : 0);
     p.left -= edge, p.top -= edge, p.right += edge, p.bottom += edge;
     return p;
@@ -196,14 +222,23 @@ Result<Plane> drawMask(const MaskDrawing& d) {
                 const int y0 = std::max(0, int(std::floor(p.top + oy))), y1 = std::min(d.height, int(std::ceil(p.bottom + oy)) + 1);
                 if (x0 >= x1 || y0 >= y1) continue;
                 forRows(y1 - y0, 0, [&](int from, int to) {
-                    for (int y = y0 + from; y < y0 + to; ++y)
+                    std::vector<Placed::Crossing> crossed;
+                    for (int y = y0 + from; y < y0 + to; ++y) {
+                        const float py = float(y) + 0.5f - oy;
+                        p.crossings(py, crossed);
+                        size_t right = crossed.size(); // those right of the pixel
+                        int winding = 0;
+                        for (const Placed::Crossing& c : crossed) winding += c.winding;
                         for (int x = x0; x < x1; ++x) {
-                            const float away = p.distance(float(x) + 0.5f - ox, float(y) + 0.5f - oy);
+                            const float px = float(x) + 0.5f - ox;
+                            while (right > 0 && !(crossed[right - 1].at > px)) winding -= crossed[--right].winding;
+                            const float away = p.distance(px, py, winding != 0);
                             float t = std::clamp(0.5f - away / p.soft, 0.f, 1.f);
                             if (s.soft > 0) t = t * t * (3 - 2 * t);
                             float& v = out.at(x, y);
                             v += (std::clamp(s.value, 0.f, 1.f) - v) * t;
                         }
+                    }
                 });
             }
     }

@@ -75,8 +75,9 @@ Board::Board(Session& session, BoardService& service, Commands& commands, QWidge
 
 void Board::relayout() {
     const Master* master = m_session.master();
+    const BoardLayout before = std::move(m_layout);
     m_layout = master ? layoutBoard(m_session.project(), *master, *m_service.facts()) : BoardLayout{};
-    if (master) layWires(m_layout, master->graph);
+    if (master) layWires(m_layout, master->graph, before);
     std::erase_if(m_selection, [&](const Id& id) { return !m_layout.cards.contains(id); });
     if (m_selectedOutput && !m_layout.cards.contains(m_selectedOutput->node)) m_selectedOutput.reset();
     if (m_selectedWire && !sourceOf(*m_selectedWire)) m_selectedWire.reset();

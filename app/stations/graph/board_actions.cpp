@@ -376,8 +376,18 @@ void Board::tidy() {
     std::set<Id> chosen = m_selection;
     // A folded bay whose name was clicked is chosen as well.
     if (const BayLayout* bay = m_layout.bay(m_chosenBay); bay && bay->folded) chosen.insert(bay->id);
-    const auto to = tidiedAsSeen(master->graph, boxes, chosen);
-    m_session.apply(tr("tidy"), [&](const Project& p) { return edit::moveNodes(p, master->id, to); });
+    const auto move = [this, id = master->id](const std::map<Id, Point>& to) {
+        m_session.apply(tr("tidy"), [&](const Project& p) { return edit::moveNodes(p, id, to); });
+    };
+    // What takes longer than a frame is worked out beside; cards that are gone by then are left out.
+    constexpr size_t kAtOnce = 120;
+    if (boxes.size() <= kAtOnce) return move(tidiedAsSeen(master->graph, boxes, chosen));
+    m_session.runner().run(
+        {.owner = this, .kind = "tidy"},
+        [snapshot = m_session.snapshot(), id = master->id, boxes, chosen](const Work&) {
+            return tidiedAsSeen(snapshot->master(id)->graph, boxes, chosen);
+        },
+        move);
 }
 
 void Board::walk(int key, bool extend) {

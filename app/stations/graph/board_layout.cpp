@@ -225,9 +225,9 @@ std::map<Id, Box> boxesOf(const BoardLayout& layout) {
     return out;
 }
 
-void layWires(BoardLayout& layout, const Graph& graph) {
+void layWires(BoardLayout& layout, const Graph& graph, const BoardLayout& before) {
     layout.wires.clear();
-    std::vector<WireEnds> ends;
+    layout.ends.clear();
     std::map<std::pair<Id, std::string>, int> nets;
     for (const auto& [id, node] : graph.nodes)
         for (const auto& [port, wire] : node->wires) {
@@ -240,12 +240,18 @@ void layWires(BoardLayout& layout, const Graph& graph) {
             layout.wires.push_back({{id, port}, wire, {}});
             const Point a{float(from->x()), float(from->y())}, b{float(to->x()), float(to->y())};
             if (wire.underpass.empty()) {
-                ends.push_back({a, b, net});
+                layout.ends.push_back({a, b, net});
             } else {
                 layout.wires.back().way = {a, b};
             }
         }
-    const std::vector<WayOfWire> ways = waysOfWires(ends, layout.obstacles);
+    std::vector<WayOfWire> ways;
+    if (layout.ends == before.ends && layout.obstacles == before.obstacles) {
+        for (const WireLayout& wire : before.wires)
+            if (wire.source.underpass.empty()) ways.push_back(wire.way);
+    } else {
+        ways = waysOfWires(layout.ends, layout.obstacles);
+    }
     size_t next = 0;
     for (WireLayout& wire : layout.wires)
         if (wire.source.underpass.empty()) wire.way = ways[next++];

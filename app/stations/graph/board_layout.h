@@ -67,6 +67,7 @@ struct BoardLayout {
     std::map<Id, Id> folded;        ///< cards that are not seen, and the folded bay that stands for them
     std::vector<WireLayout> wires;  ///< between cards; those into channels depend on the view
     std::vector<Box> obstacles;     ///< what wires go around
+    std::vector<WireEnds> ends;     ///< of the wires that are drawn whole
 
     QRectF bounds() const;
     const BayLayout* bay(const Id& id) const;
@@ -82,7 +83,7 @@ qreal heightOfCard(const Node& node);
 BoardLayout layoutBoard(const Project& project, const Master& master, const BoardFacts& facts);
 /// Cards as boxes, for what computes on them.
 std::map<Id, Box> boxesOf(const BoardLayout& layout);
-/// Ways for wires, as far as both ends are seen.
-void layWires(BoardLayout& layout, const Graph& graph);
+/// Ways for wires, as far as both ends are seen; those of `before` where neither cards nor ends have moved.
+void layWires(BoardLayout& layout, const Graph& graph, const BoardLayout& before = {});
 
 } // namespace hue

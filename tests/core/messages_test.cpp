@@ -24,6 +24,7 @@
 #include "tests/test_graphs.h"
 #include "tests/test_maps.h"
 
+#include <fmt/format.h>
 #include <fstream>
 #include <regex>
 #include <set>
@@ -38,10 +39,19 @@ using namespace test;
 /// What was said, by code.
 using Said = std::vector<std::pair<std::string, std::string>>;
 
+/// Titles of the fixes that were offered with a code.
+std::map<std::string, std::set<std::string>>& fixesOf() {
+    static std::map<std::string, std::set<std::string>> all;
+    return all;
+}
+
 template <class T> Said of(const Result<T>& r) { return r ? Said{} : Said{{r.error().code, r.error().sentence}}; }
 Said of(const std::vector<Diagnostic>& list) {
     Said out;
-    for (const Diagnostic& d : list) out.emplace_back(d.code, d.sentence);
+    for (const Diagnostic& d : list) {
+        out.emplace_back(d.code, d.sentence);
+        for (const Fix& fix : d.fixes) fixesOf()[d.code].insert(fix.label);
+    }
     return out;
 }
 Said of(const std::vector<MapRemark>& list) {
@@ -1147,6 +1157,40 @@ TEST_F(Messages, AreAllInTheTable) {
         }
     for (const std::string& c : elsewhere) EXPECT_NE(tests.find("\"" + c + "\""), std::string::npos) << c << " has no test of its own";
     for (const std::string& m : missing) ADD_FAILURE() << m << " is in no table of messages";
+}
+
+// A page for each code in docs/messages: what brings it about, what is said then, and the fixes that are offered.
+TEST_F(Messages, HavePagesThatAreCurrent) {
+    const fs::path pages = std::string(HUE_SOURCE_DIR) + "/docs/messages";
+    std::map<std::string, std::string> wanted;
+    std::string index =
+        "# Messages\n\nEverything that Hue Stack and `hsk` say when something is wrong or could be better; made from the tests that bring "
+        "each about.\n`hsk check` prints the code before the place.\n\n| code | for example |\n|---|---|\n";
+    std::map<std::string, std::string> rows;
+    for (const Message& m : all()) {
+        if (rows.contains(m.code)) continue;
+        const Said said = m.provoke();
+        const auto its = std::find_if(said.begin(), said.end(), [&](const auto& s) { return s.first == m.code; });
+        ASSERT_NE(its, said.end()) << m.code;
+        std::string sentence = its->second;
+        for (size_t at; (at = sentence.find(folder.string())) != std::string::npos;) sentence.replace(at, folder.string().size(), "/depot");
+        std::string page = fmt::format("# `{}`\n\nFor example: {}.\n\n> {}\n", m.code, m.how, sentence);
+        if (const auto fixes = fixesOf().find(m.code); fixes != fixesOf().end()) {
+            page += "\nFixes that the list of problems offers:\n\n";
+            for (const std::string& title : fixes->second) page += "- " + title + "\n";
+        }
+        wanted[m.code + ".md"] = page;
+        rows[m.code] = fmt::format("| [{}]({}.md) | {} |\n", m.code, m.code, m.how);
+    }
+    for (const auto& [code, row] : rows) index += row;
+    wanted["README.md"] = index;
+    if (std::getenv("HUE_WRITE_DOCS")) {
+        fs::remove_all(pages);
+        fs::create_directories(pages);
+        for (const auto& [name, text] : wanted) std::ofstream(pages / name) << text;
+    }
+    for (const auto& [name, text] : wanted) EXPECT_EQ(contentOf(pages / name), text) << name << ": HUE_WRITE_DOCS=1 writes it anew";
+    for (const auto& file : fs::directory_iterator(pages)) EXPECT_TRUE(wanted.contains(file.path().filename().string())) << file.path();
 }
 
 } // namespace

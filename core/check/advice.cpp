@@ -182,6 +182,29 @@ class Adviser {
                             a && (*a)[0] < s.alphaCutoff ? "all of it is cut away" : "nothing is cut away"),
                 {surface("Switch to opaque", [](SurfaceSettings& c) { c.alphaMode = AlphaMode::Opaque; })});
         }
+        // A clear, smooth dielectric that fades away is glass in the making.
+        const auto rough = knownValue(m, "roughness");
+        constexpr float smooth = 0.25f;
+        if (s.alphaMode == AlphaMode::Blend && s.has(Layer::Reflection) && !s.has(Layer::Transmission) && rough && (*rough)[0] <= smooth)
+            say("advice.glass-by-alpha", "alpha",
+                fmt::format(
+                    "A smooth surface (roughness {:.2f}) with an index of refraction looks like glass, and blend makes its reflections "
+                    "absent too. Let light pass through instead.",
+                    (*rough)[0]),
+                {glass("Make it thin glass", "thin_glass"), glass("Make it solid glass", "solid_glass")});
+    }
+
+    /// A kind of glass, and light that passes through it instead of alpha.
+    Fix glass(std::string label, std::string_view key) const {
+        return {std::move(label), [master = m.id, key](const Project& p) {
+                    const auto kinds = surfaceKinds();
+                    const auto kind = std::find_if(kinds.begin(), kinds.end(), [&](const SurfaceKind& k) { return k.key == key; });
+                    Result<Project> next = edit::applyKind(p, master, *kind);
+                    if (!next) return next;
+                    SurfaceSettings c = next->master(master)->surface;
+                    c.alphaMode = AlphaMode::Opaque;
+                    return edit::setSurface(*next, master, c);
+                }};
     }
 
     /// What moves by turns a second comes back after the loop when it has made whole ones.

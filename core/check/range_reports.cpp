@@ -102,6 +102,12 @@ class Reports {
     void say(Severity severity, const char* code, const Id& card, const std::string& port, std::string sentence,
              std::vector<Fix> fixes = {}) {
         if (!m_said.insert({code, card}).second) return;
+        if (severity == Severity::Advice) {
+            const auto& silent = m_master.silencedAdvice;
+            if (std::find(silent.begin(), silent.end(), code) != silent.end()) return;
+            fixes.push_back({fmt::format("Silence for {}", m_master.name),
+                             [m = m_master.id, c = std::string(code)](const Project& p) { return edit::silenceAdvice(p, m, c, true); }});
+        }
         m_out.push_back({severity, code, {m_master.id, card, port}, std::move(sentence), std::move(fixes)});
     }
 

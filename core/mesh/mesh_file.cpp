@@ -251,11 +251,18 @@ Mesh meshOf(const tinygltf::Model& model) {
     const auto finite = [](const auto& values) {
         return std::all_of(values.begin(), values.end(), [](float x) { return std::isfinite(x); });
     };
+    // Beyond, areas and directions can no longer be told in single precision.
+    constexpr float kFurthest = 1e8f;
+    const auto near = [](const auto& values) {
+        return std::all_of(values.begin(), values.end(), [](float x) { return std::fabs(x) <= kFurthest; });
+    };
     for (const Vertex& v : builder.mesh.vertices) {
         if (!finite(v.position)) throw Refused{"has vertices at no finite place"};
         if (!finite(v.normal)) throw Refused{"has normals that are not finite"};
         if (!finite(v.tangent)) throw Refused{"has tangents that are not finite"};
         if (!finite(v.uv0) || !finite(v.uv1)) throw Refused{"has UVs that are not finite"};
+        if (!near(v.position)) throw Refused{fmt::format("has vertices further away than {:g} m", kFurthest)};
+        if (!near(v.uv0) || !near(v.uv1)) throw Refused{fmt::format("has UVs larger than {:g}", kFurthest)};
         if (!finite(v.color)) throw Refused{"has vertex colors that are not finite"};
     }
     if (builder.mesh.indices.empty()) return std::move(builder.mesh);

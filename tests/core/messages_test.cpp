@@ -871,6 +871,12 @@ class Messages : public InFolder {
                  return advised(0, {{"emissive", grey}, {"emissive_strength", Value::number(0)}});
              }},
             {"advice.mask-without-alpha", "a mask without alpha", [=] { return advised(0, {}, AlphaMode::Mask); }, {"nothing is cut away"}},
+            {"advice.glass-by-alpha",
+             "a smooth surface with an index of refraction that blends",
+             [=] {
+                 return advised(bits({Layer::Reflection}), {{"roughness", Value::number(0.1f)}}, AlphaMode::Blend);
+             },
+             {"0.10"}},
             {"advice.metal-glass", "a metal that light passes through",
              [=] {
                  return advised(bits({Layer::Transmission}), {{"transmission", one}, {"metallic", one}});

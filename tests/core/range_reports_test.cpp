@@ -38,7 +38,8 @@ TEST(RangeReports, TellWhatLeavesAChannelAndTheFixBringsItBack) {
     const Diagnostic* d = told(list, "channel.may-leave-range");
     ASSERT_TRUE(d);
     EXPECT_NE(d->sentence.find("between 0 and 1.5"), std::string::npos) << d->sentence;
-    ASSERT_EQ(d->fixes.size(), 1u);
+    ASSERT_EQ(d->fixes.size(), 2u);
+    EXPECT_FALSE(told(reports(*d->fixes[1].edit(p)), "channel.may-leave-range")) << "silenced for this master";
     const Result<Project> mended = d->fixes[0].edit(p);
     ASSERT_TRUE(mended) << mended.error().sentence;
     EXPECT_FALSE(told(reports(*mended), "channel.may-leave-range"));
@@ -106,6 +107,28 @@ TEST(RangeReports, TellOfDivisorsRootsAndPowers) {
     EXPECT_TRUE(told(reports(p), "power.may-be-negative"));
     wire(p, {size, "out", ""}, power, "in1");
     EXPECT_FALSE(told(reports(p), "power.may-be-negative"));
+}
+
+TEST(RangeReports, GlassMadeByAlphaIsOfferedAsThinAndAsSolid) {
+    Project p = bareProject();
+    SurfaceSettings s = masterOf(p).surface;
+    s.alphaMode = AlphaMode::Blend;
+    s.layers = uint32_t(Layer::Reflection);
+    p = *edit::setSurface(*edit::setChannelConstant(p, "m", "roughness", Value::number(0.05f)), "m", s);
+    const auto list = reports(p);
+    const Diagnostic* d = told(list, "advice.glass-by-alpha");
+    ASSERT_TRUE(d);
+    const Project thin = *d->fixes.at(0).edit(p), solid = *d->fixes.at(1).edit(p);
+    EXPECT_TRUE(masterOf(thin).surface.has(Layer::Transmission));
+    EXPECT_FALSE(masterOf(thin).surface.has(Layer::Volume));
+    EXPECT_TRUE(masterOf(solid).surface.has(Layer::Volume));
+    for (const Project& mended : {thin, solid}) {
+        EXPECT_EQ(masterOf(mended).surface.alphaMode, AlphaMode::Opaque);
+        EXPECT_EQ(channelConstant(masterOf(mended).graph, "transmission"), Value::number(1));
+        EXPECT_EQ(channelConstant(masterOf(mended).graph, "roughness"), Value::number(0.05f)) << "the artist's own value stays";
+        EXPECT_FALSE(told(reports(mended), "advice.glass-by-alpha"));
+    }
+    EXPECT_FALSE(told(reports(*edit::setChannelConstant(p, "m", "roughness", Value::number(0.6f))), "advice.glass-by-alpha"));
 }
 
 TEST(RangeReports, TellOfARampThatNeverRises) {

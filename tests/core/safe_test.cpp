@@ -366,6 +366,8 @@ TEST_F(Safe, MeshesThatLieAreRefusedInWords) {
         for (int k = 0; k < 40; ++k) j["nodes"].push_back({{"children", {k + 1, k + 1}}});
         j["nodes"].push_back({{"mesh", 0}});
     });
+    // Squares of such distances are beyond what a float holds, and with them areas, tangents and cameras.
+    refused("further away than 1e+08 m", [](Json& j) { j["nodes"][0]["scale"] = {1e22, 1e22, 1e22}; });
     refused("normals that are not finite", [](Json& j) {
         // A point at the origin stays there; its normal goes beyond what a float holds.
         j["nodes"][0]["matrix"] = {1e300, 0, 0, 0, 0, 1e300, 0, 0, 0, 0, 1e300, 0, 0, 0, 0, 1};

@@ -180,7 +180,7 @@ std::optional<Proposal> formulaProposal(std::string_view typed) {
 } // namespace
 
 std::vector<Proposal> propose(const Project& project, const Master& master, std::string_view typed,
-                              const std::function<bool(const NodeDef&)>& fits) {
+                              const std::function<bool(const NodeDef&)>& fits, const Uses& uses) {
     std::vector<Proposal> out;
     typed = trimmed(typed);
     const std::string lower = lowerCase(typed);
@@ -208,7 +208,7 @@ std::vector<Proposal> propose(const Project& project, const Master& master, std:
         place.node.settings["parameter"] = p.id;
         out.push_back(place);
     }
-    for (const NodeDef* def : searchCatalogue(typed)) {
+    for (const NodeDef* def : searchCatalogue(typed, uses)) {
         if (def->key == "parameter" || (fits && !fits(*def))) continue;
         Proposal node;
         node.title = def->name;

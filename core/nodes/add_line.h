@@ -20,6 +20,6 @@ struct Proposal {
 /// "wear mask = data map", "=a*0.5+b", a parameter's name, and a map's name. `fits` keeps only nodes that it accepts; an empty text browses
 /// all. Best first.
 std::vector<Proposal> propose(const Project& project, const Master& master, std::string_view typed,
-                              const std::function<bool(const NodeDef&)>& fits = {});
+                              const std::function<bool(const NodeDef&)>& fits = {}, const Uses& uses = {});
 
 } // namespace hue

@@ -113,7 +113,7 @@ int slipsOf(const NodeDef& def, const std::vector<std::string>& typed) {
 
 } // namespace
 
-std::vector<const NodeDef*> searchCatalogue(std::string_view typed) {
+std::vector<const NodeDef*> searchCatalogue(std::string_view typed, const Uses& uses) {
     const std::string text = lowerCase(typed);
     const std::vector<std::string> words = wordsOf(text);
     std::vector<std::pair<int, const NodeDef*>> ranked;
@@ -128,7 +128,10 @@ std::vector<const NodeDef*> searchCatalogue(std::string_view typed) {
     if (ranked.empty())
         for (const NodeDef& def : catalogue())
             if (const int slips = slipsOf(def, words); slips >= 0) ranked.emplace_back(slips, &def);
-    std::stable_sort(ranked.begin(), ranked.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    const auto used = [&](const NodeDef* def) { return uses && !text.empty() ? uses(def->key) : 0; };
+    std::stable_sort(ranked.begin(), ranked.end(), [&](const auto& a, const auto& b) {
+        return a.first != b.first ? a.first < b.first : used(a.second) > used(b.second);
+    });
     std::vector<const NodeDef*> out;
     for (const auto& [rank, def] : ranked) out.push_back(def);
     return out;

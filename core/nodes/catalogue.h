@@ -11,7 +11,9 @@ const NodeDef* findNodeDef(std::string_view key);
 
 /// Nodes whose name or search words match what was typed, words in any order, best first. Where nothing does, those that are a slip of the
 /// hand away. All of them for an empty text.
-std::vector<const NodeDef*> searchCatalogue(std::string_view typed);
+/// `uses`: how often a kind was taken before; of those that match alike the more used come first.
+using Uses = std::function<int(std::string_view kind)>;
+std::vector<const NodeDef*> searchCatalogue(std::string_view typed, const Uses& uses = {});
 
 /// Whether a card reads an input, as its choices are.
 bool readsInput(const Node& node, const NodeDef& def, const PortDef& port);

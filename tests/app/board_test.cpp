@@ -332,6 +332,43 @@ TEST_F(BoardWindow, ExposingAsksWhichValueAndTakesSeveralCards) {
     EXPECT_EQ(node(two).kind, "parameter");
 }
 
+TEST_F(BoardWindow, AChannelIsExposedFromItsRow) {
+    ChannelRow* row = rail().row("roughness");
+    row->setFocus();
+    key(row, Qt::Key_E, Qt::ControlModifier);
+    settle();
+    ASSERT_EQ(session().master()->parameters.size(), 1u);
+    EXPECT_EQ(session().master()->parameters[0].name, "Roughness");
+    EXPECT_EQ(node(graph().channelWires.at("roughness").node).kind, "parameter");
+    // By the pointer too; and a wired one is not offered.
+    QContextMenuEvent asked(QContextMenuEvent::Mouse, QPoint(60, 14), rail().row("metallic")->mapToGlobal(QPoint(60, 14)));
+    QApplication::sendEvent(rail().row("metallic"), &asked);
+    QMenu* menu = nullptr;
+    ASSERT_TRUE(waitFor([&] { return (menu = rail().row("metallic")->findChild<QMenu*>("channelMenu")) && menu->isVisible(); }, 5000));
+    QTest::mouseClick(menu, Qt::LeftButton, {}, menu->actionGeometry(menu->actions().at(1)).center());
+    settle();
+    ASSERT_EQ(session().master()->parameters.size(), 2u);
+    EXPECT_EQ(session().master()->parameters[1].name, "Metallic");
+    key(&board(), Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(session().master()->parameters.size(), 1u);
+}
+
+TEST_F(BoardWindow, WhatIsOftenTakenComesFirst) {
+    const auto first = [&](const QString& typed) {
+        board().setFocus();
+        QTest::keyClicks(&board(), typed.left(1));
+        QTest::keyClicks(board().addLine()->line(), typed.mid(1));
+        const std::string title = board().addLine()->model()->at(0).title;
+        key(board().addLine()->line(), Qt::Key_Escape);
+        return title;
+    };
+    const std::string before = first("no");
+    ASSERT_EQ(before, "Normal");
+    for (int k = 0; k < 2; ++k) type("normalize", {200, 120 + 140 * k});
+    EXPECT_EQ(first("no"), "Normalize") << "both begin with what was typed";
+    EXPECT_EQ(first("noise 2d"), "Noise 2D") << "what is called so is meant";
+}
+
 TEST_F(BoardWindow, WiringAlphaOffersMaskAndBlendAtOnce) {
     const Id noise = type("noise 2d", {160, 200});
     wireToChannel(noise, "out", "alpha");

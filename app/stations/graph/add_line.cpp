@@ -9,6 +9,7 @@
 #include <QLineEdit>
 #include <QListView>
 #include <QPainter>
+#include <QSettings>
 #include <QStyledItemDelegate>
 #include <QVBoxLayout>
 #include <fmt/format.h>
@@ -139,6 +140,9 @@ AddLine::AddLine(Session& session, QWidget* parent) : QFrame(parent), m_session(
     m_list->setAccessibleName(tr("Suggestions"));
     column->addWidget(m_line);
     column->addWidget(m_list);
+    QSettings settings;
+    settings.beginGroup("uses");
+    for (const QString& kind : settings.childKeys()) m_uses[kind.toStdString()] = settings.value(kind).toInt();
     m_line->installEventFilter(this);
     connect(m_line, &QLineEdit::textChanged, this, &AddLine::refresh);
     connect(m_list, &QListView::clicked, this, &AddLine::choose);
@@ -163,7 +167,10 @@ void AddLine::refresh() {
     const Master* master = m_session.master();
     if (!master) return;
     const std::string typed = m_line->text().toStdString();
-    std::vector<Proposal> proposals = propose(m_session.project(), *master, typed, m_fits);
+    std::vector<Proposal> proposals = propose(m_session.project(), *master, typed, m_fits, [this](std::string_view kind) {
+        const auto it = m_uses.find(std::string(kind));
+        return it == m_uses.end() ? 0 : it->second;
+    });
     // With a wire in hand, channels can be its end; a node of just that name comes first.
     if (m_fits) {
         std::vector<Proposal> ends;
@@ -192,6 +199,10 @@ void AddLine::choose() {
         return m_session.say(tr("Nothing is called %1. Try another word, or browse with an empty line.").arg(m_line->text()));
     const Proposal proposal = m_model->at(index.row());
     hide();
+    if (proposal.kind == Proposal::Kind::Node) {
+        const int uses = ++m_uses[proposal.node.kind];
+        QSettings().setValue("uses/" + QString::fromStdString(proposal.node.kind), uses);
+    }
     Q_EMIT chosen(proposal);
 }
 

@@ -68,6 +68,7 @@ class AddLine : public QFrame {
     ProposalModel* m_model;
     QPoint m_anchor;
     std::function<bool(const NodeDef&)> m_fits;
+    std::map<std::string, int> m_uses; ///< how often each kind of node was taken here, on this machine
 };
 
 } // namespace hue

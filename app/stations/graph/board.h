@@ -78,6 +78,7 @@ class Board : public QWidget {
     void muteSelection();
     void renameSelection();
     void exposeSelection();
+    void exposeChannel(const std::string& key);
     void tidy();
     void selectAll();
     void find();

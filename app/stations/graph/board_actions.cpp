@@ -367,6 +367,17 @@ void Board::exposeSelection() {
     menu->setActiveAction(menu->actions().first());
 }
 
+void Board::exposeChannel(const std::string& key) {
+    const ChannelDef* channel = findChannel(key);
+    if (!channel || !m_session.master()) return;
+    // Left of its row, where there is room.
+    const QPointF pin = channelPin(key);
+    const QPointF at = freePlace(QPointF(pin.x() - kCardWidth - 60, pin.y() - 16), heightOfCard(makeNode("parameter")));
+    m_session.apply(tr("expose %1").arg(QString::fromUtf8(channel->name.data(), qsizetype(channel->name.size()))), [&](const Project& p) {
+        return edit::exposeChannel(p, m_session.masterId(), key, {float(std::round(at.x())), float(std::round(at.y()))});
+    });
+}
+
 void Board::tidy() {
     const Master* master = m_session.master();
     if (!master) return;

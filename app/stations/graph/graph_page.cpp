@@ -8,6 +8,7 @@
 #include "app/stations/graph/source_panel.h"
 #include "app/stations/graph/surface_rail.h"
 #include "app/stations/graph/tap_panel.h"
+#include "core/surface/channels.h"
 
 #include <QApplication>
 #include <QHBoxLayout>
@@ -43,6 +44,7 @@ GraphPage::GraphPage(Workplace& workplace) : Station(workplace, {}) {
             if (const auto wire = m_board->tapTarget()) m_tap->tap(*wire);
         m_source->light(m_board->selection());
     });
+    connect(m_rail, &SurfaceRail::exposeWanted, this, [this](const QString& key) { m_board->exposeChannel(key.toStdString()); });
     connect(m_source, &SourcePanel::closed, m_source, &QWidget::hide);
     connect(m_source, &SourcePanel::cardWanted, m_board, &Board::showCard);
     connect(&workplace.session, &Session::projectOpened, m_tap, &QWidget::hide);
@@ -101,7 +103,14 @@ void GraphPage::addCommands() {
     onBoard(
         "board.mute", tr("Mute"), {Qt::Key_F10}, [this] { m_board->muteSelection(); }, true);
     onBoard(
-        "board.expose", tr("Expose as parameter"), {QKeySequence("Ctrl+E")}, [this] { m_board->exposeSelection(); }, false);
+        "board.expose", tr("Expose as parameter"), {QKeySequence("Ctrl+E")},
+        [this] {
+            // In a row of the rail the channel is meant.
+            for (const QWidget* at = QApplication::focusWidget(); at; at = at->parentWidget())
+                if (const auto* row = qobject_cast<const ChannelRow*>(at)) return m_board->exposeChannel(std::string(row->channel().key));
+            m_board->exposeSelection();
+        },
+        false);
     onBoard(
         "board.make-map", tr("Make a map of the wire"), {QKeySequence("Ctrl+Shift+M")}, [this] { makeMapOfWire(); }, false);
     onBoard(

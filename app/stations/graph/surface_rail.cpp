@@ -132,6 +132,18 @@ void ChannelRow::keyPressEvent(QKeyEvent* e) {
     else QWidget::keyPressEvent(e);
 }
 
+void ChannelRow::contextMenuEvent(QContextMenuEvent* e) {
+    auto* menu = new QMenu(this);
+    menu->setObjectName("channelMenu");
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    menu->setToolTipsVisible(true);
+    menu->addAction(tr("Show this channel alone"), this, &ChannelRow::swatchClicked);
+    QAction* expose = menu->addAction(tr("Expose as parameter"), this, &ChannelRow::exposeWanted);
+    expose->setEnabled(!m_wired && m_inactive.isEmpty());
+    expose->setToolTip(m_wired ? tr("A wire leads to it already") : tr("A parameter with the channel's name, range and help drives it"));
+    menu->popup(e->globalPos());
+}
+
 SurfaceRail::SurfaceRail(Session& session, BoardService& service, QWidget* parent)
     : QWidget(parent), m_session(session), m_service(service) {
     setObjectName("panel");
@@ -205,6 +217,7 @@ SurfaceRail::SurfaceRail(Session& session, BoardService& service, QWidget* paren
         list->addWidget(r);
         const std::string key(channel.key);
         connect(r, &ChannelRow::swatchClicked, this, [this, key] { Q_EMIT viewWanted(QString::fromStdString(key)); });
+        connect(r, &ChannelRow::exposeWanted, this, [this, key] { Q_EMIT exposeWanted(QString::fromStdString(key)); });
         connect(r, &ChannelRow::switchClicked, this, [this, key] {
             const Master* m = m_session.master();
             const auto idle = m ? inactive(*m, key) : std::nullopt;

@@ -27,6 +27,8 @@ class SurfaceRail : public QWidget, public ChannelTargets {
     void viewWanted(const QString& view);
     /// Rows have moved; wires must follow.
     void moved();
+    /// A channel should become a parameter.
+    void exposeWanted(const QString& channel);
 
   private:
     void refresh();
@@ -69,11 +71,13 @@ class ChannelRow : public QWidget {
   Q_SIGNALS:
     void swatchClicked();
     void switchClicked();
+    void exposeWanted();
 
   protected:
     void paintEvent(QPaintEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
+    void contextMenuEvent(QContextMenuEvent*) override;
 
   private:
     Session& m_session;

@@ -200,13 +200,13 @@ Result<Project> replaceNode(const Project& project, const Id& master, const Id& 
             return k;
         };
         std::sort(homeless.begin(), homeless.end(), [&](const auto& a, const auto& b) { return placeOf(a.first) < placeOf(b.first); });
-        for (const auto& [key, wire] : homeless) {
+        for (const auto& home : homeless) {
             const auto free = std::find_if(def->inputs.begin(), def->inputs.end(), [&](const PortDef& p) {
-                return fits(p, key) && !made->wires.contains(std::string(p.key)) && p.unwired == Unwired::Constant &&
+                return fits(p, home.first) && !made->wires.contains(std::string(p.key)) && p.unwired == Unwired::Constant &&
                        readsInput(*made, *def, p);
             });
-            if (free == def->inputs.end()) drop("input " + key);
-            else made->wires[std::string(free->key)] = wire;
+            if (free == def->inputs.end()) drop("input " + home.first);
+            else made->wires[std::string(free->key)] = home.second;
         }
         for (const auto& [key, value] : old.constants)
             if (const PortDef* port = def->input(key);

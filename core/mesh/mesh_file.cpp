@@ -4,6 +4,7 @@
 #include "core/mesh/gltf_writer_private.h"
 #include "core/mesh/mesh.h"
 
+#include <algorithm>
 #include <cmath>
 #include <cstring>
 #include <fmt/format.h>

@@ -5,7 +5,9 @@
 
 #include <algorithm>
 #include <cctype>
+#include <cmath>
 #include <sstream>
+#include <tuple>
 
 namespace hue {
 namespace {

@@ -64,28 +64,27 @@ Result<Project> disconnectChannel(const Project& project, const Id& master, cons
     });
 }
 
+/// The wire into a port, or into a channel when there is no card.
+static Result<Project> withWire(const Project& project, const Id& master, const Id& id, const std::string& port,
+                                const std::function<void(Source&)>& change) {
+    auto find = [&](std::map<std::string, Source>& wires) -> Outcome {
+        auto it = wires.find(port);
+        if (it == wires.end()) return refuse("edit.no-wire", fmt::format("There is no wire into {}.", port), {master, id, port});
+        change(it->second);
+        return Done{};
+    };
+    if (id.empty()) return withMaster(project, master, [&](Master& m) { return find(m.graph.channelWires); });
+    return withNode(project, master, id, [&](Node& n) { return find(n.wires); });
+}
+
 Result<Project> setTake(const Project& project, const Id& master, const Id& id, const std::string& port, const std::string& take) {
     if (!take.empty() && !widthOfTake(take, 4))
         return refuse("wire.take", fmt::format(".{} is no take. Use letters of rgba or xyzw, or luma.", take), {master, id, port});
-    auto set = [&](std::map<std::string, Source>& wires) -> Outcome {
-        auto it = wires.find(port);
-        if (it == wires.end()) return refuse("edit.no-wire", fmt::format("There is no wire into {}.", port), {master, id, port});
-        it->second.take = take;
-        return Done{};
-    };
-    if (id.empty()) return withMaster(project, master, [&](Master& m) { return set(m.graph.channelWires); });
-    return withNode(project, master, id, [&](Node& n) { return set(n.wires); });
+    return withWire(project, master, id, port, [&](Source& wire) { wire.take = take; });
 }
 
 Result<Project> setUnderpass(const Project& project, const Id& master, const Id& id, const std::string& port, const std::string& name) {
-    auto set = [&](std::map<std::string, Source>& wires) -> Outcome {
-        auto it = wires.find(port);
-        if (it == wires.end()) return refuse("edit.no-wire", fmt::format("There is no wire into {}.", port), {master, id, port});
-        it->second.underpass = name;
-        return Done{};
-    };
-    if (id.empty()) return withMaster(project, master, [&](Master& m) { return set(m.graph.channelWires); });
-    return withNode(project, master, id, [&](Node& n) { return set(n.wires); });
+    return withWire(project, master, id, port, [&](Source& wire) { wire.underpass = name; });
 }
 
 namespace {

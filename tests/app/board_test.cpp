@@ -10,6 +10,7 @@
 #include <QComboBox>
 #include <QMenu>
 #include <QPlainTextEdit>
+#include <QSettings>
 #include <QTextBlock>
 
 namespace hue::test {
@@ -17,6 +18,11 @@ namespace {
 
 class BoardWindow : public Window {
   protected:
+    void SetUp() override {
+        // As on a machine where nothing was ever added.
+        QSettings().remove("uses");
+        Window::SetUp();
+    }
     QMenu* menu(const char* name) {
         QMenu* found = nullptr;
         EXPECT_TRUE(waitFor(
@@ -204,6 +210,24 @@ TEST_F(BoardWindow, BaysNestFoldMoveAndTakeCardsIn) {
     ASSERT_TRUE(box && box->folded);
     ASSERT_EQ(box->pins.size(), 1u) << "the sine goes out; what runs within is not seen";
     EXPECT_EQ(board().drawnWires().size(), 1u);
+    // Its box stands for its cards: copied, pasted, deleted.
+    QTest::mouseClick(&board(), Qt::LeftButton, {}, board().toWidget(box->rect.center()).toPoint());
+    EXPECT_EQ(board().chosenCards().size(), 2u);
+    key(&board(), Qt::Key_C, Qt::ControlModifier);
+    QCursor::setPos(board().mapToGlobal(QPoint(500, 330)));
+    key(&board(), Qt::Key_V, Qt::ControlModifier);
+    settle();
+    EXPECT_EQ(graph().nodes.size(), 5u);
+    EXPECT_EQ(board().layout().bays.size(), 2u) << "the copy is folded as well";
+    EXPECT_TRUE(board().selection().empty()) << "none of its cards is seen";
+    key(&board(), Qt::Key_Z, Qt::ControlModifier);
+    QTest::mouseClick(&board(), Qt::LeftButton, {}, board().toWidget(board().layout().bay(outer)->rect.center()).toPoint());
+    key(&board(), Qt::Key_Delete);
+    settle();
+    EXPECT_EQ(graph().nodes.size(), 1u);
+    key(&board(), Qt::Key_Z, Qt::ControlModifier);
+    settle();
+    ASSERT_EQ(graph().nodes.size(), 3u);
     // Going to a card unfolds what hides it.
     board().showCard(sine);
     EXPECT_TRUE(board().layout().cards.contains(sine));

@@ -105,7 +105,8 @@ TEST_F(Languages, TakeNamesThatTheyWouldMistake) {
         p = *edit::addParameter(p, "m", q);
     }
     Id sum;
-    for (const Parameter& q : masterOf(p).parameters) {
+    const std::vector<Parameter> parameters = masterOf(p).parameters; // the master is another after each edit
+    for (const Parameter& q : parameters) {
         const Id card = add(p, "parameter", {}, {{"parameter", q.id}}), next = add(p, "add");
         wire(p, {card, "out", ""}, next, "in1");
         if (!sum.empty()) wire(p, {sum, "out", ""}, next, "in2");

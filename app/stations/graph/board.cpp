@@ -130,6 +130,8 @@ void Board::resizeEvent(QResizeEvent*) {
 }
 
 void Board::select(std::set<Id> cards) {
+    // What lies in a folded bay is chosen by its box alone.
+    std::erase_if(cards, [&](const Id& id) { return !m_layout.cards.contains(id); });
     m_selection = std::move(cards);
     m_selectedWire.reset();
     // An output that was clicked before means nothing once other cards are chosen.
@@ -146,20 +148,24 @@ void Board::selectWire(const WireEnd& end) {
     update();
 }
 
+void Board::selectWith(std::set<Id> others) {
+    others.insert(m_selection.begin(), m_selection.end());
+    select(std::move(others));
+}
+
 void Board::selectFeeding() {
-    if (!m_session.master()) return;
-    std::set<Id> all = cardsFeeding(m_session.master()->graph, m_selection);
-    all.insert(m_selection.begin(), m_selection.end());
-    std::erase_if(all, [&](const Id& id) { return !m_layout.cards.contains(id); });
-    select(all);
+    if (m_session.master()) selectWith(cardsFeeding(m_session.master()->graph, m_selection));
 }
 
 void Board::selectFed() {
-    if (!m_session.master()) return;
-    std::set<Id> all = cardsFedBy(m_session.master()->graph, m_selection);
-    all.insert(m_selection.begin(), m_selection.end());
-    std::erase_if(all, [&](const Id& id) { return !m_layout.cards.contains(id); });
-    select(all);
+    if (m_session.master()) selectWith(cardsFedBy(m_session.master()->graph, m_selection));
+}
+
+std::vector<Id> Board::chosenCards() const {
+    std::vector<Id> out(m_selection.begin(), m_selection.end());
+    const BayLayout* bay = m_layout.bay(m_chosenBay);
+    if (out.empty() && bay && bay->folded && m_session.master()) out = cardsWithin(m_session.master()->graph, bay->id);
+    return out;
 }
 
 void Board::selectAll() {
@@ -204,6 +210,11 @@ Board::Hit Board::hitAt(QPointF at) const {
     Hit hit;
     for (const auto& [id, card] : m_layout.cards) {
         if (!card.rect.adjusted(-11, 0, 11, 0).contains(at)) continue;
+        // From afar rows are not seen, and a press means the card.
+        if (m_zoom < kFar) {
+            if (card.rect.contains(at)) hit = {id, std::nullopt, false};
+            continue;
+        }
         for (const CardRow& row : card.rows)
             if (row.hasPin && std::fabs(at.x() - row.pin.x()) < 11 && std::fabs(at.y() - row.pin.y()) < kRowHeight / 2)
                 return {id, row, true};

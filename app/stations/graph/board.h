@@ -33,6 +33,8 @@ class Board : public QWidget {
     void setChannelTargets(ChannelTargets* targets) { m_channels = targets; }
     const BoardLayout& layout() const { return m_layout; }
     const std::set<Id>& selection() const { return m_selection; }
+    /// The selection; all cards of the folded bay that was clicked, where nothing is selected.
+    std::vector<Id> chosenCards() const;
     void select(std::set<Id> cards);
     /// Board units to widget pixels.
     QPointF toWidget(QPointF board) const { return board * m_zoom + m_origin; }
@@ -133,6 +135,8 @@ class Board : public QWidget {
     void relayout();
     void placeOverlays();
     void tellKin();
+    /// The selected cards and others that are seen.
+    void selectWith(std::set<Id> others);
     Hit hitAt(QPointF board) const;
     std::optional<WireEnd> wireAt(QPointF board) const;
     std::optional<Source> sourceOf(const WireEnd& end) const;

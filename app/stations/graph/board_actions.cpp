@@ -282,16 +282,16 @@ void Board::removeSelection() {
         });
         return;
     }
-    if (m_selection.empty()) return;
-    const std::vector<Id> gone(m_selection.begin(), m_selection.end());
+    const std::vector<Id> gone = chosenCards();
+    if (gone.empty()) return;
     m_session.apply(tr("delete %1").arg(counted(int(gone.size()), tr("card"), tr("cards"))),
                     [&](const Project& p) { return edit::removeNodes(p, master, gone); });
 }
 
 void Board::duplicateSelection() {
-    if (m_selection.empty()) return;
+    const std::vector<Id> from = chosenCards();
+    if (from.empty()) return;
     std::map<Id, Id> made;
-    const std::vector<Id> from(m_selection.begin(), m_selection.end());
     if (!m_session.apply(tr("duplicate"), [&](const Project& p) {
             return edit::duplicateNodes(p, m_session.masterId(), from, {24, 24}, &made);
         }))
@@ -302,9 +302,10 @@ void Board::duplicateSelection() {
 }
 
 void Board::copySelection() {
-    if (m_selection.empty()) return;
+    const std::vector<Id> chosen = chosenCards();
+    if (chosen.empty()) return;
     const std::string folder = m_session.file().isEmpty() ? std::string() : QFileInfo(m_session.file()).absolutePath().toStdString();
-    const CopiedCards cards = edit::copyCards(m_session.project(), m_session.masterId(), {m_selection.begin(), m_selection.end()}, folder);
+    const CopiedCards cards = edit::copyCards(m_session.project(), m_session.masterId(), chosen, folder);
     QApplication::clipboard()->setText(QString::fromStdString(cardsText(cards)));
 }
 
@@ -331,8 +332,8 @@ void Board::paste() {
 
 void Board::muteSelection() {
     const Master* master = m_session.master();
-    if (!master || m_selection.empty()) return;
-    const std::vector<Id> ids(m_selection.begin(), m_selection.end());
+    const std::vector<Id> ids = chosenCards();
+    if (!master || ids.empty()) return;
     const bool mute = std::any_of(ids.begin(), ids.end(), [&](const Id& id) { return !master->graph.find(id)->muted; });
     m_session.apply(mute ? tr("mute") : tr("unmute"), [&](const Project& p) { return edit::muteNodes(p, master->id, ids, mute); });
 }

@@ -183,7 +183,13 @@ void Board::paintBay(QPainter& p, const BayLayout& layout) {
     if (!bay) return;
     const Theme& t = theme();
     const bool chosen = m_chosenBay == layout.id;
-    p.setPen(QPen(chosen ? t.ink : t.ink2, chosen ? 2 : 1.2, layout.folded ? Qt::SolidLine : Qt::DotLine));
+    // A card at fault shows through its folded bay.
+    const auto& broken = m_service.facts()->broken;
+    const bool fault = layout.folded && std::any_of(broken.begin(), broken.end(), [&](const auto& b) {
+                           const auto hidden = m_layout.folded.find(b.first);
+                           return hidden != m_layout.folded.end() && hidden->second == layout.id;
+                       });
+    p.setPen(QPen(fault ? t.broken : chosen ? t.ink : t.ink2, chosen || fault ? 2 : 1.2, layout.folded ? Qt::SolidLine : Qt::DotLine));
     p.setBrush(layout.folded ? QBrush(t.panel) : bay->scratch ? QBrush(hatch(t.hairline)) : QBrush(Qt::NoBrush));
     p.drawRoundedRect(layout.rect, 3, 3);
     // The mark that folds: a level stroke, with an upright one when there is more to see.
@@ -193,7 +199,8 @@ void Board::paintBay(QPainter& p, const BayLayout& layout) {
     if (layout.folded) p.drawLine(c - QPointF(0, 4), c + QPointF(0, 4));
     p.setFont(textFont(12, layout.folded));
     p.setPen(layout.folded ? t.ink : t.ink2);
-    const QString name = QString::fromStdString(bay->name) + (bay->scratch ? tr(" (scratch)") : QString());
+    const QString name =
+        QString::fromStdString(bay->name) + (bay->scratch ? tr(" (scratch)") : QString()) + (fault ? tr(" ! broken") : QString());
     const QRectF head = layout.head.adjusted(layout.head.height() + 2, 0, -6, 0);
     p.drawText(head, Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(name, Qt::ElideRight, int(head.width())));
     if (!layout.folded) return;

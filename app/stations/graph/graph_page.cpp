@@ -63,7 +63,7 @@ bool GraphPage::showPlace(const Place& to) {
 void GraphPage::addCommands() {
     Commands& c = place().commands;
     const QString edit = tr("Edit"), view = tr("View");
-    const auto selected = [this] { return !m_board->selection().empty(); };
+    const auto selected = [this] { return !m_board->chosenCards().empty(); };
     const QString selectFirst = tr("Select a card first.");
     const auto onBoard = [&](const char* id, const QString& text, QList<QKeySequence> keys, std::function<void()> act, bool needsSelection,
                              bool separated = false) {

@@ -33,7 +33,7 @@ Result<Project> randomEdit(const Project& p, std::mt19937& random) {
     auto anyOutput = [&](const Id& id) -> std::string {
         const Node* n = g.find(id);
         const NodeDef* def = n ? findNodeDef(n->kind) : nullptr;
-        return def ? std::string(def->outputs[upTo(def->outputs.size())].key) : "out";
+        return def && !def->outputs.empty() ? std::string(def->outputs[upTo(def->outputs.size())].key) : "out";
     };
     static constexpr const char* takes[] = {"", "", "", "r", "xy", "luma", "a", "bogus"};
     const Id a = anyNode(), b = anyNode();

@@ -77,6 +77,11 @@ void Board::relayout() {
     const Master* master = m_session.master();
     const BoardLayout before = std::move(m_layout);
     m_layout = master ? layoutBoard(m_session.project(), *master, *m_service.facts()) : BoardLayout{};
+    // Wires lie beneath cards that are being dragged, so that one can be let go on them; they go around once it lies.
+    if (m_mode == Mode::Move)
+        for (const auto& [id, from] : m_moveFrom)
+            if (const auto card = m_layout.cards.find(id); card != m_layout.cards.end())
+                std::erase(m_layout.obstacles, boxOf(card->second.rect));
     if (master) layWires(m_layout, master->graph, before);
     std::erase_if(m_selection, [&](const Id& id) { return !m_layout.cards.contains(id); });
     if (m_selectedOutput && !m_layout.cards.contains(m_selectedOutput->node)) m_selectedOutput.reset();

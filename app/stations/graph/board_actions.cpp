@@ -384,7 +384,7 @@ void Board::tidy() {
     if (!master) return;
     std::map<Id, Box> boxes = boxesOf(m_layout);
     for (const BayLayout& bay : m_layout.bays)
-        if (bay.folded) boxes[bay.id] = {float(bay.rect.left()), float(bay.rect.top()), float(bay.rect.right()), float(bay.rect.bottom())};
+        if (bay.folded) boxes[bay.id] = boxOf(bay.rect);
     std::set<Id> chosen = m_selection;
     // A folded bay whose name was clicked is chosen as well.
     if (const BayLayout* bay = m_layout.bay(m_chosenBay); bay && bay->folded) chosen.insert(bay->id);

@@ -182,6 +182,7 @@ void Board::mouseReleaseEvent(QMouseEvent* e) {
         if (m_layout.cards.contains(card)) joinBayUnder(card, at);
     }
     m_session.endRow();
+    if (mode == Mode::Move && !still) relayout();
     update();
 }
 

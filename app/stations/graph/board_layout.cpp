@@ -213,15 +213,15 @@ BoardLayout layoutBoard(const Project&, const Master& master, const BoardFacts& 
     layBays(out, master, hidden);
     for (const auto& [id, box] : boxesOf(out)) out.obstacles.push_back(box);
     for (const BayLayout& bay : out.bays)
-        if (bay.folded)
-            out.obstacles.push_back({float(bay.rect.left()), float(bay.rect.top()), float(bay.rect.right()), float(bay.rect.bottom())});
+        if (bay.folded) out.obstacles.push_back(boxOf(bay.rect));
     return out;
 }
 
+Box boxOf(const QRectF& r) { return {float(r.left()), float(r.top()), float(r.right()), float(r.bottom())}; }
+
 std::map<Id, Box> boxesOf(const BoardLayout& layout) {
     std::map<Id, Box> out;
-    for (const auto& [id, card] : layout.cards)
-        out[id] = {float(card.rect.left()), float(card.rect.top()), float(card.rect.right()), float(card.rect.bottom())};
+    for (const auto& [id, card] : layout.cards) out[id] = boxOf(card.rect);
     return out;
 }
 

@@ -81,6 +81,7 @@ constexpr qreal kCardWidth = 166, kRowHeight = 19, kPinReach = 6, kNoteWidth = 2
 /// In board units, for any node whether it is on the board or not.
 qreal heightOfCard(const Node& node);
 BoardLayout layoutBoard(const Project& project, const Master& master, const BoardFacts& facts);
+Box boxOf(const QRectF& rect);
 /// Cards as boxes, for what computes on them.
 std::map<Id, Box> boxesOf(const BoardLayout& layout);
 /// Ways for wires, as far as both ends are seen; those of `before` where neither cards nor ends have moved.

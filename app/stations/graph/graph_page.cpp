@@ -136,7 +136,12 @@ void GraphPage::addCommands() {
     onBoard(
         "board.tidy", tr("Tidy"), {Qt::Key_F4}, [this] { m_board->tidy(); }, false);
     const auto inView = [&](const char* id, const QString& text, const QKeySequence& key, std::function<void()> act) {
-        c.add({.id = id, .text = text, .menu = view, .keys = {key}, .where = {"graph"}, .act = std::move(act)});
+        c.add({.id = id,
+               .text = text,
+               .menu = view,
+               .keys = key.isEmpty() ? QList<QKeySequence>() : QList{key},
+               .where = {"graph"},
+               .act = std::move(act)});
     };
     inView("board.fit", tr("Fit the selection"), Qt::Key_F9, [this] { m_board->fit(!m_board->selection().empty()); });
     inView("board.find", tr("Find cards"), QKeySequence::Find, [this] { m_board->find(); });

@@ -18,7 +18,7 @@ struct WireEnds {
 using WayOfWire = std::vector<Point>;
 
 /// No run lies beneath a card where a way around was found, and runs of different nets that do not end at a pin keep `kLaneWidth` apart
-/// where there is room. A wire keeps its way when others change, unless one comes to lie upon it.
+/// where there is room. The same pins and cards give the same ways.
 std::vector<WayOfWire> waysOfWires(std::span<const WireEnds> wires, std::span<const Box> cards);
 
 constexpr float kLaneWidth = 5;

@@ -379,7 +379,7 @@ std::map<Id, Point> tidiedAsSeen(const Graph& graph, const std::map<Id, Box>& bo
     }
     for (const auto& [id, node] : nodes) seen.nodes[id] = node;
     for (Bay bay : graph.bays) {
-        if (bay.folded || folded.empty()) continue;
+        if (bay.folded) continue;
         std::erase_if(bay.nodes, [&](const Id& n) { return folded.contains(n); });
         // A folded bay lies where the bay lay that it stands for.
         for (const Bay& inner : graph.bays)

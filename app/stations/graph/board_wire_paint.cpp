@@ -110,7 +110,13 @@ void Board::paintWires(QPainter& p, const QRectF& visible) {
 }
 
 void Board::paintUnderpasses(QPainter& p, const QRectF& visible) {
-    if (m_zoom < kFar) return;
+    if (m_zoom < kFar || !m_session.master()) return;
+    // Most boards have none, and ways need not be asked for again then.
+    const auto under = [](const Source& wire) { return !wire.underpass.empty(); };
+    const auto& intoChannels = m_session.master()->graph.channelWires;
+    if (std::none_of(m_layout.wires.begin(), m_layout.wires.end(), [&](const WireLayout& w) { return under(w.source); }) &&
+        std::none_of(intoChannels.begin(), intoChannels.end(), [&](const auto& w) { return under(w.second); }))
+        return;
     for (const WireLayout& wire : drawnWires())
         if (!wire.source.underpass.empty() && spanOf(wire.way).intersects(visible)) paintUnderpass(p, wire, m_selectedWire == wire.end);
 }

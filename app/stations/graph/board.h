@@ -233,6 +233,7 @@ class Board : public QWidget {
     Id m_replaced;  ///< card whose place is taken by what the add line gives; empty: none
     std::set<Id> m_marked, m_related;
     bool m_heat = false, m_kin = false;
+    int m_mostCost = 1; ///< of a card, while heat is drawn
     qreal m_zoom = 1;
     QPointF m_origin{24, 24};
     bool m_fitted = false;

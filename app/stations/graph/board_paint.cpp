@@ -13,6 +13,7 @@ namespace {
 
 /// What a fetch weighs against an operation, where both are one shade.
 constexpr int kFetchWeight = 8;
+int weightOf(const CardCost& c) { return c.operations + kFetchWeight * c.fetches; }
 
 QString text(std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(s.size())); }
 
@@ -22,6 +23,9 @@ void Board::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(rect(), theme().board);
+    m_mostCost = 1;
+    if (m_heat)
+        for (const auto& [id, cost] : m_service.facts()->cards) m_mostCost = std::max(m_mostCost, weightOf(cost));
     paintBackground(p);
     p.save();
     p.translate(m_origin);
@@ -161,9 +165,7 @@ QColor Board::groundOf(const Id& id, const Node& node) const {
     if (!m_heat || node.muted) return t.card;
     const BoardFactsPtr facts = m_service.facts();
     const auto cost = facts->cards.find(id);
-    int most = 1;
-    for (const auto& [other, c] : facts->cards) most = std::max(most, c.operations + kFetchWeight * c.fetches);
-    const qreal share = cost == facts->cards.end() ? 0 : qreal(cost->second.operations + kFetchWeight * cost->second.fetches) / most;
+    const qreal share = cost == facts->cards.end() ? 0 : qreal(weightOf(cost->second)) / m_mostCost;
     // Up to half of the way to ink, so that what stands on it can be read.
     const qreal k = 0.5 * std::sqrt(share);
     const auto mixed = [&](int a, int b) { return int(a + (b - a) * k); };

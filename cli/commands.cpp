@@ -11,6 +11,7 @@
 #include "core/emit/emit_glsl.h"
 #include "core/image_files/picture_file.h"
 #include "core/languages/languages.h"
+#include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
 #include "core/program/passes/passes.h"
 #include "core/program/uniform_layout.h"
@@ -91,13 +92,28 @@ int list(const Options& o) {
             parameters.push_back(Json{{"name", q.name}, {"code", q.codeName}, {"group", q.group}, {"description", q.description}});
         Json cards = Json::array();
         for (const auto& [id, node] : m->graph.nodes)
-            cards.push_back(Json{{"id", id}, {"kind", node->kind}, {"title", cardTitle(*m, *node)}});
+            cards.push_back(Json{{"id", id}, {"kind", node->kind}, {"title", cardTitle(p, *m, *node)}});
         masters.push_back(Json{{"name", m->name},
                                {"id", m->id},
                                {"cards", m->graph.nodes.size()},
                                {"cardList", cards},
                                {"alphaMode", nameOf(m->surface.alphaMode)},
                                {"parameters", parameters}});
+    }
+    Json assemblies = Json::array();
+    for (const AssemblyPtr& a : p.assemblies) {
+        Json inputs = Json::array(), outputs = Json::array(), users = Json::array();
+        for (const Parameter& q : a->parameters)
+            inputs.push_back(Json{{"name", q.name}, {"port", q.codeName}, {"description", q.description}});
+        for (const AssemblyOutput& output : cardOf(*a).outputs) outputs.push_back(Json{{"name", output.name}, {"port", output.key}});
+        for (const AssemblyUse& use : usesOf(p, a->id)) users.push_back(Json{{"board", p.board(use.board)->name}, {"card", use.card}});
+        assemblies.push_back(Json{{"name", a->name},
+                                  {"id", a->id},
+                                  {"version", a->version},
+                                  {"description", a->description},
+                                  {"inputs", inputs},
+                                  {"outputs", outputs},
+                                  {"usedBy", users}});
     }
     for (const auto& i : p.instances)
         instances.push_back(Json{{"name", p.nameOf(i->id)},
@@ -108,14 +124,26 @@ int list(const Options& o) {
     for (const auto& m : p.maps) maps.push_back(Json{{"name", m->name}, {"id", m->id}, {"path", m->path}, {"kind", nameOf(m->kind)}});
     for (const auto& m : p.meshes) meshes.push_back(Json{{"name", m->name}, {"id", m->id}, {"path", m->path}});
     if (o.json) {
-        print(Json{{"project", p.name}, {"masters", masters}, {"instances", instances}, {"maps", maps}, {"meshes", meshes}});
+        print(Json{{"project", p.name},
+                   {"masters", masters},
+                   {"assemblies", assemblies},
+                   {"instances", instances},
+                   {"maps", maps},
+                   {"meshes", meshes}});
         return 0;
     }
     for (const auto& m : p.masters) {
         print(fmt::format("master {}: {} cards, {}", m->name, m->graph.nodes.size(), nameOf(m->surface.alphaMode)));
         for (const Parameter& q : m->parameters)
             print(fmt::format("  parameter {} ({}){}", q.name, q.codeName, q.description.empty() ? "" : ": " + q.description));
-        for (const auto& [id, node] : m->graph.nodes) print(fmt::format("  card {}: {} ({})", id, cardTitle(*m, *node), node->kind));
+        for (const auto& [id, node] : m->graph.nodes) print(fmt::format("  card {}: {} ({})", id, cardTitle(p, *m, *node), node->kind));
+    }
+    for (const AssemblyPtr& a : p.assemblies) {
+        print(fmt::format("assembly {}: version {}, {} cards, used {} times", a->name, a->version, a->graph.nodes.size(),
+                          usesOf(p, a->id).size()));
+        for (const Parameter& q : a->parameters)
+            print(fmt::format("  input {} ({}){}", q.codeName, q.name, q.description.empty() ? "" : ": " + q.description));
+        for (const AssemblyOutput& output : cardOf(*a).outputs) print(fmt::format("  output {} ({})", output.key, output.name));
     }
     for (const auto& i : p.instances)
         print(fmt::format("instance {}: {} own values, parent {}", p.nameOf(i->id), i->own.size(), p.nameOf(i->parent)));

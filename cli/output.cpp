@@ -17,10 +17,10 @@ void print(const std::string& line) { fmt::print("{}\n", line); }
 void print(const Json& json) { print(json.dump(2, ' ', false, Json::error_handler_t::replace)); }
 
 std::string placeText(const Project& project, const Place& place) {
-    const Master* master = project.master(place.master);
+    const Master* master = project.board(place.master);
     std::string out = master ? master->name : "project";
     if (const Node* node = master ? master->graph.find(place.node) : nullptr)
-        out += fmt::format("/{} ({})", cardTitle(*master, *node), node->id);
+        out += fmt::format("/{} ({})", cardTitle(project, *master, *node), node->id);
     if (!place.port.empty()) out += "/" + place.port;
     return out;
 }

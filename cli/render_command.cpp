@@ -2,6 +2,7 @@
 #include "cli/opened.h"
 #include "cli/output.h"
 #include "core/mesh/things.h"
+#include "core/nodes/assembly_card.h"
 #include "core/project/map_library.h"
 #include "preview/egl_context.h"
 #include "preview/recorder.h"
@@ -24,13 +25,13 @@ bool twoNumbers(const std::string& text, char separator, double& a, double& b) {
            std::from_chars(text.data() + at + 1, end, b).ptr == end;
 }
 
-Result<Source> wireOf(const Master& master, const std::string& text) {
+Result<Source> wireOf(const Project& project, const Master& master, const std::string& text) {
     const size_t first = text.find('.'), second = first == std::string::npos ? first : text.find('.', first + 1);
     Source s{text.substr(0, first), first == std::string::npos ? "out" : text.substr(first + 1, second - first - 1),
              second == std::string::npos ? "" : text.substr(second + 1)};
     const Node* node = master.graph.find(s.node);
     if (!node) return refuse(fmt::format("{} has no card {}. hsk list gives the ids of cards.", master.name, s.node));
-    const NodeDef* def = findNodeDef(node->kind);
+    const NodeDef* def = nodeDefOf(project, *node);
     if (!def || !def->output(s.port)) {
         std::vector<std::string_view> ports;
         if (def)
@@ -96,7 +97,7 @@ Outcome apply(const Options& o, Opened& opened) {
         }
         const Master* master = specimen.wears.empty() ? nullptr : p.masterOf(specimen.wears[slot - 1]);
         if (!master) return refuse("A wire needs a master: say which with --of.");
-        const Result<Source> wire = wireOf(*master, text);
+        const Result<Source> wire = wireOf(p, *master, text);
         if (!wire) return wire.error();
         l.wire = *wire;
         l.wireMaster = master->id;

@@ -1,7 +1,8 @@
 #include "tests/random_edits.h"
 
+#include "core/assemblies/fold.h"
 #include "core/document/bays.h"
-#include "core/nodes/catalogue.h"
+#include "core/nodes/assembly_card.h"
 #include "core/surface/channels.h"
 
 #include <set>
@@ -19,18 +20,21 @@ class Chance {
     std::string word() { return "n" + std::to_string(upTo(1000)); }
     template <class List> Id idOf(const List& list) { return list.empty() || upTo(30) == 0 ? Id("nobody") : list[upTo(list.size())]->id; }
     Id master() { return idOf(p.masters); }
+    Id assembly() { return idOf(p.assemblies); }
+    /// A master, or now and then an assembly.
+    Id board() { return !p.assemblies.empty() && upTo(3) == 0 ? assembly() : master(); }
     Id instance() { return idOf(p.instances); }
     Id worn() { return coin() ? master() : instance(); }
     Id map() { return idOf(p.maps); }
     Id node(const Id& masterId) {
-        const Master* m = p.master(masterId);
+        const Master* m = p.board(masterId);
         if (!m || m->graph.nodes.empty()) return "nobody";
         return std::next(m->graph.nodes.begin(), long(upTo(m->graph.nodes.size())))->first;
     }
     const NodeDef* defOf(const Id& masterId, const Id& nodeId) const {
-        const Master* m = p.master(masterId);
+        const Master* m = p.board(masterId);
         const Node* n = m ? m->graph.find(nodeId) : nullptr;
-        return n ? findNodeDef(n->kind) : nullptr;
+        return n ? nodeDefOf(p, *n) : nullptr;
     }
     std::string input(const Id& m, const Id& n) {
         const NodeDef* def = defOf(m, n);
@@ -43,13 +47,13 @@ class Chance {
         return {n, def && !def->outputs.empty() ? std::string(def->outputs[upTo(def->outputs.size())].key) : "out", takes[upTo(5)]};
     }
     Id bay(const Id& masterId) {
-        const Master* m = p.master(masterId);
+        const Master* m = p.board(masterId);
         return m && !m->graph.bays.empty() ? m->graph.bays[upTo(m->graph.bays.size())].id : Id("nowhere");
     }
     std::string channel() { return std::string(channels()[upTo(channels().size())].key); }
     Value value() { return Value{1 + int(upTo(4)), {number(), number(), number(), number()}}; }
     Id parameter(const Id& wornId) {
-        const Master* m = p.masterOf(wornId);
+        const Master* m = p.board(wornId) ? p.board(wornId) : p.masterOf(wornId);
         return m && !m->parameters.empty() ? m->parameters[upTo(m->parameters.size())].id : Id("nobody");
     }
     std::string set() {
@@ -64,6 +68,7 @@ class Chance {
     AnyEdit ofParameters();
     AnyEdit ofInstances();
     AnyEdit ofMaps();
+    AnyEdit ofAssemblies();
     AnyEdit ofLineup();
 
     const Project& p;
@@ -71,7 +76,7 @@ class Chance {
 };
 
 AnyEdit Chance::ofGraph() {
-    const Id m = master(), a = node(m), b = node(m);
+    const Id m = board(), a = node(m), b = node(m);
     switch (upTo(22)) {
     case 0: return {"add card", edit::addNode(p, m, makeNode(catalogue()[upTo(catalogue().size())].key))};
     case 1: return {"connect", edit::connect(p, m, source(m), b, input(m, b))};
@@ -79,14 +84,14 @@ AnyEdit Chance::ofGraph() {
     case 3: return {"disconnect", edit::disconnect(p, m, a, input(m, a))};
     case 4: return {"disconnect channel", edit::disconnectChannel(p, m, channel())};
     case 5: return {"remove cards", edit::removeNodes(p, m, {a, b})};
-    case 6: return {"paste", edit::pasteCards(p, master(), edit::copyCards(p, m, {a, b}), {3, 4})};
+    case 6: return {"paste", edit::pasteCards(p, board(), edit::copyCards(p, m, {a, b}), {3, 4})};
     case 7: return {"constant", edit::setConstant(p, m, a, input(m, a), value())};
     case 8: return {"channel constant", edit::setChannelConstant(p, m, channel(), value())};
     case 9: return {"bay", edit::addBay(p, m, word(), {a, b})};
     case 10: return {"mute", edit::muteNodes(p, m, {a}, coin())};
     case 11: return {"mute channel", edit::muteChannel(p, m, channel(), coin())};
     case 12: return {"take", edit::setTake(p, m, a, input(m, a), coin() ? "g" : "")};
-    case 13: return {"replace card", edit::replaceNode(p, m, a, std::string(catalogue()[upTo(catalogue().size())].key))};
+    case 13: return {"replace card", edit::replaceNode(p, m, a, makeNode(catalogue()[upTo(catalogue().size())].key))};
     case 14: return {"move wires", edit::moveWires(p, m, source(m), source(m))};
     case 15: return {"swap inputs", edit::swapInputs(p, m, a, input(m, a), input(m, a))};
     case 16: return {"underpass", edit::setUnderpass(p, m, a, input(m, a), coin() ? word() : "")};
@@ -99,8 +104,8 @@ AnyEdit Chance::ofGraph() {
 }
 
 AnyEdit Chance::ofParameters() {
-    const Id m = master(), id = parameter(m);
-    const Master* found = p.master(m);
+    const Id m = board(), id = parameter(m);
+    const Master* found = p.board(m);
     const Parameter* there = found ? found->parameter(id) : nullptr;
     switch (upTo(6)) {
     case 0: {
@@ -114,6 +119,7 @@ AnyEdit Chance::ofParameters() {
     case 3: {
         Parameter changed = there ? *there : Parameter{};
         changed.name = word();
+        changed.codeName = coin() ? word() : changed.codeName;
         changed.hardMin = -1;
         changed.hardMax = 1;
         return {"change parameter", edit::changeParameter(p, m, changed)};
@@ -193,6 +199,33 @@ AnyEdit Chance::ofMaps() {
     }
 }
 
+AnyEdit Chance::ofAssemblies() {
+    const Id m = board(), a = node(m), b = node(m);
+    switch (upTo(8)) {
+    case 0:
+    case 1: {
+        Result<Folded> folded = foldCards(p, m, {a, b}, word());
+        return {"fold", folded ? Result<Project>(std::move(folded->project)) : Result<Project>(folded.error())};
+    }
+    case 2: {
+        const std::vector<AssemblyUse> uses = usesOf(p, assembly());
+        const AssemblyUse use = uses.empty() ? AssemblyUse{m, a} : uses[upTo(uses.size())];
+        Result<Unfolded> unfolded = unfoldCard(p, use.board, use.card);
+        return {"unfold", unfolded ? Result<Project>(std::move(unfolded->project)) : Result<Project>(unfolded.error())};
+    }
+    case 3: return {"place assembly", edit::addNode(p, m, makeAssemblyNode(assembly()))};
+    case 4: return {"rename assembly", edit::renameAssembly(p, assembly(), word())};
+    case 5: return {"remove assembly", edit::removeAssembly(p, assembly())};
+    case 6: return {"describe assembly", edit::describeAssembly(p, assembly(), word())};
+    default: {
+        const Id of = assembly();
+        const Assembly* there = p.assembly(of);
+        const auto outputs = there ? cardOf(*there).outputs : std::vector<AssemblyOutput>{};
+        return {"rename output", edit::renameNode(p, of, outputs.empty() ? Id("nobody") : outputs[upTo(outputs.size())].card, word())};
+    }
+    }
+}
+
 AnyEdit Chance::ofLineup() {
     Lineup l = p.lineup;
     switch (upTo(5)) {
@@ -216,11 +249,12 @@ AnyEdit Chance::ofLineup() {
 }
 
 AnyEdit Chance::next() {
-    switch (upTo(5)) {
+    switch (upTo(6)) {
     case 0: return ofGraph();
     case 1: return ofParameters();
     case 2: return ofInstances();
     case 3: return ofMaps();
+    case 4: return ofAssemblies();
     default: return ofLineup();
     }
 }
@@ -242,12 +276,19 @@ std::string brokenReference(const Project& p) {
         if (!packings.insert(k->id).second) return "the packing " + k->id + " stands twice";
     for (const auto& m : p.meshes)
         if (!meshes.insert(m->id).second) return "the mesh " + m->id + " stands twice";
-    for (const auto& m : p.masters) {
+    for (const auto& a : p.assemblies)
+        if (!worn.insert(a->id).second) return "the id " + a->id + " stands twice";
+    for (const Master* m : p.boards()) {
         const auto leads = [&](const Source& s) { return m->graph.find(s.node) != nullptr; };
         for (const auto& [key, wire] : m->graph.channelWires)
             if (!leads(wire)) return m->name + ": the wire of " + key + " comes from nowhere";
         for (const auto& [id, node] : m->graph.nodes) {
             if (node->id != id) return m->name + ": " + id + " does not know its id";
+            if (!isAssembly(*node)) continue;
+            if (!p.assembly(assemblyOf(*node))) return m->name + ": " + id + " stands for an assembly that is not there";
+            if (wouldHoldItself(p, m->id, assemblyOf(*node))) return m->name + " contains itself";
+        }
+        for (const auto& [id, node] : m->graph.nodes) {
             for (const auto& [port, wire] : node->wires)
                 if (!leads(wire)) return m->name + ": a wire of " + id + " comes from nowhere";
         }

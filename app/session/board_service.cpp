@@ -5,21 +5,25 @@
 #include "core/base/diagnostic.h"
 
 namespace hue {
-BoardFacts boardFacts(const Snapshot& snapshot, const Id& masterId, const Id& worn, Assets& assets, double time, int size) {
+BoardFacts boardFacts(const Snapshot& snapshot, const BoardPlace& place, const Id& worn, Assets& assets, double time, int size) {
     BoardFacts out;
     out.snapshot = snapshot;
-    out.master = masterId;
-    const Master* master = snapshot->master(masterId);
+    out.master = place.board;
+    const Master* master = snapshot->board(place.board);
     if (!master) return out;
-    Compilation taps = compileTaps(*snapshot, *master, Constants::Live);
-    const Compilation surface = compileSurface(*snapshot, *master);
-    out.cards = surface.cards;
-    for (const std::vector<Diagnostic>* list : {&surface.diagnostics, static_cast<const std::vector<Diagnostic>*>(&taps.diagnostics)})
-        for (const Diagnostic& d : *list)
-            if (d.severity == Severity::Error) out.broken.emplace(d.place.node, d.sentence);
+    const bool entered = !place.path.empty();
+    const Master* root = entered ? snapshot->master(place.root) : master;
+    if (!root) return out;
+    const Id& path = place.path;
+    Compilation taps = compileTaps(*snapshot, *root, Constants::Live, path);
+    const Compilation surface = compileSurface(*snapshot, *root, Constants::Folded, {}, path);
+    // An assembly by itself leads to no surface: what its cards cost is what they cost while all of them count.
+    out.cards = root == master && snapshot->assembly(place.board) ? compileTaps(*snapshot, *master).cards : surface.cards;
+    out.broken = surface.atFault;
+    out.broken.merge(taps.atFault);
     for (const auto& [id, node] : master->graph.nodes)
         if (CardCurve curve = cardCurve(*master, *node, snapshot->loopSeconds); !curve.values.empty()) out.curves[id] = std::move(curve);
-    const Resolved resolved = resolve(*snapshot, worn);
+    const Resolved resolved = resolve(*snapshot, entered || snapshot->master(place.board) ? worn : place.board);
     out.cost = costOf(*surface.program, surface.offset.get(), [&](const MapSlot& slot) { return assets.map(*snapshot, resolved, slot); });
 
     for (const auto& [name, swatch] : swatchesOf(*snapshot, resolved, taps, assets, time, size))
@@ -42,9 +46,10 @@ BoardService::BoardService(Session& session) : QObject(&session), m_session(sess
 void BoardService::refresh() {
     m_session.runner().run(
         {.owner = this, .kind = "board", .newer = Newer::Waits, .priority = 5},
-        [files = m_session.files(), snapshot = m_session.snapshot(), master = m_session.masterId(), worn = m_session.target(),
+        [files = m_session.files(), snapshot = m_session.snapshot(),
+         place = BoardPlace{m_session.masterId(), m_session.rootId(), m_session.pathText()}, worn = m_session.target(),
          time = m_session.time()](const Work&) {
-            return std::make_shared<BoardFacts>(boardFacts(snapshot, master, worn, files->assets, time, kSwatch));
+            return std::make_shared<BoardFacts>(boardFacts(snapshot, place, worn, files->assets, time, kSwatch));
         },
         [this](BoardFactsPtr facts) {
             m_facts = std::move(facts);

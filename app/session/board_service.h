@@ -9,9 +9,15 @@
 
 namespace hue {
 
+/// Which board, and through which cards it was entered; see Session::path().
+struct BoardPlace {
+    Id board;      ///< a master or an assembly
+    Id root, path; ///< the master from which an assembly was entered, and the way there; without a path it is seen by itself
+};
+
 struct BoardFacts {
     Snapshot snapshot;
-    Id master;
+    Id master; ///< or assembly
     std::map<std::pair<Id, std::string>, PortInfo> ports;
     std::map<Id, CardCost> cards;           ///< of cards that reach the surface
     std::map<std::string, QImage> swatches; ///< "node.port" and "channel.key"
@@ -42,6 +48,7 @@ class BoardService : public QObject {
 };
 
 /// Computes the facts; any thread. Swatches show U, V from the top left, on a dome that faces the eye.
-BoardFacts boardFacts(const Snapshot& snapshot, const Id& master, const Id& worn, Assets& assets, double time, int swatchSize);
+/// `worn` gives the values of parameters; an assembly by itself has its own.
+BoardFacts boardFacts(const Snapshot& snapshot, const BoardPlace& place, const Id& worn, Assets& assets, double time, int swatchSize);
 
 } // namespace hue

@@ -3,6 +3,7 @@
 #include "core/base/diagnostic.h"
 #include "core/check/check.h"
 #include "core/compile/compile.h"
+#include "core/compile/opened_graph.h"
 #include "core/edits/edits.h"
 #include "core/edits/starting_points.h"
 #include "core/project/map_library.h"
@@ -80,24 +81,70 @@ Session::Session(QObject* parent)
 
 Session::~Session() = default;
 
-const Master* Session::master() const { return project().master(m_master); }
+const Master* Session::master() const { return project().board(m_master); }
 
 void Session::showMaster(const Id& id) {
-    if (!project().master(id)) return;
+    if (!project().board(id)) return;
     m_master = id;
-    if (const Master* m = project().masterOf(m_target); !m || m->id != id) m_target = id;
+    m_path.clear();
+    if (project().master(id)) {
+        m_root = id;
+        if (const Master* m = project().masterOf(m_target); !m || m->id != id) m_target = id;
+    }
     Q_EMIT masterShown();
     Q_EMIT targetChanged();
 }
 
-Id Session::target() const { return project().masterOf(m_target) ? m_target : m_master; }
+Id Session::pathText() const {
+    Id out;
+    for (const Id& card : m_path) out = within(out, card);
+    return out;
+}
+
+void Session::enter(const Id& card) {
+    const Node* node = master() ? master()->graph.find(card) : nullptr;
+    if (!node || !isAssembly(*node)) return;
+    const Id of = assemblyOf(*node);
+    if (!project().assembly(of)) return say(tr("The project does not have the assembly that this card stands for."));
+    // From an assembly by itself nothing leads back to a master's values.
+    if (m_master == m_root || !m_path.empty()) m_path.push_back(card);
+    m_master = of;
+    Q_EMIT masterShown();
+    Q_EMIT targetChanged();
+}
+
+void Session::leave(size_t levels) {
+    if (!assembly()) return;
+    m_path.resize(m_path.size() - std::min(std::max<size_t>(levels, 1), m_path.size()));
+    m_master = followPath();
+    Q_EMIT masterShown();
+    Q_EMIT targetChanged();
+}
+
+Id Session::followPath() {
+    const Master* at = project().master(m_root);
+    for (size_t k = 0; at && k < m_path.size(); ++k) {
+        const Node* card = at->graph.find(m_path[k]);
+        const Assembly* next = card ? project().assembly(assemblyOf(*card)) : nullptr;
+        if (!next) {
+            m_path.resize(k);
+            break;
+        }
+        at = next;
+    }
+    return at ? at->id : m_root;
+}
+
+Id Session::target() const { return project().masterOf(m_target) ? m_target : m_root; }
 
 void Session::setTarget(const Id& worn) {
     const Master* m = project().masterOf(worn);
     if (!m) return;
     m_target = worn;
-    if (m->id != m_master) {
-        m_master = m->id;
+    // In an assembly that was entered from that master its values are seen at once.
+    if (m->id != m_root || (assembly() && m_path.empty())) {
+        m_master = m_root = m->id;
+        m_path.clear();
         Q_EMIT masterShown();
     }
     Q_EMIT targetChanged();
@@ -148,10 +195,10 @@ void Session::replace(Snapshot next, bool travels) {
     }
     const Snapshot before = std::exchange(m_snapshot, std::move(next));
     const Changes what = changesBetween(*before, project());
-    if (!project().master(m_master)) {
-        m_master = project().masters.empty() ? Id{} : project().masters[0]->id;
-        Q_EMIT masterShown();
-    }
+    if (!project().master(m_root)) m_root = project().masters.empty() ? Id{} : project().masters[0]->id;
+    // The cards on the way may be gone, or stand for something else now.
+    const Id shown = std::exchange(m_master, m_path.empty() && project().assembly(m_master) ? m_master : followPath());
+    if (shown != m_master) Q_EMIT masterShown();
     Q_EMIT changed(what);
     Q_EMIT fileChanged();
     // At the latest so long after the first edit that is not kept yet, however many follow it.
@@ -181,6 +228,7 @@ void Session::load(Project project, const QString& file) {
                               file.isEmpty());
     m_runner->dropProject();
     m_master = project.masters.empty() ? Id{} : project.masters[0]->id;
+    m_path.clear();
     m_target = m_master;
     // What is seen first is what one wants to tune first.
     if (!project.lineup.specimens.empty() && !project.lineup.specimens[0].wears.empty())
@@ -188,6 +236,7 @@ void Session::load(Project project, const QString& file) {
             m_master = worn->id;
             m_target = project.lineup.specimens[0].wears[0];
         }
+    m_root = m_master;
     m_time = 0;
     m_snapshot = std::make_shared<Project>(std::move(project));
     m_problems.clear();

@@ -34,11 +34,27 @@ class Session : public QObject {
 
     Snapshot snapshot() const { return m_snapshot; }
     const Project& project() const { return *m_snapshot; }
-    /// The master whose graph is on the board.
+    /// The master or assembly whose graph is on the board.
     const Master* master() const;
     Id masterId() const { return m_master; }
+    /// Shows a master, or an assembly by itself.
     void showMaster(const Id& id);
-    /// What the parameter sheet edits: the shown master or an instance of it.
+    /// The master that is on the board, or was last, before assemblies were entered.
+    Id rootId() const { return m_root; }
+    /// The assembly on the board; null while it is a master.
+    const Assembly* assembly() const { return project().assembly(m_master); }
+    /// Cards through which the assembly on the board was entered, from the root's board on: their values are seen in it. Empty for a
+    /// master, and an assembly that is shown by itself.
+    const std::vector<Id>& path() const { return m_path; }
+    /// The same as compilers take it: "card/card".
+    Id pathText() const;
+    /// Shows the assembly that a card of the board stands for, with what it gets there.
+    void enter(const Id& card);
+    /// Back to the board that is `levels` of the path away; from an assembly by itself to the root.
+    void leave(size_t levels = 1);
+    /// Whose values the sheet edits: the assembly on the board, else the target.
+    Id tuned() const { return assembly() ? m_master : target(); }
+    /// What is worn and tuned: the root or an instance of it.
     Id target() const;
     void setTarget(const Id& worn);
 
@@ -132,7 +148,10 @@ class Session : public QObject {
     QUndoStack m_undo;
     QString m_row, m_file;
     QDateTime m_savedAt;
-    Id m_master, m_target;
+    Id m_master, m_root, m_target;
+    std::vector<Id> m_path;
+    /// The board at the end of the path, as far as the path holds.
+    Id followPath();
     QTimer m_clock, m_journalTimer, m_checkTimer;
     QElapsedTimer m_tick;
     double m_time = 0, m_speed = 1;

@@ -80,7 +80,7 @@ void MainWindow::addMasterCommands() {
                          if (m_session->apply(tr("new master"), [&](const Project& p) { return edit::addMaster(p, m); }))
                              m_session->showMaster(m.id);
                      }});
-    const auto there = [this] { return m_session->master() != nullptr; };
+    const auto there = [this] { return m_session->project().master(m_session->rootId()) != nullptr; };
     const QString none = tr("There is no master yet. Make one first.");
     m_commands->add({.id = "master.rename",
                      .text = tr("Rename master"),
@@ -88,11 +88,12 @@ void MainWindow::addMasterCommands() {
                      .act =
                          [this] {
                              bool ok = false;
-                             const QString name = QInputDialog::getText(this, tr("Rename master"), tr("Name"), QLineEdit::Normal,
-                                                                        QString::fromStdString(m_session->master()->name), &ok);
+                             const QString name =
+                                 QInputDialog::getText(this, tr("Rename master"), tr("Name"), QLineEdit::Normal,
+                                                       QString::fromStdString(m_session->project().master(m_session->rootId())->name), &ok);
                              if (ok)
                                  m_session->apply(tr("rename master"), [&](const Project& p) {
-                                     return edit::renameMaster(p, m_session->masterId(), name.trimmed().toStdString());
+                                     return edit::renameMaster(p, m_session->rootId(), name.trimmed().toStdString());
                                  });
                          },
                      .valid = there,
@@ -103,7 +104,7 @@ void MainWindow::addMasterCommands() {
                      .act =
                          [this] {
                              m_session->apply(tr("remove master"),
-                                              [&](const Project& p) { return edit::removeMaster(p, m_session->masterId()); });
+                                              [&](const Project& p) { return edit::removeMaster(p, m_session->rootId()); });
                          },
                      .valid = there,
                      .whyNot = none});

@@ -111,7 +111,7 @@ void TopBar::refresh() {
     const QSignalBlocker block(m_master);
     m_master->clear();
     for (const auto& m : p.masters) m_master->addItem(QString::fromStdString(m->name), QString::fromStdString(m->id));
-    m_master->setCurrentIndex(m_master->findData(QString::fromStdString(m_session.masterId())));
+    m_master->setCurrentIndex(m_master->findData(QString::fromStdString(m_session.rootId())));
     const Cost& c = m_service.facts()->cost;
     // Plain yardsticks until a target with limits of its own can be chosen.
     m_operations->set(

@@ -2,6 +2,7 @@
 
 #include "core/base/diagnostic.h"
 #include "core/edits/edits.h"
+#include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
 #include "core/surface/channels.h"
 
@@ -245,7 +246,7 @@ class Adviser {
             if (returns) continue;
             std::string figures;
             for (int c = 0; c < whole.width; ++c) figures += fmt::format("{}{:.4g}", c ? " " : "", whole[c]);
-            const std::string what = parameter ? parameter->name : fmt::format("{} of {}", port, cardTitle(m, *node));
+            const std::string what = parameter ? parameter->name : fmt::format("{} of {}", port, cardTitle(m_project, m, *node));
             Fix fix{"Take " + figures, {}};
             if (parameter)
                 fix.edit = [master = m.id, p = *parameter, whole](const Project& project) {

@@ -8,7 +8,9 @@
 #include "core/compile/compile.h"
 #include "core/document/bays.h"
 #include "core/document/lineage.h"
+#include "core/document/wires.h"
 #include "core/edits/edits.h"
+#include "core/nodes/assembly_card.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>
@@ -34,8 +36,9 @@ std::set<Id> nodesThatReachTheSurface(const Graph& graph) {
     return reached;
 }
 
-void checkDeadEnds(const Master& master, std::vector<Diagnostic>& out) {
-    const std::set<Id> reached = nodesThatReachTheSurface(master.graph);
+/// `reached`: the cards that something comes of.
+void checkDeadEnds(const Project& project, const Master& master, const std::set<Id>& reached, std::string_view nowhere,
+                   std::string_view goal, std::vector<Diagnostic>& out) {
     std::set<Id> read;
     for (const auto& [id, node] : master.graph.nodes)
         for (const auto& [port, wire] : node->wires) read.insert(wire.node);
@@ -45,14 +48,14 @@ void checkDeadEnds(const Master& master, std::vector<Diagnostic>& out) {
         const auto setting = node->settings.find("parameter");
         if (setting != node->settings.end() && (reached.contains(id) || scratch.contains(id))) parameterReaches[setting->second] = true;
         // Only the last card of a chain that leads nowhere is named.
-        const NodeDef* def = findNodeDef(node->kind);
+        const NodeDef* def = nodeDefOf(project, *node);
         if (reached.contains(id) || read.contains(id) || scratch.contains(id) || (def && def->outputs.empty())) continue;
-        const std::string title = cardTitle(master, *node);
+        const std::string title = cardTitle(project, master, *node);
         const Id masterId = master.id, nodeId = id;
         out.push_back({Severity::Advice,
                        "graph.dead-end",
                        {master.id, id, {}},
-                       fmt::format("{} leads to no channel of the surface and costs nothing. Wire it, or delete it.", title),
+                       fmt::format("{} leads to {} and costs nothing. Wire it, or delete it.", title, nowhere),
                        {{"Delete the card", [masterId, nodeId](const Project& p) { return edit::removeNodes(p, masterId, {nodeId}); }}}});
     }
     for (const Parameter& p : master.parameters)
@@ -61,9 +64,8 @@ void checkDeadEnds(const Master& master, std::vector<Diagnostic>& out) {
                 {Severity::Caution,
                  "parameter.no-effect",
                  {master.id, {}, {}},
-                 fmt::format(
-                     "The parameter {} of {} has no effect: nothing leads from it to the surface. Place it on the board and wire it.",
-                     p.name, master.name),
+                 fmt::format("The parameter {} of {} has no effect: nothing leads from it to {}. Place it on the board and wire it.",
+                             p.name, master.name, goal),
                  {}});
 }
 
@@ -130,7 +132,40 @@ void checkDivisions(const Master& master, std::vector<Diagnostic>& out) {
     }
 }
 
+/// Cards in scratch bays are nobody's problem unless they count.
+void forgive(const Graph& graph, const std::set<Id>& reached, const Id& board, std::vector<Diagnostic>& out) {
+    const std::set<Id> scratch = cardsInScratch(graph);
+    if (scratch.empty()) return;
+    std::erase_if(out, [&](const Diagnostic& d) {
+        return d.place.master == board && scratch.contains(d.place.node) && !reached.contains(d.place.node);
+    });
+}
+
+std::set<Id> nodesThatReachOutputs(const Graph& graph) {
+    std::set<Id> outputs;
+    for (const auto& [id, node] : graph.nodes)
+        if (node->kind == kOutputKind) outputs.insert(id);
+    std::set<Id> reached = cardsFeeding(graph, outputs);
+    reached.merge(outputs);
+    return reached;
+}
+
 } // namespace
+
+std::vector<Diagnostic> checkAssembly(const Project& project, const Assembly& assembly) {
+    std::vector<Diagnostic> out = compileTaps(project, assembly).diagnostics;
+    checkDivisions(assembly, out);
+    const std::set<Id> reached = nodesThatReachOutputs(assembly.graph);
+    checkDeadEnds(project, assembly, reached, "no output of the assembly", "any of its outputs", out);
+    if (cardOf(assembly).outputs.empty())
+        out.push_back({Severity::Caution,
+                       "assembly.no-outputs",
+                       {assembly.id, {}, {}},
+                       fmt::format("The assembly {} gives nothing. Put an Output card on its board, and wire to it.", assembly.name),
+                       {}});
+    forgive(assembly.graph, reached, assembly.id, out);
+    return out;
+}
 
 std::vector<Diagnostic> checkMaster(const Project& project, const Master& master) {
     const Compilation compiled = compileSurface(project, master);
@@ -148,19 +183,31 @@ std::vector<Diagnostic> checkMaster(const Project& project, const Master& master
     checkSceneNodes(master, out);
     for (Diagnostic& d : adviceFor(project, master)) out.push_back(std::move(d));
     checkInactiveChannels(master, out);
-    checkDeadEnds(master, out);
+    const std::set<Id> reached = nodesThatReachTheSurface(master.graph);
+    checkDeadEnds(project, master, reached, "no channel of the surface", "the surface", out);
+    for (const auto& [id, node] : master.graph.nodes)
+        if (node->kind == kOutputKind)
+            out.push_back({Severity::Caution,
+                           "assembly.output-outside",
+                           {master.id, id, {}},
+                           "An Output card counts only on the board of an assembly. Wire to a channel of the surface instead.",
+                           {{"Delete the card", [m = master.id, id = id](const Project& p) { return edit::removeNodes(p, m, {id}); }}}});
     // What is only tried, and not worn yet, is nobody's problem.
-    if (std::set<Id> scratch = cardsInScratch(master.graph); !scratch.empty()) {
-        const std::set<Id> reached = nodesThatReachTheSurface(master.graph);
-        std::erase_if(out, [&](const Diagnostic& d) { return scratch.contains(d.place.node) && !reached.contains(d.place.node); });
-    }
+    forgive(master.graph, reached, master.id, out);
     return out;
 }
 
 std::vector<Diagnostic> checkProject(const Project& project) {
     std::vector<Diagnostic> out = unknownWords(project);
+    // What is wrong within an assembly is told once, however many cards stand for it.
+    std::set<std::tuple<std::string, Id, Id, std::string>> within;
+    const auto place = [](const Diagnostic& d) { return std::tuple(d.code, d.place.master, d.place.node, d.place.port); };
+    for (const AssemblyPtr& assembly : project.assemblies)
+        for (Diagnostic& d : checkAssembly(project, *assembly))
+            if (within.insert(place(d)).second) out.push_back(std::move(d));
     for (const auto& master : project.masters)
-        for (Diagnostic& d : checkMaster(project, *master)) out.push_back(std::move(d));
+        for (Diagnostic& d : checkMaster(project, *master))
+            if (d.place.master == master->id || within.insert(place(d)).second) out.push_back(std::move(d));
     const std::vector<const Master*> masters = mastersOfInstances(project);
     for (size_t k = 0; k < project.instances.size(); ++k) {
         const InstancePtr& instance = project.instances[k];

@@ -8,7 +8,9 @@ namespace hue {
 
 /// The compiler's findings on a master, advice, and what leads nowhere or cannot have an effect.
 std::vector<Diagnostic> checkMaster(const Project& project, const Master& master);
-/// All masters, instances and the lineup; not the files (see findings of Assets and the map index for those).
+/// The same of an assembly on its own board: its outputs take the place of the surface.
+std::vector<Diagnostic> checkAssembly(const Project& project, const Assembly& assembly);
+/// All masters, assemblies, instances and the lineup; not the files (see findings of Assets and the map index for those).
 std::vector<Diagnostic> checkProject(const Project& project);
 
 } // namespace hue

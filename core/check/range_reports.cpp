@@ -73,8 +73,9 @@ Result<Project> clampBetween(const Project& p, const Id& master, const Id& card,
 
 class Reports {
   public:
-    Reports(const Master& master, const Program& program)
-        : m_master(master),
+    Reports(const Project& project, const Master& master, const Program& program)
+        : m_project(project),
+          m_master(master),
           m_program(program),
           m_intervals(intervalsOf(program, [&](const Instruction& i) { return fromOutside(program, master, i); })) {}
 
@@ -96,7 +97,8 @@ class Reports {
     /// "what comes from Wear, ", or where nothing is wired there, "what lies ".
     std::string sourceOf(const Node& card, const std::string& port) const {
         const auto wire = card.wires.find(port);
-        return wire == card.wires.end() ? "what lies" : fmt::format("what comes from {},", cardTitle(m_master, wire->second.node));
+        return wire == card.wires.end() ? "what lies"
+                                        : fmt::format("what comes from {},", cardTitle(m_project, m_master, wire->second.node));
     }
 
     void say(Severity severity, const char* code, const Id& card, const std::string& port, std::string sentence,
@@ -124,7 +126,7 @@ class Reports {
     void instruction(const Instruction& i) {
         const Node* card = cardOf(i);
         if (!card) return;
-        const std::string title = cardTitle(m_master, *card);
+        const std::string title = cardTitle(m_project, m_master, *card);
         switch (i.op) {
         case Op::Div: {
             // Others divide by what they have made safe, or by sizes of texels.
@@ -194,6 +196,7 @@ class Reports {
 
     /// What lies this little outside is rounding, not intent.
     static constexpr float kSlack = 0.02f;
+    const Project& m_project;
     const Master& m_master;
     const Program& m_program;
     const std::vector<Interval> m_intervals;
@@ -203,8 +206,8 @@ class Reports {
 
 } // namespace
 
-std::vector<Diagnostic> rangeReports(const Project&, const Master& master, const Program& program) {
-    return Reports(master, program).run();
+std::vector<Diagnostic> rangeReports(const Project& project, const Master& master, const Program& program) {
+    return Reports(project, master, program).run();
 }
 
 } // namespace hue

@@ -3,6 +3,7 @@
 #include "core/base/words.h"
 #include "core/mesh/mesh.h"
 #include "core/mesh/things.h"
+#include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
 #include "core/surface/channels.h"
 #include "core/surface/environment.h"
@@ -20,7 +21,7 @@ class WordCheck {
     explicit WordCheck(const Project& project) : m_project(project) {}
 
     std::vector<Diagnostic> run() {
-        for (const auto& master : m_project.masters) checkGraph(*master);
+        for (const Master* board : m_project.boards()) checkGraph(*board);
         checkLineup();
         return std::move(m_out);
     }
@@ -56,9 +57,9 @@ class WordCheck {
         for (const auto& card : m.graph.nodes) {
             const Id& id = card.first;
             const NodePtr& node = card.second;
-            const NodeDef* def = findNodeDef(node->kind);
+            const NodeDef* def = nodeDefOf(m_project, *node);
             if (!def) continue;
-            const std::string where = cardTitle(m, *node);
+            const std::string where = cardTitle(m_project, m, *node);
             std::vector<std::string_view> ports, settings;
             for (const PortDef& p : def->inputs) ports.push_back(p.key);
             for (const SettingDef& s : def->settings) settings.push_back(s.key);

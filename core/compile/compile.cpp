@@ -9,9 +9,9 @@ namespace {
 
 std::atomic<int> g_compilations = 0;
 
-GraphCompiler counted(const Project& project, const Master& master, Constants constants) {
+GraphCompiler counted(const Project& project, const Master& master, Constants constants, const Id& path = {}) {
     ++g_compilations;
-    return GraphCompiler(project, master, constants);
+    return GraphCompiler(project, master, constants, path);
 }
 
 } // namespace
@@ -26,12 +26,12 @@ bool movesVertices(const Master& master) {
     return it != g.channelConstants.end() && it->second != Value::vec3(0, 0, 0);
 }
 
-Compilation compileSurface(const Project& project, const Master& master, Constants constants, const PassOptions& passes) {
-    GraphCompiler compiler = counted(project, master, constants);
+Compilation compileSurface(const Project& project, const Master& master, Constants constants, const PassOptions& passes, const Id& path) {
+    GraphCompiler compiler = counted(project, master, constants, path);
     compiler.setPasses(passes);
     Compilation out = compiler.surface();
     if (!movesVertices(master)) return out;
-    GraphCompiler vertices(project, master, constants);
+    GraphCompiler vertices(project, master, constants, path);
     vertices.setPasses(passes);
     Compilation offset = vertices.channel("vertex_offset");
     out.offset = std::move(offset.program);
@@ -44,17 +44,18 @@ Compilation compileSurface(const Project& project, const Master& master, Constan
         card.rate = std::min(card.rate, Rate::Vertex);
         out.cards.emplace(id, card); // what a card costs per pixel weighs more
     }
+    out.atFault.merge(offset.atFault);
     for (auto& [key, port] : offset.ports) {
         port.rate = std::min(port.rate, Rate::Vertex);
         out.ports.emplace(key, port);
     }
     return out;
 }
-Compilation compileTaps(const Project& project, const Master& master, Constants constants) {
-    return counted(project, master, constants).taps();
+Compilation compileTaps(const Project& project, const Master& master, Constants constants, const Id& path) {
+    return counted(project, master, constants, path).taps();
 }
-Compilation compileTap(const Project& project, const Master& master, const Source& wire, Constants constants) {
-    return counted(project, master, constants).tap(wire);
+Compilation compileTap(const Project& project, const Master& master, const Source& wire, Constants constants, const Id& path) {
+    return counted(project, master, constants, path).tap(wire);
 }
 Compilation compileChannel(const Project& project, const Master& master, std::string_view channel, Constants constants) {
     return counted(project, master, constants).channel(channel);

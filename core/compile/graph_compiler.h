@@ -3,6 +3,7 @@
 // Threads: an object belongs to one at a time.
 #include "core/base/diagnostic.h"
 #include "core/compile/compile.h"
+#include "core/compile/opened_graph.h"
 #include "core/edits/edits.h"
 #include "core/program/passes/passes.h"
 #include "core/surface/channels.h"
@@ -31,18 +32,33 @@ inline std::string widthText(int width) {
 
 class GraphCompiler {
   public:
-    GraphCompiler(const Project& project, const Master& master, Constants constants = Constants::Folded)
+    /// `path`: to the assembly whose cards are told of; empty for those of the board itself.
+    GraphCompiler(const Project& project, const Master& master, Constants constants = Constants::Folded, Id path = {})
         : m_project(project),
           m_master(master),
-          m_graph(master.graph),
+          m_opened(openedGraph(project, master)),
+          m_graph(m_opened.opened ? *m_opened.opened : master.graph),
+          m_path(std::move(path)),
           m_constants(constants),
           m_program(std::make_shared<Program>()),
           m_builder(*m_program) {
+        // What cards within an assembly compute is told of the assembly's card.
+        std::map<Id, int32_t> shownAt;
         for (const auto& [id, node] : m_graph.nodes) {
-            m_origins[id] = int32_t(m_program->origins.size());
-            m_program->origins.push_back(id);
+            const std::optional<Id> its = shown(id);
+            if (!its) {
+                m_origins[id] = -1;
+                continue;
+            }
+            const auto [at, fresh] = shownAt.emplace(*its, int32_t(m_program->origins.size()));
+            if (fresh) m_program->origins.push_back(*its);
+            m_origins[id] = at->second;
         }
         m_shifts.push_back({});
+        for (const auto& [way, why] : m_opened.failed) {
+            m_broken[way] = true;
+            report(why.severity, why.code, {{}, way, {}}, why.sentence);
+        }
     }
 
     void setPasses(const PassOptions& passes) { m_passes = passes; }
@@ -62,11 +78,11 @@ class GraphCompiler {
         std::vector<Id> all;
         for (const auto& [id, node] : m_graph.nodes) all.push_back(id);
         lowerInOrder(all);
-        for (const auto& [key, brought] : m_outputs)
-            if (brought.value && std::get<0>(key) == 0)
-                m_program->outputs.push_back({std::get<1>(key) + "." + std::get<2>(key), brought.value.id});
+        eachShownOutput([&](const Id& card, const std::string& port, const Brought& brought) {
+            if (brought.value) m_program->outputs.push_back({card + "." + port, brought.value.id});
+        });
         for (const ChannelDef& channel : channels())
-            if (isCompiled(channel, m_master.surface))
+            if (m_path.empty() && isCompiled(channel, m_master.surface))
                 m_program->outputs.push_back({"channel." + std::string(channel.key), channelValue(channel).id});
         return finish();
     }
@@ -80,7 +96,8 @@ class GraphCompiler {
         return out;
     }
 
-    Compilation tap(const Source& wire) {
+    Compilation tap(const Source& there) {
+        const Source wire = openedSource(m_opened, m_path, there);
         lowerInOrder({wire.node});
         const Brought brought = follow(wire, {}, wire.node, wire.port);
         m_program->outputs.push_back({"tap", (brought.value ? brought.value : m_builder.number(0)).id});
@@ -90,15 +107,68 @@ class GraphCompiler {
   private:
     friend class NodeLowering;
 
+    /// The card of the shown board that a card of the opened graph is, or lies in; nothing for one that lies elsewhere.
+    std::optional<Id> shown(const Id& way) const {
+        if (!m_opened.opened) return way;
+        std::string_view rest = way;
+        if (!m_path.empty()) {
+            if (!rest.starts_with(m_path) || rest.size() <= m_path.size() || rest[m_path.size()] != '/') return std::nullopt;
+            rest.remove_prefix(m_path.size() + 1);
+        }
+        return Id(rest.substr(0, rest.find('/')));
+    }
+
+    /// What the outputs of the shown board's cards bring.
+    template <class Each> void eachShownOutput(Each each) const {
+        const auto lies = [&](const Id& way) {
+            const std::optional<Id> card = shown(way);
+            return card && within(m_path, *card) == way ? card : std::nullopt;
+        };
+        for (const auto& [key, brought] : m_outputs) {
+            const auto& [shift, way, port] = key;
+            if (shift || (m_opened.handing.contains(way) && !m_opened.inputs.contains(way))) continue;
+            if (const std::optional<Id> card = lies(way)) each(*card, port, brought);
+        }
+        for (const auto& [from, handing] : m_opened.outputs)
+            if (const std::optional<Id> card = lies(from.first))
+                if (const auto found = m_outputs.find({0, handing, "out"}); found != m_outputs.end())
+                    each(*card, from.second, found->second);
+    }
+
     void report(Severity severity, std::string code, Place place, std::string sentence, std::vector<Fix> fixes = {}) {
         place.master = m_master.id;
         // The same node may be lowered at several UVs; one report is enough.
         if (!m_reported.insert({code, place.node, place.port}).second) return;
-        if (severity == Severity::Error) m_out.ok = false;
+        const std::optional<Id> card = shown(place.node);
+        if (const auto home = m_opened.homes.find(place.node); home != m_opened.homes.end()) {
+            // It is mended on the assembly's own board.
+            const Assembly* assembly = m_project.assembly(home->second.first);
+            place = {home->second.first, home->second.second, place.port};
+            sentence = fmt::format("In {}: {}", assembly ? assembly->name : "an assembly", sentence);
+            fixes.clear();
+        }
+        if (severity == Severity::Error) {
+            m_out.ok = false;
+            if (card && !card->empty()) m_out.atFault.emplace(*card, sentence);
+        }
         m_out.diagnostics.push_back({severity, std::move(code), std::move(place), std::move(sentence), std::move(fixes)});
     }
 
-    std::string titleOf(const Id& id) const { return cardTitle(m_master, id); }
+    /// The board on which a card of the opened graph, or one that was opened, lies, and its id there.
+    std::pair<const Master*, Id> homeOf(const Id& way) const {
+        const auto home = m_opened.homes.find(way);
+        if (home == m_opened.homes.end()) return {&m_master, way};
+        return {m_project.assembly(home->second.first), home->second.second};
+    }
+    std::string titleOf(const Id& way) const {
+        const auto [board, id] = homeOf(way);
+        return cardTitle(m_project, *board, id);
+    }
+    /// Where an input of a card is for people: what hands values into an assembly is an input of the assembly's card.
+    Place placeOf(const Id& way, const std::string& port) const {
+        const auto input = m_opened.inputs.find(way);
+        return input == m_opened.inputs.end() ? Place{{}, way, port} : Place{{}, input->second.first, input->second.second};
+    }
 
     std::vector<Id> reachableFromChannels() const {
         std::vector<Id> roots;
@@ -153,6 +223,12 @@ class GraphCompiler {
         const Place place{{}, toNode.empty() ? Id{} : placeNode, placePort};
         const Node* source = m_graph.find(wire.node);
         if (!source) {
+            if (m_opened.cut || m_opened.failed.contains(wire.node)) return {};
+            const auto [board, id] = homeOf(wire.node);
+            if (board->graph.find(id)) {
+                reportNoPort(wire, place);
+                return {};
+            }
             report(Severity::Error, "wire.no-source", place,
                    fmt::format("The wire into {} starts at a card that is not there. Wire it anew.", placePort));
             return {};
@@ -161,10 +237,7 @@ class GraphCompiler {
         const Brought* found = outputOf(wire.node, wire.port, shift);
         if (!found) {
             // A card that has already been reported needs no second sentence.
-            if (!m_broken.contains(wire.node) && m_lowered.contains({shift, wire.node}))
-                report(Severity::Error, "wire.no-port", place,
-                       fmt::format("{} has no output {} here, which the wire into {} wants. Choose another output.", titleOf(wire.node),
-                                   wire.port, placePort));
+            if (!m_broken.contains(wire.node) && m_lowered.contains({shift, wire.node})) reportNoPort(wire, place);
             return {};
         }
         Brought brought = *found;
@@ -190,6 +263,12 @@ class GraphCompiler {
         }
         if (wire.take.size() == 1 || wire.take == "luma") brought.meaning = Meaning::Number;
         return brought;
+    }
+
+    void reportNoPort(const Source& wire, const Place& place) {
+        report(Severity::Error, "wire.no-port", place,
+               fmt::format("{} has no output {} here, which the wire into {} wants. Choose another output.", titleOf(wire.node), wire.port,
+                           place.port));
     }
 
     std::vector<Fix> takeFixes(const Id& node, const std::string& port, int from) {
@@ -272,19 +351,18 @@ class GraphCompiler {
     int addShift(int base, Val offset);
 
     Compilation finish() {
-        for (const auto& [key, brought] : m_outputs) {
-            const auto& [shift, node, port] = key;
-            if (shift) continue;
+        // Rates of ports are read before anything is folded, so that they speak of the graph as drawn.
+        assignRates(*m_program);
+        eachShownOutput([&](const Id& card, const std::string& port, const Brought& brought) {
             PortInfo info;
             info.meaning = brought.meaning;
             info.width = brought.slot >= 0 ? kMapPort : m_builder.width(brought.value);
-            m_out.ports[{node, port}] = info;
-        }
-        // Rates of ports are read before anything is folded, so that they speak of the graph as drawn.
-        assignRates(*m_program);
-        for (const auto& [key, brought] : m_outputs)
-            if (std::get<0>(key) == 0 && brought.value)
-                m_out.ports[{std::get<1>(key), std::get<2>(key)}].rate = m_program->code[brought.value.id].rate;
+            if (brought.value) info.rate = m_program->code[size_t(brought.value.id)].rate;
+            m_out.ports[{card, port}] = info;
+        });
+        for (const Id& way : m_opened.mapInputs)
+            if (const std::optional<Id> card = shown(way); card && within(m_path, *card) == way)
+                m_out.ports[{*card, "out"}].width = kMapPort;
         optimise(*m_program, m_passes);
         assert(validate(*m_program).empty());
         for (const Instruction& i : m_program->code) {
@@ -301,7 +379,9 @@ class GraphCompiler {
 
     const Project& m_project;
     const Master& m_master;
+    const OpenedGraph m_opened;
     const Graph& m_graph;
+    const Id m_path;
     const Constants m_constants;
     std::shared_ptr<Program> m_program;
     Builder m_builder;

@@ -1,4 +1,5 @@
 #include "core/compile/compile.h"
+#include "core/nodes/assembly_card.h"
 #include "core/surface/channels.h"
 
 #include <fmt/format.h>
@@ -7,18 +8,31 @@ namespace hue {
 
 Id liveConstantName(const Id& node, std::string_view port) { return fmt::format("@{}/{}", node, port); }
 
-bool liveConstantValue(const Graph& graph, const Id& name, Value& value) {
+bool liveConstantValue(const Project& project, const Master& master, const Id& name, Value& value) {
     if (!name.starts_with('@')) return false;
-    const size_t slash = name.find('/');
-    const std::string node = name.substr(1, slash - 1), port = name.substr(slash + 1);
-    if (node.empty()) {
-        auto it = graph.channelConstants.find(port);
+    const size_t slash = name.rfind('/');
+    const std::string way = name.substr(1, slash - 1), port = name.substr(slash + 1);
+    if (way.empty()) {
+        auto it = master.graph.channelConstants.find(port);
         const ChannelDef* channel = findChannel(port);
-        value = it != graph.channelConstants.end() ? it->second : channel ? channel->standard : Value{};
+        value = it != master.graph.channelConstants.end() ? it->second : channel ? channel->standard : Value{};
         return true;
     }
-    const Node* found = graph.find(node);
-    const NodeDef* def = found ? findNodeDef(found->kind) : nullptr;
+    // Down the assemblies to the board on which the card lies.
+    const Graph* graph = &master.graph;
+    const Node* found = graph->find(way);
+    for (std::string_view rest = way; !found && graph;) {
+        const size_t end = rest.find('/');
+        const Node* card = graph->find(Id(rest.substr(0, end)));
+        if (end == std::string_view::npos) {
+            found = card;
+            break;
+        }
+        const Assembly* assembly = card ? project.assembly(assemblyOf(*card)) : nullptr;
+        graph = assembly ? &assembly->graph : nullptr;
+        rest.remove_prefix(end + 1);
+    }
+    const NodeDef* def = found ? nodeDefOf(project, *found) : nullptr;
     const PortDef* portDef = def ? def->input(port) : nullptr;
     value = portDef ? constantOf(*found, *portDef) : Value{};
     return true;
@@ -40,27 +54,46 @@ std::string structureKey(const Project& project, const Master& master) {
         }
         key += '\x1e';
     };
-    for (const auto& [id, node] : master.graph.nodes) {
-        add(id);
-        add(node->kind);
-        if (node->muted) add("muted");
-        for (const auto& [name, value] : node->settings) {
-            add(name);
-            add(value);
-            if (const MapFile* map = project.map(value)) key += char('0' + int(map->kind));
+    const auto addBoard = [&](const Master& board) {
+        for (const auto& [id, node] : board.graph.nodes) {
+            add(id);
+            add(node->kind);
+            if (node->muted) add("muted");
+            for (const auto& [name, value] : node->settings) {
+                add(name);
+                add(value);
+                if (const MapFile* map = project.map(value)) key += char('0' + int(map->kind));
+            }
+            // Of the values themselves only their widths matter, and these only at ports of any width.
+            if (const NodeDef* def = nodeDefOf(project, *node))
+                for (const PortDef& port : def->inputs)
+                    if (port.width >= 0) key += char('0' + constantOf(*node, port).width);
+            addWires(node->wires);
         }
-        // Of the values themselves only their widths matter, and these only at ports of any width.
-        if (const NodeDef* def = findNodeDef(node->kind))
-            for (const PortDef& port : def->inputs)
-                if (port.width >= 0) key += char('0' + constantOf(*node, port).width);
-        addWires(node->wires);
-    }
+        for (const Parameter& p : board.parameters) {
+            add(p.id);
+            key += char('0' + int(p.type));
+            key += char('0' + int(p.mapKind));
+        }
+    };
+    addBoard(master);
     addWires(master.graph.channelWires);
     for (const std::string& channel : master.graph.mutedChannels) add(channel);
-    for (const Parameter& p : master.parameters) {
-        add(p.id);
-        key += char('0' + int(p.type));
-        key += char('0' + int(p.mapKind));
+    for (const Id& id : assembliesOn(project, master.graph, true)) {
+        add(id);
+        const Assembly* assembly = project.assembly(id);
+        if (!assembly) continue;
+        addBoard(*assembly);
+        // How the ports are called and what they read decides what is wired.
+        for (const Parameter& p : assembly->parameters) {
+            add(p.codeName);
+            key += char('0' + int(p.follows));
+            add(p.standard.map);
+        }
+        for (const AssemblyOutput& output : cardOf(*assembly).outputs) {
+            add(output.card);
+            add(output.key);
+        }
     }
     return key;
 }

@@ -16,6 +16,10 @@ class NodeLowering final : public Lowering {
 
     bool broken() const { return m_broken; }
 
+    /// Of an input, for people.
+    Place placeOf(std::string_view port) const { return m_c.placeOf(m_node.id, std::string(port)); }
+    std::string titleAt(const Place& place) const { return m_c.titleOf(place.node); }
+
     Val in(std::string_view port) override { return inAt(port, m_shift); }
 
     Val inAtShiftedUv(std::string_view port, Val offset) override {
@@ -253,17 +257,19 @@ class NodeLowering final : public Lowering {
         const std::string key(portKey);
         const int width = port.apart ? constantOf(m_node, port).width : port.width == kAnyWidth ? m_width : port.width;
         if (auto it = m_node.wires.find(key); it != m_node.wires.end()) {
-            const Brought brought = m_c.follow(it->second, m_node.id, m_node.id, key, shift);
+            const Place place = placeOf(key);
+            const Brought brought = m_c.follow(it->second, m_node.id, place.node, place.port, shift);
             b.setOrigin(m_c.m_origins[m_node.id]);
             if (brought.value) {
                 // Numbers stay narrow at ports of any width; operations spread them.
                 if (port.apart || (port.width == kAnyWidth && b.width(brought.value) == 1)) return brought.value;
-                if (Val fitted = m_c.fit(brought.value, width, m_node.id, key, fmt::format("{}'s input {}", m_c.titleOf(m_node.id), key)))
+                if (Val fitted =
+                        m_c.fit(brought.value, width, place.node, place.port, fmt::format("{}'s input {}", titleAt(place), place.port)))
                     return fitted;
             } else if (brought.exists) {
-                m_c.report(Severity::Error, "wire.map-to-number", {{}, m_node.id, key},
+                m_c.report(Severity::Error, "wire.map-to-number", place,
                            fmt::format("{}'s input {} takes numbers and the wire brings a map. Read the map with an Image card.",
-                                       m_c.titleOf(m_node.id), key));
+                                       titleAt(place), place.port));
             }
             m_broken = true;
         } else if (port.unwired == Unwired::Uv) {
@@ -280,8 +286,9 @@ class NodeLowering final : public Lowering {
         if (value.width == 1 && width > 1 && port.width != kAnyWidth) value = {width, {value[0], value[0], value[0], value[0]}};
         else if (value.width != 1 || port.width != kAnyWidth) value.width = width;
         if (m_c.m_constants == Constants::Live)
-            return b.spread(b.parameter(liveConstantName(m_node.id, key), constantOf(m_node, port).width == 1 ? 1 : value.width),
-                            port.width == kAnyWidth ? 1 : width);
+            return b.spread(
+                b.parameter(liveConstantName(placeOf(key).node, placeOf(key).port), constantOf(m_node, port).width == 1 ? 1 : value.width),
+                port.width == kAnyWidth ? 1 : width);
         return b.constant(value);
     }
 
@@ -302,7 +309,8 @@ int GraphCompiler::addShift(int base, Val offset) {
 
 void GraphCompiler::lowerNode(const Node& node, int shift) {
     if (std::exchange(m_lowered[{shift, node.id}], true)) return;
-    const NodeDef* def = findNodeDef(node.kind);
+    const auto handing = m_opened.handing.find(node.id);
+    const NodeDef* def = handing != m_opened.handing.end() ? handing->second : findNodeDef(node.kind);
     if (!def) {
         report(
             Severity::Error, "node.unknown", {{}, node.id, {}},

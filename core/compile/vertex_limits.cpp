@@ -46,7 +46,7 @@ void GraphCompiler::limitVertices(Compilation& out) const {
              place,
              fmt::format("{} gives {}, which is not known when vertices are moved: in the vertex offset it is {}. Move "
                          "them by something else, or use it in a channel of the surface.",
-                         node.empty() ? "Vertex offset" : titleOf(node), limit.what, limit.instead),
+                         node.empty() ? "Vertex offset" : titleOf(within(m_path, node)), limit.what, limit.instead),
              {}});
     }
 }

@@ -55,7 +55,7 @@ Changes between(const Graph& a, const Graph& b) {
 bool sameBut(const Parameter& a, const Parameter& b) {
     return a.id == b.id && a.name == b.name && a.codeName == b.codeName && a.type == b.type && a.mapKind == b.mapKind &&
            a.softMin == b.softMin && a.softMax == b.softMax && a.hardMin == b.hardMin && a.hardMax == b.hardMax && a.unit == b.unit &&
-           a.group == b.group && a.description == b.description && a.extra == b.extra;
+           a.group == b.group && a.description == b.description && a.extra == b.extra && a.follows == b.follows;
 }
 
 Changes between(const Master& a, const Master& b) {
@@ -67,6 +67,14 @@ Changes between(const Master& a, const Master& b) {
         return out | Change::Graph;
     for (size_t i = 0; i < a.parameters.size(); ++i)
         if (!(a.parameters[i].standard == b.parameters[i].standard)) out |= Change::Values;
+    return out;
+}
+
+Changes between(const Assembly& a, const Assembly& b) {
+    Changes out = between(static_cast<const Master&>(a), static_cast<const Master&>(b));
+    if (a.description != b.description || a.version != b.version) out |= Change::Names;
+    // The cards that stand for it show another name.
+    if (a.name != b.name) out |= Change::Board;
     return out;
 }
 
@@ -127,6 +135,7 @@ bool keepMadeFiles(Project& of, const Project& from) {
 
 Changes changesBetween(const Project& a, const Project& b) {
     Changes out = betweenLists(a.masters, b.masters, Change::Graph | Change::Names | Change::Surface | Change::Values);
+    out |= betweenLists(a.assemblies, b.assemblies, Change::Graph | Change::Names);
     out |= betweenLists(a.instances, b.instances, Change::Values | Change::Names | Change::Surface);
     if (a.maps != b.maps || a.packings != b.packings) out |= Change::Maps;
     if (a.meshes != b.meshes) out |= Change::Meshes;

@@ -10,7 +10,8 @@ struct CopiedCards {
     std::map<Id, NodePtr> nodes;
     std::vector<Bay> bays; ///< of which every card was copied
     std::vector<Parameter> parameters;
-    std::vector<MapFile> maps; ///< with absolute paths, for projects elsewhere
+    std::vector<AssemblyPtr> assemblies; ///< and those within them
+    std::vector<MapFile> maps;           ///< with absolute paths, for projects elsewhere
 };
 
 } // namespace hue

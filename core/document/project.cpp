@@ -29,6 +29,17 @@ const Parameter* Master::parameter(const Id& parameterId) const {
 }
 
 const Master* Project::master(const Id& id) const { return findIn(masters, id); }
+const Assembly* Project::assembly(const Id& id) const { return findIn(assemblies, id); }
+const Master* Project::board(const Id& id) const {
+    const Master* m = master(id);
+    return m ? m : assembly(id);
+}
+std::vector<const Master*> Project::boards() const {
+    std::vector<const Master*> out;
+    for (const auto& m : masters) out.push_back(m.get());
+    for (const auto& a : assemblies) out.push_back(a.get());
+    return out;
+}
 const Instance* Project::instance(const Id& id) const { return findIn(instances, id); }
 const MapFile* Project::map(const Id& id) const { return findIn(maps, id); }
 const Packing* Project::packing(const Id& id) const {
@@ -106,6 +117,7 @@ Id newId(char letter) {
 Resolved resolve(const Project& project, const Id& worn) {
     Resolved out;
     out.master = project.masterOf(worn);
+    if (!out.master) out.master = project.assembly(worn);
     if (!out.master) return out;
     out.surface = out.master->surface;
     for (const Parameter& p : out.master->parameters) out.values[p.id] = {p.standard, out.master->id};

@@ -2,6 +2,7 @@
 // The document: plain values, shared between snapshots and never changed once shared (see edits.h for how to get the
 // next one). Every struct keeps in `extra` the fields of its JSON object that this version does not know.
 // Threads: many may read one that nobody writes.
+#include "core/base/kept.h"
 #include "core/base/result.h"
 #include "core/base/value.h"
 #include "core/document/recipe.h"
@@ -70,6 +71,9 @@ struct Graph {
 
 enum class ParameterType { Number, Vector2, Vector3, Color, Map };
 
+/// What an input of an assembly reads while nothing is wired to it; of a master's parameters always Value.
+enum class Follows { Value, Uv, Normal, Position };
+
 /// The value of a parameter: `value` for numbers, vectors and colors, `map` (id of a MapFile or empty) for maps.
 struct ParameterValue {
     Value value;
@@ -88,6 +92,7 @@ struct Parameter {
     float hardMin = -1e9f, hardMax = 1e9f; ///< never left
     std::string unit, group, description;
     std::string extra;
+    Follows follows = Follows::Value; ///< Uv: of a Vector2; Normal (world space), Position (object space): of a Vector3
 
     int width() const;
 };
@@ -130,6 +135,17 @@ struct Master {
     const Parameter* parameter(const Id& parameterId) const;
 };
 using MasterPtr = std::shared_ptr<const Master>;
+
+struct AssemblyCard; // core/nodes/assembly_card.h
+
+/// A reusable graph with ports of its own, used as a node. Its parameters are the inputs of its card, by their code names; its Output
+/// cards are the outputs. It is edited as a master is, and has no surface.
+struct Assembly : Master {
+    std::string description; ///< one sentence
+    int version = 1;         ///< raised when it is shared with changes
+    Kept<AssemblyCard> card; ///< how it looks from outside
+};
+using AssemblyPtr = std::shared_ptr<const Assembly>;
 
 struct Instance {
     Id id;
@@ -259,6 +275,7 @@ struct Lineup {
 struct Project {
     std::string name;
     std::vector<MasterPtr> masters;
+    std::vector<AssemblyPtr> assemblies;
     std::vector<InstancePtr> instances;
     std::vector<std::shared_ptr<const MapFile>> maps;
     std::vector<std::shared_ptr<const Packing>> packings;
@@ -268,6 +285,11 @@ struct Project {
     std::string extra;
 
     const Master* master(const Id& id) const;
+    const Assembly* assembly(const Id& id) const;
+    /// What has a board: the master or assembly with that id.
+    const Master* board(const Id& id) const;
+    /// All of them, the masters first.
+    std::vector<const Master*> boards() const;
     const Instance* instance(const Id& id) const;
     const MapFile* map(const Id& id) const;
     const Packing* packing(const Id& id) const;
@@ -302,7 +324,7 @@ struct Resolved {
     std::map<Id, Entry> values; ///< every parameter of the master
     SurfaceSettings surface;
 };
-/// Follows the parents of `worn`. `master` is null when the chain ends nowhere.
+/// Follows the parents of `worn`; an assembly by itself has the defaults of its inputs. `master` is null when the chain ends nowhere.
 Resolved resolve(const Project& project, const Id& worn);
 
 /// Slots of specimens that wear `worn`, as "specimen 2, slot 1" texts for people.

@@ -2,10 +2,12 @@
 // What the files of edits share.
 // Threads: an object belongs to one at a time.
 #include "core/edits/edits.h"
+#include "core/nodes/assembly_card.h"
 
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <utility>
 
 namespace hue::edit {
 
@@ -13,7 +15,10 @@ inline Error refuse(std::string code, std::string sentence, Place place = {}) {
     return {std::move(code), std::move(sentence), std::move(place)};
 }
 
-/// A copy of the project in which `change` was applied to a copy of the master. `change` returns an Outcome.
+/// Wires and values at the ports of an assembly's cards go on with what its inputs and outputs are called now.
+void followPorts(Project& project, const Assembly& before, const Assembly& after);
+
+/// A copy of the project in which `change` was applied to a copy of the master or assembly. `change` returns an Outcome.
 template <class Change> Result<Project> withMaster(const Project& project, const Id& id, Change change) {
     Project next = project;
     for (MasterPtr& slot : next.masters) {
@@ -23,7 +28,40 @@ template <class Change> Result<Project> withMaster(const Project& project, const
         slot = std::move(copy);
         return next;
     }
+    for (AssemblyPtr& slot : next.assemblies) {
+        if (slot->id != id) continue;
+        auto copy = std::make_shared<Assembly>(*slot);
+        if (Outcome outcome = change(*copy); !outcome) return outcome.error();
+        const AssemblyPtr before = std::exchange(slot, std::move(copy));
+        followPorts(next, *before, *next.assembly(id));
+        return next;
+    }
     return refuse("edit.no-master", "The master is not in the project.", {id, {}, {}});
+}
+
+/// `change` gets a copy of every master and assembly, and says whether it is to take the place of the one there was.
+template <class Change> void changeBoards(Project& project, Change change) {
+    const auto each = [&]<class T>(std::vector<std::shared_ptr<const T>>& boards) {
+        for (std::shared_ptr<const T>& slot : boards) {
+            auto copy = std::make_shared<T>(*slot);
+            if (change(*copy)) slot = std::move(copy);
+        }
+    };
+    each(project.masters);
+    each(project.assemblies);
+}
+
+inline Error refuseToHoldItself(const NodeDef& def, Place place) {
+    return refuse("assembly.holds-itself", fmt::format("{} cannot stand on its own board, nor within what it consists of.", def.name),
+                  std::move(place));
+}
+
+/// As withMaster, of what only a master has.
+template <class Change> Result<Project> withSurface(const Project& project, const Id& id, Change change) {
+    if (project.assembly(id))
+        return refuse("assembly.no-surface", "An assembly has no surface. Wire to an Output card, and its card to the surface of a master.",
+                      {id, {}, {}});
+    return withMaster(project, id, change);
 }
 
 template <class Change> Result<Project> withNode(const Project& project, const Id& master, const Id& id, Change change) {

@@ -19,6 +19,9 @@ using Edit = std::function<Result<Project>(const Project&)>;
 /// One after the other; the first error ends it.
 Result<Project> chain(const Project& project, std::initializer_list<Edit> edits);
 
+// Every edit that takes a master takes an assembly as well, unless it is one of the surface. Cards that stand for the assembly follow when
+// its inputs and outputs are renamed.
+
 // Masters
 Result<Project> addMaster(const Project&, Master master);
 Result<Project> renameMaster(const Project&, const Id& master, const std::string& name);
@@ -30,6 +33,15 @@ Result<Project> applyKind(const Project&, const Id& master, const SurfaceKind& k
 /// Advice with this code is no longer (or again) given for the master.
 Result<Project> silenceAdvice(const Project&, const Id& master, const std::string& code, bool silent);
 
+// Assemblies (made from cards: core/assemblies/fold.h)
+Result<Project> addAssembly(const Project&, Assembly assembly);
+Result<Project> renameAssembly(const Project&, const Id& assembly, const std::string& name);
+Result<Project> describeAssembly(const Project&, const Id& assembly, const std::string& description);
+/// Raises its version by one.
+Result<Project> raiseVersion(const Project&, const Id& assembly);
+/// Refused while a card stands for it: assembly.in-use, with the first places.
+Result<Project> removeAssembly(const Project&, const Id& assembly);
+
 // Cards
 Result<Project> addNode(const Project&, const Id& master, Node node);
 Result<Project> removeNodes(const Project&, const Id& master, const std::vector<Id>& nodes);
@@ -40,8 +52,8 @@ Result<Project> setConstant(const Project&, const Id& master, const Id& node, co
 Result<Project> setSetting(const Project&, const Id& master, const Id& node, const std::string& key, const std::string& value);
 /// Another node in the card's place: its wires, values and choices stay where the new one has a port or choice of that name, then where
 /// it has a free port of the same kind, in order. `lost` receives what found no place: "input mix" and the like.
-Result<Project> replaceNode(const Project&, const Id& master, const Id& node, const std::string& kind,
-                            std::vector<std::string>* lost = nullptr);
+/// `by`: its kind and choices.
+Result<Project> replaceNode(const Project&, const Id& master, const Id& node, const Node& by, std::vector<std::string>* lost = nullptr);
 
 // Copies (the clipboard's text: core/project/cards_text.h)
 /// Copies of cards, with the wires among them and those that come from outside. `made` receives old id -> new id.
@@ -52,6 +64,12 @@ CopiedCards copyCards(const Project&, const Id& master, const std::vector<Id>& n
 /// Cards put on a board. Wires among them come along, those from outside where the card that they start at is on this board. A parameter
 /// is the one with the same id or the same name and type, else it is added; a map the one with the same content, else it is added.
 Result<Project> pasteCards(const Project&, const Id& master, const CopiedCards& cards, Point offset, std::map<Id, Id>* made = nullptr);
+
+/// Maps from elsewhere: one with the same content is the same, others are added. `now` receives old id -> id here.
+Result<Project> bringMaps(const Project&, const std::vector<MapFile>& maps, std::map<Id, Id>* now);
+/// Assemblies from elsewhere, that read those maps. One with the same id stays as it is here, or is replaced; its cards stand for the new
+/// one then. Refused where one would come to lie within itself: assembly.holds-itself.
+Result<Project> bringAssemblies(const Project&, const std::vector<AssemblyPtr>& assemblies, const std::map<Id, Id>& maps, bool replace);
 
 // Wires. A wire into a port replaces the one that was there. One that would close a loop is refused.
 Result<Project> connect(const Project&, const Id& master, const Source& source, const Id& node, const std::string& port);
@@ -94,7 +112,7 @@ Result<Project> moveParameter(const Project&, const Id& master, const Id& parame
 /// Unit and help are those of the port, where the parameter has none.
 Result<Project> expose(const Project&, const Id& master, const Id& node, const std::string& port, Parameter parameter);
 /// The values of a card that can be exposed; none that is better left to the mesh, such as a UV.
-std::vector<std::string> exposablePorts(const Graph& graph, const Id& node);
+std::vector<std::string> exposablePorts(const Project&, const Graph& graph, const Id& node);
 /// Each (card, port) becomes a parameter of its own, called after what it is.
 Result<Project> exposeSeveral(const Project&, const Id& master, const std::vector<std::pair<Id, std::string>>& values);
 /// A channel that nothing is wired to gets the card of a new parameter, which takes name, range, limits, unit and help from the channel.
@@ -108,7 +126,7 @@ Result<Project> deriveInstance(const Project&, const Id& parent, const Id& id);
 Result<Project> renameInstance(const Project&, const Id& instance, const std::string& name);
 /// Its children become children of its parent, with the values that they inherited from it as their own.
 Result<Project> removeInstance(const Project&, const Id& instance);
-/// For a number the hard limits hold. For a master the default changes.
+/// For a number the hard limits hold. For a master or assembly the default changes.
 Result<Project> setOwn(const Project&, const Id& instance, const Id& parameter, const ParameterValue& value);
 Result<Project> clearOwn(const Project&, const Id& instance, const Id& parameter);
 struct OwnSurface {

@@ -3,6 +3,7 @@
 #include "core/document/names.h"
 #include "core/document/wires.h"
 #include "core/edits/edit_parts.h"
+#include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
 #include "core/surface/channels.h"
 
@@ -65,7 +66,7 @@ Result<Project> removeMaster(const Project& project, const Id& id) {
 }
 
 Result<Project> setSurface(const Project& project, const Id& id, const SurfaceSettings& settings) {
-    return withMaster(project, id, [&](Master& m) -> Outcome {
+    return withSurface(project, id, [&](Master& m) -> Outcome {
         if (Outcome o = onlyFinite("The alpha cutoff", {settings.alphaCutoff}, {id, {}, {}}); !o) return o;
         m.surface = settings;
         m.surface.alphaCutoff = std::clamp(settings.alphaCutoff, 0.f, 1.f);
@@ -74,7 +75,7 @@ Result<Project> setSurface(const Project& project, const Id& id, const SurfaceSe
 }
 
 Result<Project> silenceAdvice(const Project& project, const Id& id, const std::string& code, bool silent) {
-    return withMaster(project, id, [&](Master& m) -> Outcome {
+    return withSurface(project, id, [&](Master& m) -> Outcome {
         std::erase(m.silencedAdvice, code);
         if (silent) m.silencedAdvice.push_back(code);
         return Done{};
@@ -82,7 +83,9 @@ Result<Project> silenceAdvice(const Project& project, const Id& id, const std::s
 }
 
 Result<Project> addNode(const Project& project, const Id& master, Node node) {
-    if (!findNodeDef(node.kind)) return refuse("node.unknown", fmt::format("There is no node {}.", node.kind));
+    const NodeDef* def = nodeDefOf(project, node);
+    if (!def) return refuse("node.unknown", fmt::format("There is no node {}.", node.kind));
+    if (wouldHoldItself(project, master, assemblyOf(node))) return refuseToHoldItself(*def, {master, node.id, {}});
     return withMaster(project, master, [&](Master& m) -> Outcome {
         const Id id = node.id;
         m.graph.nodes[id] = std::make_shared<Node>(std::move(node));
@@ -145,7 +148,7 @@ Result<Project> muteNodes(const Project& project, const Id& master, const std::v
 Result<Project> setConstant(const Project& project, const Id& master, const Id& id, const std::string& port, const Value& value) {
     if (Outcome o = onlyFinite("The input " + port, value, {master, id, port}); !o) return o.error();
     return withNode(project, master, id, [&](Node& n) -> Outcome {
-        const NodeDef* def = findNodeDef(n.kind);
+        const NodeDef* def = nodeDefOf(project, n);
         if (!def || !def->input(port)) return refuse("edit.no-port", fmt::format("The card has no input {}.", port), {master, id, port});
         n.constants[port] = value;
         return Done{};
@@ -154,7 +157,7 @@ Result<Project> setConstant(const Project& project, const Id& master, const Id& 
 
 Result<Project> setSetting(const Project& project, const Id& master, const Id& id, const std::string& key, const std::string& value) {
     return withNode(project, master, id, [&](Node& n) -> Outcome {
-        const NodeDef* def = findNodeDef(n.kind);
+        const NodeDef* def = nodeDefOf(project, n);
         const SettingDef* setting = def ? def->setting(key) : nullptr;
         if (!setting) return refuse("edit.no-setting", fmt::format("The card has no setting {}.", key), {master, id, key});
         if (!setting->choices.empty() && std::find(setting->choices.begin(), setting->choices.end(), value) == setting->choices.end())
@@ -165,7 +168,7 @@ Result<Project> setSetting(const Project& project, const Id& master, const Id& i
 }
 
 Result<Project> setChannelConstant(const Project& project, const Id& master, const std::string& channel, const Value& value) {
-    return withMaster(project, master, [&](Master& m) -> Outcome {
+    return withSurface(project, master, [&](Master& m) -> Outcome {
         const ChannelDef* def = findChannel(channel);
         if (!def) return refuse("edit.no-channel", fmt::format("The surface has no channel {}.", channel));
         if (Outcome o = onlyFinite(std::string(def->name), value, {master, {}, channel}); !o) return o;
@@ -175,7 +178,7 @@ Result<Project> setChannelConstant(const Project& project, const Id& master, con
 }
 
 Result<Project> muteChannel(const Project& project, const Id& master, const std::string& channel, bool muted) {
-    return withMaster(project, master, [&](Master& m) -> Outcome {
+    return withSurface(project, master, [&](Master& m) -> Outcome {
         auto& list = m.graph.mutedChannels;
         std::erase(list, channel);
         if (muted) list.push_back(channel);

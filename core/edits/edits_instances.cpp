@@ -77,14 +77,14 @@ Result<Project> removeInstance(const Project& project, const Id& id) {
 }
 
 Result<Project> setOwn(const Project& project, const Id& id, const Id& parameterId, const ParameterValue& value) {
-    const Master* master = project.masterOf(id);
+    const Master* master = project.assembly(id) ? project.assembly(id) : project.masterOf(id);
     const Parameter* p = master ? master->parameter(parameterId) : nullptr;
     if (!p) return refuse("edit.no-parameter", "The parameter is not in the master any more.");
     if (Outcome o = onlyFinite(p->name, value.value); !o) return o.error();
     ParameterValue inside = limited(*p, value);
     if (p->type != ParameterType::Map) inside.map.clear();
     else if (!inside.map.empty() && !project.map(inside.map)) return refuse("edit.no-map", "The map is not in the project any more.");
-    if (project.master(id)) {
+    if (project.board(id)) {
         return withMaster(project, id, [&](Master& m) -> Outcome {
             for (Parameter& entry : m.parameters)
                 if (entry.id == parameterId) entry.standard = inside;

@@ -2,6 +2,7 @@
 #include "core/document/names.h"
 #include "core/edits/edit_parts.h"
 #include "core/maps/statistics.h"
+#include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
 
 #include <fmt/ranges.h>
@@ -9,12 +10,20 @@
 
 namespace hue::edit {
 
+/// Whether a setting of a card is the map that it reads while no map is wired.
+static bool readsMapBySetting(const Project& project, const Node& node, const std::string& key) {
+    const NodeDef* def = nodeDefOf(project, node);
+    const PortDef* port = def ? def->input(key) : nullptr;
+    return port && port->width == kMapPort;
+}
+
 std::vector<std::string> readersOf(const Project& project, const Id& map) {
     std::vector<std::string> out;
-    for (const auto& m : project.masters) {
+    for (const Master* m : project.boards()) {
         for (const auto& [id, node] : m->graph.nodes)
             for (const auto& [key, value] : node->settings)
-                if (key == "map" && value == map && !node->wires.contains("map")) out.push_back(m->name + ": " + cardTitle(*m, *node));
+                if (value == map && !node->wires.contains(key) && readsMapBySetting(project, *node, key))
+                    out.push_back(m->name + ": " + cardTitle(project, *m, *node));
         for (const Parameter& p : m->parameters)
             if (p.type == ParameterType::Map && p.standard.map == map) out.push_back(m->name + ": " + p.name);
     }
@@ -107,19 +116,20 @@ Result<Project> swapSets(const Project& project, const std::string& from, const 
         return it == other.end() ? id : it->second;
     };
     Project next = project;
-    for (MasterPtr& slot : next.masters) {
-        if (!worn.empty() && slot->id != worn) continue;
-        auto copy = std::make_shared<Master>(*slot);
-        for (Parameter& p : copy->parameters) p.standard.map = swapped(p.standard.map);
-        for (auto& [id, node] : copy->graph.nodes) {
-            const auto it = node->settings.find("map");
-            if (it == node->settings.end() || swapped(it->second) == it->second) continue;
-            auto changed = std::make_shared<Node>(*node);
-            changed->settings["map"] = swapped(it->second);
-            node = std::move(changed);
+    changeBoards(next, [&](Master& board) {
+        if (!worn.empty() && board.id != worn) return false;
+        for (Parameter& p : board.parameters) p.standard.map = swapped(p.standard.map);
+        for (auto& [id, node] : board.graph.nodes) {
+            std::shared_ptr<Node> changed;
+            for (const auto& [key, value] : node->settings) {
+                if (swapped(value) == value || !readsMapBySetting(project, *node, key)) continue;
+                if (!changed) changed = std::make_shared<Node>(*node);
+                changed->settings[key] = swapped(value);
+            }
+            if (changed) node = std::move(changed);
         }
-        slot = std::move(copy);
-    }
+        return true;
+    });
     // What an instance inherits changes with its master; here it becomes its own.
     if (project.instance(worn)) {
         const Resolved resolved = resolve(project, worn);
@@ -475,13 +485,14 @@ Result<Project> usePacked(const Project& project, const Id& id) {
     if (!packing || !project.map(packing->map)) return refuse("packed.not-made", "The packed map was not made yet. Pack it first.");
     Project next = project;
     int replaced = 0;
-    for (MasterPtr& slot : next.masters) {
-        auto copy = std::make_shared<Master>(*slot);
-        const Result<int> cards = Repacker(project, *copy, *packing).run();
-        if (!cards) return cards.error();
-        if (*cards) slot = std::move(copy);
-        replaced += *cards;
-    }
+    std::optional<Error> wrong;
+    changeBoards(next, [&](Master& board) {
+        const Result<int> cards = Repacker(project, board, *packing).run();
+        if (!cards) wrong = cards.error();
+        else replaced += *cards;
+        return cards && *cards;
+    });
+    if (wrong) return *wrong;
     if (!replaced) return refuse("packed.unread", "No card reads the maps that were packed, so there is nothing to replace.");
     return next;
 }

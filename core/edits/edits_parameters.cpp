@@ -2,6 +2,7 @@
 #include "core/document/names.h"
 #include "core/document/parameter_kinds.h"
 #include "core/edits/edit_parts.h"
+#include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
 #include "core/surface/channels.h"
 
@@ -22,7 +23,8 @@ Outcome checkParameter(const Master& master, Parameter& p) {
     if (Outcome o = onlyFinite("The range of " + p.name, {p.softMin, p.softMax, p.hardMin, p.hardMax}, {master.id, {}, {}}); !o) return o;
     if (Outcome o = onlyFinite(p.name, p.standard.value, {master.id, {}, {}}); !o) return o;
     if (p.codeName.empty()) p.codeName = codeNameFrom(p.name);
-    while (contains(codes, p.codeName)) p.codeName += "_2";
+    // The name of the setting that says which assembly a card stands for is taken.
+    while (contains(codes, p.codeName) || p.codeName == kAssemblySetting) p.codeName += "_2";
     if (p.hardMin > p.hardMax) std::swap(p.hardMin, p.hardMax);
     if (p.softMin > p.softMax) std::swap(p.softMin, p.softMax);
     p.standard = limited(p, p.standard);
@@ -36,12 +38,12 @@ std::string freeParameterName(const Master& master, const std::string& wanted) {
 }
 
 /// What a value is called once it is a parameter: a constant after its title or what it feeds, another value after card and port.
-std::string nameForExposed(const Master& master, const Id& id, const std::string& port) {
+std::string nameForExposed(const Project& project, const Master& master, const Id& id, const std::string& port) {
     const Node* node = master.graph.find(id);
     if (!node) return "Parameter";
     std::string name = node->title;
     if (node->kind != "constant") {
-        name = cardTitle(master, *node) + " " + port;
+        name = cardTitle(project, master, *node) + " " + port;
     } else if (name.empty()) {
         for (const auto& [key, wire] : master.graph.channelWires)
             if (const ChannelDef* channel = wire.node == id ? findChannel(key) : nullptr) name = channel->name;
@@ -87,7 +89,7 @@ Result<Project> changeParameter(const Project& project, const Id& master, const 
         return refuse("edit.no-parameter", "The parameter is not in the master any more.");
     });
     if (!next) return next;
-    const Parameter& now = *next->master(master)->parameter(wanted.id);
+    const Parameter& now = *next->board(master)->parameter(wanted.id);
     for (InstancePtr& slot : next->instances) {
         auto it = slot->own.find(wanted.id);
         if (it == slot->own.end() || limited(now, it->second) == it->second) continue;
@@ -159,7 +161,7 @@ Result<Project> expose(const Project& project, const Id& master, const Id& nodeI
     return withMaster(project, master, [&](Master& m) -> Outcome {
         auto it = m.graph.nodes.find(nodeId);
         if (it == m.graph.nodes.end()) return refuse("edit.no-card", "The card is not on the board any more.", {master, nodeId, port});
-        const NodeDef* def = findNodeDef(it->second->kind);
+        const NodeDef* def = nodeDefOf(project, *it->second);
         const bool isConstant = it->second->kind == "constant";
         const PortDef* portDef = def ? def->input(isConstant ? "value" : port) : nullptr;
         if (!portDef || portDef->width == kMapPort)
@@ -216,7 +218,7 @@ Result<Project> expose(const Project& project, const Id& master, const Id& nodeI
 }
 
 Result<Project> exposeChannel(const Project& project, const Id& master, const std::string& key, Point at) {
-    return withMaster(project, master, [&](Master& m) -> Outcome {
+    return withSurface(project, master, [&](Master& m) -> Outcome {
         const ChannelDef* channel = findChannel(key);
         const Place place{master, {}, key};
         if (!channel) return refuse("edit.no-channel", fmt::format("The surface has no channel {}.", key), place);
@@ -252,9 +254,9 @@ Result<Project> exposeChannel(const Project& project, const Id& master, const st
     });
 }
 
-std::vector<std::string> exposablePorts(const Graph& graph, const Id& id) {
+std::vector<std::string> exposablePorts(const Project& project, const Graph& graph, const Id& id) {
     const Node* node = graph.find(id);
-    const NodeDef* def = node ? findNodeDef(node->kind) : nullptr;
+    const NodeDef* def = node ? nodeDefOf(project, *node) : nullptr;
     std::vector<std::string> out;
     if (!def) return out;
     if (node->kind == "constant") return {"value"};
@@ -270,10 +272,10 @@ Result<Project> exposeSeveral(const Project& project, const Id& master, const st
     if (values.empty())
         return refuse("expose.nothing", "None of these cards has an unwired value of its own. Select another.", {master, {}, {}});
     for (const auto& [id, port] : values) {
-        const Master* m = at->master(master);
+        const Master* m = at->board(master);
         if (!m) return refuse("edit.no-master", "The master is not in the project.", {master, {}, {}});
         Parameter p;
-        p.name = nameForExposed(*m, id, port);
+        p.name = nameForExposed(*at, *m, id, port);
         at = expose(*at, master, id, port, p);
         if (!at) return at;
     }

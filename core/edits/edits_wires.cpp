@@ -1,6 +1,7 @@
 // Edits of wires, and of what hangs on them.
 #include "core/document/wires.h"
 #include "core/edits/edit_parts.h"
+#include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
 #include "core/surface/channels.h"
 
@@ -8,10 +9,10 @@ namespace hue::edit {
 
 namespace {
 
-Outcome checkSource(const Master& m, const Source& source, const Place& place) {
+Outcome checkSource(const Project& project, const Master& m, const Source& source, const Place& place) {
     const Node* from = m.graph.find(source.node);
     if (!from) return refuse("edit.no-card", "The card that the wire starts at is not on the board.", place);
-    const NodeDef* def = findNodeDef(from->kind);
+    const NodeDef* def = nodeDefOf(project, *from);
     if (!def || !def->output(source.port))
         return refuse("edit.no-port", fmt::format("There is no output {} to wire from.", source.port), place);
     return Done{};
@@ -22,10 +23,10 @@ Outcome checkSource(const Master& m, const Source& source, const Place& place) {
 Result<Project> connect(const Project& project, const Id& master, const Source& source, const Id& id, const std::string& port) {
     return withMaster(project, master, [&](Master& m) -> Outcome {
         const Place place{master, id, port};
-        if (Outcome o = checkSource(m, source, place); !o) return o;
+        if (Outcome o = checkSource(project, m, source, place); !o) return o;
         auto it = m.graph.nodes.find(id);
         if (it == m.graph.nodes.end()) return refuse("edit.no-card", "The card that the wire ends at is not on the board.", place);
-        const NodeDef* def = findNodeDef(it->second->kind);
+        const NodeDef* def = nodeDefOf(project, *it->second);
         if (!def || !def->input(port)) return refuse("edit.no-port", fmt::format("There is no input {} to wire to.", port), place);
         if (leadsTo(m.graph, id, source.node)) {
             return refuse("graph.cycle",
@@ -48,10 +49,10 @@ Result<Project> disconnect(const Project& project, const Id& master, const Id& i
 }
 
 Result<Project> connectChannel(const Project& project, const Id& master, const Source& source, const std::string& channel) {
-    return withMaster(project, master, [&](Master& m) -> Outcome {
+    return withSurface(project, master, [&](Master& m) -> Outcome {
         const ChannelDef* def = findChannel(channel);
         if (!def) return refuse("edit.no-channel", fmt::format("The surface has no channel {}.", channel));
-        if (Outcome o = checkSource(m, source, {master, {}, channel}); !o) return o;
+        if (Outcome o = checkSource(project, m, source, {master, {}, channel}); !o) return o;
         m.graph.channelWires[std::string(def->key)] = source;
         return Done{};
     });
@@ -90,9 +91,9 @@ Result<Project> setUnderpass(const Project& project, const Id& master, const Id&
 namespace {
 
 /// Components of an output as its definition tells; kMapPort for a map, kAnyWidth where it depends on the graph.
-std::optional<int> widthOfOutput(const Graph& graph, const Source& source) {
+std::optional<int> widthOfOutput(const Project& project, const Graph& graph, const Source& source) {
     const Node* node = graph.find(source.node);
-    const NodeDef* def = node ? findNodeDef(node->kind) : nullptr;
+    const NodeDef* def = node ? nodeDefOf(project, *node) : nullptr;
     const PortDef* port = def ? def->output(source.port) : nullptr;
     return port ? std::optional(port->width) : std::nullopt;
 }
@@ -104,11 +105,11 @@ bool bothCarry(int a, int b) { return (a == kMapPort) == (b == kMapPort); }
 Result<Project> moveWires(const Project& project, const Id& master, const Source& from, const Source& to) {
     return withMaster(project, master, [&](Master& m) -> Outcome {
         const Place place{master, to.node, to.port};
-        if (Outcome o = checkSource(m, from, {master, from.node, from.port}); !o) return o;
-        if (Outcome o = checkSource(m, to, place); !o) return o;
+        if (Outcome o = checkSource(project, m, from, {master, from.node, from.port}); !o) return o;
+        if (Outcome o = checkSource(project, m, to, place); !o) return o;
         if (from.node == to.node && from.port == to.port) return Done{};
-        const int width = *widthOfOutput(m.graph, to);
-        if (!bothCarry(*widthOfOutput(m.graph, from), width))
+        const int width = *widthOfOutput(project, m.graph, to);
+        if (!bothCarry(*widthOfOutput(project, m.graph, from), width))
             return refuse("wire.kind", "One of the two gives a map, the other numbers; what reads one cannot read the other.", place);
         const auto lead = [&](Source& wire) {
             wire.node = to.node, wire.port = to.port;
@@ -119,9 +120,10 @@ Result<Project> moveWires(const Project& project, const Id& master, const Source
         for (auto& [id, node] : m.graph.nodes) {
             if (std::none_of(node->wires.begin(), node->wires.end(), [&](const auto& w) { return starts(w.second); })) continue;
             if (leadsTo(m.graph, id, to.node))
-                return refuse("graph.cycle",
-                              fmt::format("{} reads the first and feeds the second: its wire would close a loop.", cardTitle(m, *node)),
-                              {master, id, {}});
+                return refuse(
+                    "graph.cycle",
+                    fmt::format("{} reads the first and feeds the second: its wire would close a loop.", cardTitle(project, m, *node)),
+                    {master, id, {}});
             auto copy = std::make_shared<Node>(*node);
             for (auto& [port, wire] : copy->wires)
                 if (starts(wire)) lead(wire);
@@ -135,7 +137,7 @@ Result<Project> moveWires(const Project& project, const Id& master, const Source
 
 Result<Project> swapInputs(const Project& project, const Id& master, const Id& id, const std::string& a, const std::string& b) {
     return withNode(project, master, id, [&](Node& n) -> Outcome {
-        const NodeDef* def = findNodeDef(n.kind);
+        const NodeDef* def = nodeDefOf(project, n);
         const PortDef *first = def ? def->input(a) : nullptr, *second = def ? def->input(b) : nullptr;
         if (!first || !second) return refuse("edit.no-port", fmt::format("There is no input {} here.", first ? b : a), {master, id, a});
         if (!bothCarry(first->width, second->width))
@@ -159,23 +161,25 @@ Result<Project> swapInputs(const Project& project, const Id& master, const Id& i
     });
 }
 
-Result<Project> replaceNode(const Project& project, const Id& master, const Id& id, const std::string& kind,
-                            std::vector<std::string>* lost) {
-    const NodeDef* def = findNodeDef(kind);
-    if (!def) return refuse("node.unknown", fmt::format("There is no node {}.", kind), {master, id, {}});
+Result<Project> replaceNode(const Project& project, const Id& master, const Id& id, const Node& by, std::vector<std::string>* lost) {
+    const NodeDef* def = nodeDefOf(project, by);
+    if (!def) return refuse("node.unknown", fmt::format("There is no node {}.", by.kind), {master, id, {}});
+    if (wouldHoldItself(project, master, assemblyOf(by))) return refuseToHoldItself(*def, {master, id, {}});
     return withMaster(project, master, [&](Master& m) -> Outcome {
         auto it = m.graph.nodes.find(id);
         if (it == m.graph.nodes.end()) return refuse("edit.no-card", "The card is not on the board any more.", {master, id, {}});
         const NodePtr before = it->second;
         const Node& old = *before;
-        const NodeDef* oldDef = findNodeDef(old.kind);
+        const NodeDef* oldDef = nodeDefOf(project, old);
         auto made = std::make_shared<Node>(old);
-        made->kind = kind;
+        made->kind = by.kind;
         made->constants.clear(), made->settings.clear(), made->wires.clear();
         const auto drop = [&](std::string what) {
             if (lost) lost->push_back(std::move(what));
         };
+        made->settings = by.settings;
         for (const auto& [key, value] : old.settings) {
+            if (key == kAssemblySetting) continue;
             const SettingDef* setting = def->setting(key);
             if (setting &&
                 (setting->choices.empty() || std::find(setting->choices.begin(), setting->choices.end(), value) != setting->choices.end()))
@@ -230,7 +234,7 @@ Result<Project> replaceNode(const Project& project, const Id& master, const Id& 
         for (auto& [other, node] : m.graph.nodes) {
             if (std::none_of(node->wires.begin(), node->wires.end(), [&](const auto& w) { return w.second.node == id; })) continue;
             auto copy = std::make_shared<Node>(*node);
-            follow(copy->wires, cardTitle(m, *copy));
+            follow(copy->wires, cardTitle(project, m, *copy));
             node = std::move(copy);
         }
         follow(m.graph.channelWires, "the surface");

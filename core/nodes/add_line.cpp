@@ -3,6 +3,7 @@
 #include "core/document/names.h"
 #include "core/document/parameter_kinds.h"
 #include "core/formula/formula.h"
+#include "core/nodes/assembly_card.h"
 
 #include <algorithm>
 #include <cctype>
@@ -180,7 +181,7 @@ std::optional<Proposal> formulaProposal(std::string_view typed) {
 } // namespace
 
 std::vector<Proposal> propose(const Project& project, const Master& master, std::string_view typed,
-                              const std::function<bool(const NodeDef&)>& fits, const Uses& uses) {
+                              const std::function<bool(const NodeDef&)>& fits, const Uses& uses, const std::vector<AssemblyPtr>& library) {
     std::vector<Proposal> out;
     typed = trimmed(typed);
     const std::string lower = lowerCase(typed);
@@ -202,19 +203,37 @@ std::vector<Proposal> propose(const Project& project, const Master& master, std:
         if (typed.empty() || lowerCase(p.name).find(lower) == std::string::npos) continue;
         Proposal place;
         place.title = p.name;
-        place.detail = "a parameter of this master";
+        place.detail = project.assembly(master.id) ? "an input of this assembly" : "a parameter of this master";
         place.family = "Parameters";
         place.node = makeNode("parameter");
         place.node.settings["parameter"] = p.id;
         out.push_back(place);
     }
-    for (const NodeDef* def : searchCatalogue(typed, uses)) {
-        if (def->key == "parameter" || (fits && !fits(*def))) continue;
+    // Those of the project, and of the library what it does not have yet; none that holds what is on the board.
+    std::map<const NodeDef*, AssemblyPtr> assemblies;
+    std::vector<const NodeDef*> defs;
+    const auto offer = [&](const AssemblyPtr& assembly) {
+        const NodeDef* def = &cardOf(*assembly).def;
+        defs.push_back(def);
+        assemblies[def] = assembly;
+    };
+    for (const AssemblyPtr& a : project.assemblies)
+        if (!wouldHoldItself(project, master.id, a->id)) offer(a);
+    for (const AssemblyPtr& a : library)
+        if (!project.assembly(a->id)) offer(a);
+    const bool within = project.assembly(master.id) != nullptr;
+    for (const NodeDef* def : searchCatalogue(typed, uses, defs)) {
+        if (def->key == "parameter" || (def->key == kOutputKind && !within) || (fits && !fits(*def))) continue;
         Proposal node;
         node.title = def->name;
         node.detail = def->help;
         node.family = def->family;
-        node.node = makeNode(def->key);
+        if (const auto of = assemblies.find(def); of != assemblies.end()) {
+            node.node = makeAssemblyNode(of->second->id);
+            if (!project.assembly(of->second->id)) node.assembly = of->second;
+        } else {
+            node.node = makeNode(def->key);
+        }
         out.push_back(node);
     }
     for (const auto& map : project.maps) {

@@ -1,5 +1,7 @@
 #include "core/nodes/catalogue.h"
 
+#include "core/nodes/assembly_card.h"
+
 #include "core/base/words.h"
 
 #include <algorithm>
@@ -113,21 +115,24 @@ int slipsOf(const NodeDef& def, const std::vector<std::string>& typed) {
 
 } // namespace
 
-std::vector<const NodeDef*> searchCatalogue(std::string_view typed, const Uses& uses) {
+std::vector<const NodeDef*> searchCatalogue(std::string_view typed, const Uses& uses, const std::vector<const NodeDef*>& more) {
+    std::vector<const NodeDef*> all;
+    for (const NodeDef& def : catalogue()) all.push_back(&def);
+    all.insert(all.end(), more.begin(), more.end());
     const std::string text = lowerCase(typed);
     const std::vector<std::string> words = wordsOf(text);
     std::vector<std::pair<int, const NodeDef*>> ranked;
-    for (const NodeDef& def : catalogue()) {
-        int rank = text.empty() ? 0 : matchRank(def, text);
+    for (const NodeDef* def : all) {
+        int rank = text.empty() ? 0 : matchRank(*def, text);
         // Of those that hold all words, the one with the fewest others.
         if (rank < 0)
-            if (const int ofWords = matchRankOfWords(def, words); ofWords >= 0) rank = ofWords * 100 + int(def.name.size());
-        if (rank >= 0) ranked.emplace_back(rank, &def);
+            if (const int ofWords = matchRankOfWords(*def, words); ofWords >= 0) rank = ofWords * 100 + int(def->name.size());
+        if (rank >= 0) ranked.emplace_back(rank, def);
     }
     // Only what nothing is called is taken for a slip.
     if (ranked.empty())
-        for (const NodeDef& def : catalogue())
-            if (const int slips = slipsOf(def, words); slips >= 0) ranked.emplace_back(slips, &def);
+        for (const NodeDef* def : all)
+            if (const int slips = slipsOf(*def, words); slips >= 0) ranked.emplace_back(slips, def);
     const auto used = [&](const NodeDef* def) { return uses && !text.empty() ? uses(def->key) : 0; };
     std::stable_sort(ranked.begin(), ranked.end(), [&](const auto& a, const auto& b) {
         return a.first != b.first ? a.first < b.first : used(a.second) > used(b.second);
@@ -154,7 +159,7 @@ Value constantOf(const Node& node, const PortDef& port) {
     return it == node.constants.end() ? port.standard : it->second;
 }
 
-std::string cardTitle(const Master& master, const Node& node) {
+std::string cardTitle(const Project& project, const Master& master, const Node& node) {
     if (!node.title.empty()) return node.title;
     if (const auto it = node.settings.find("parameter"); node.kind == "parameter" && it != node.settings.end())
         if (const Parameter* p = master.parameter(it->second)) return p->name;
@@ -162,13 +167,13 @@ std::string cardTitle(const Master& master, const Node& node) {
     if (const auto it = node.settings.find("formula");
         node.kind == "formula" && it != node.settings.end() && it->second.size() <= 24 && it->second.find('\n') == std::string::npos)
         return it->second;
-    const NodeDef* def = findNodeDef(node.kind);
+    const NodeDef* def = nodeDefOf(project, node);
     return def ? std::string(def->name) : node.kind;
 }
 
-std::string cardTitle(const Master& master, const Id& id) {
+std::string cardTitle(const Project& project, const Master& master, const Id& id) {
     const Node* node = master.graph.find(id);
-    return node ? cardTitle(master, *node) : "a missing card";
+    return node ? cardTitle(project, master, *node) : "a missing card";
 }
 
 Node makeNode(std::string_view kind, Point position) {

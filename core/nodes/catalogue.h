@@ -13,7 +13,8 @@ const NodeDef* findNodeDef(std::string_view key);
 /// hand away. All of them for an empty text.
 /// `uses`: how often a kind was taken before; of those that match alike the more used come first.
 using Uses = std::function<int(std::string_view kind)>;
-std::vector<const NodeDef*> searchCatalogue(std::string_view typed, const Uses& uses = {});
+/// `more`: definitions of assemblies, ranked among the others; browsing, they come last.
+std::vector<const NodeDef*> searchCatalogue(std::string_view typed, const Uses& uses = {}, const std::vector<const NodeDef*>& more = {});
 
 /// Whether a card reads an input, as its choices are.
 bool readsInput(const Node& node, const NodeDef& def, const PortDef& port);
@@ -26,10 +27,10 @@ std::string_view settingOf(const Node& node, const NodeDef& def, std::string_vie
 /// Value of an unwired input: the node's constant, or the definition's standard.
 Value constantOf(const Node& node, const PortDef& port);
 
-/// What a card is called: its own title, the name of its parameter, or that of its definition.
-std::string cardTitle(const Master& master, const Node& node);
+/// What a card is called: its own title, the name of its parameter or assembly, or that of its definition.
+std::string cardTitle(const Project& project, const Master& board, const Node& node);
 /// The same by id; "a missing card" when there is none.
-std::string cardTitle(const Master& master, const Id& node);
+std::string cardTitle(const Project& project, const Master& board, const Id& node);
 
 /// A node of that kind with nothing set and a new id.
 Node makeNode(std::string_view kind, Point position = {});

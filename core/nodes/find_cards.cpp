@@ -1,6 +1,7 @@
 #include "core/nodes/find_cards.h"
 
 #include "core/document/bays.h"
+#include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
 
 #include <algorithm>
@@ -19,8 +20,8 @@ std::string lowerCase(std::string text) {
 
 /// All that a card can be found by, in lower case, a line each.
 std::string wordsOfCard(const Project& project, const Master& master, const Node& node, const std::string& bay) {
-    std::string out = cardTitle(master, node) + "\n" + node.kind + "\n" + bay;
-    if (const NodeDef* def = findNodeDef(node.kind)) out += "\n" + std::string(def->name);
+    std::string out = cardTitle(project, master, node) + "\n" + node.kind + "\n" + bay;
+    if (const NodeDef* def = nodeDefOf(project, node)) out += "\n" + std::string(def->name);
     for (const auto& [key, value] : node.settings) {
         out += "\n" + value;
         if (key == "map")

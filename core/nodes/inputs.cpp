@@ -155,6 +155,15 @@ void addNoteNode(std::vector<NodeDef>& list) {
                     {},
                     {{"text", {}, "", "What it says"}},
                     [](Lowering&) {}});
+    list.push_back({"output",
+                    "Output",
+                    "Assemblies",
+                    "assembly result give gives return",
+                    "What an assembly gives. Its title is the name of the port; outputs stand on the card in the order of their height.",
+                    {anyIn("in", 0, "Any value")},
+                    {},
+                    {},
+                    [](Lowering&) {}});
 }
 
 } // namespace hue

@@ -1,6 +1,7 @@
 #include "core/project/cut_outs.h"
 #include "core/document/lineage.h"
 
+#include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
 
 namespace hue {
@@ -25,14 +26,14 @@ std::vector<AlphaUse> alphaUsesOf(const Project& project) {
         const auto alpha = master->graph.channelWires.find("alpha");
         if (alpha == master->graph.channelWires.end()) continue;
         const Node* card = master->graph.find(alpha->second.node);
-        const NodeDef* def = card ? findNodeDef(card->kind) : nullptr;
+        const NodeDef* def = card ? nodeDefOf(project, *card) : nullptr;
         const PortDef* port = def ? def->input("map") : nullptr;
         const auto channel = channelOf(alpha->second);
         if (!port || port->width != kMapPort || !channel) continue;
         Id parameter, shown(settingOf(*card, *def, "map"));
         if (auto wire = card->wires.find("map"); wire != card->wires.end()) {
             const Node* from = master->graph.find(wire->second.node);
-            const NodeDef* fromDef = from ? findNodeDef(from->kind) : nullptr;
+            const NodeDef* fromDef = from ? nodeDefOf(project, *from) : nullptr;
             if (!fromDef || from->kind != "parameter") continue;
             parameter = settingOf(*from, *fromDef, "parameter");
         }

@@ -9,9 +9,9 @@ FrameInputs frameInputs(const Project& project, Assets& assets, const Resolved& 
                         std::optional<MapLibrary::View> view) {
     FrameInputs inputs;
     inputs.time = time;
-    inputs.parameter = [&resolved](const Id& id) {
+    inputs.parameter = [&project, &resolved](const Id& id) {
         Value live;
-        if (resolved.master && liveConstantValue(resolved.master->graph, id, live)) return live;
+        if (resolved.master && liveConstantValue(project, *resolved.master, id, live)) return live;
         auto it = resolved.values.find(id);
         return it == resolved.values.end() ? Value{} : it->second.value.value;
     };

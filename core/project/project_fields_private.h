@@ -14,6 +14,8 @@ inline constexpr Word<MapKind> kMapKinds[] = {
     {"color", MapKind::Color}, {"data", MapKind::Data}, {"normal", MapKind::Normal}, {"height", MapKind::Height}};
 inline constexpr Word<Wrap> kWraps[] = {{"repeat", Wrap::Repeat}, {"mirror", Wrap::Mirror}, {"clamp", Wrap::Clamp}};
 inline constexpr Word<AlphaMode> kAlphaModes[] = {{"opaque", AlphaMode::Opaque}, {"mask", AlphaMode::Mask}, {"blend", AlphaMode::Blend}};
+inline constexpr Word<Follows> kFollows[] = {
+    {"value", Follows::Value}, {"uv", Follows::Uv}, {"normal", Follows::Normal}, {"position", Follows::Position}};
 inline constexpr Word<MapOrigin::From> kOrigins[] = {{"wire", MapOrigin::From::Wire}, {"packing", MapOrigin::From::Packing}};
 inline constexpr Word<Yardstick::What> kWhats[] = {{"none", Yardstick::What::None},       {"specimen", Yardstick::What::Specimen},
                                                    {"worn", Yardstick::What::Worn},       {"maps", Yardstick::What::Maps},
@@ -135,6 +137,7 @@ template <class F> void describe(F& f, Parameter& p) {
     f.text("unit", p.unit, "behind its figure");
     f.text("group", p.group, "on the sheet");
     f.text("description", p.description, "one sentence");
+    f.choice("follows", p.follows, Follows::Value, wordsOf(kFollows), "of an assembly: what it reads while nothing is wired to it");
     f.rest(p.extra);
 }
 
@@ -142,6 +145,7 @@ template <class F> void describe(F& f, CopiedCards& c) {
     f.keyed("cards", c.nodes, "a card", "nodes of a board", "what was copied");
     f.list("bays", c.bays, "a bay", "that are copied as a whole", Written::WhenSet);
     f.list("parameters", c.parameters, "a parameter", "that the cards read", Written::WhenSet);
+    f.list("assemblies", c.assemblies, "an assembly", "that the cards stand for", Written::WhenSet);
     f.list("maps", c.maps, "a map", "that the cards read", Written::WhenSet);
 }
 
@@ -168,6 +172,17 @@ template <class F> void describe(F& f, Master& m) {
     f.keyed("cards", m.graph.nodes, "a card", "nodes on the board", m.name);
     f.list("bays", m.graph.bays, "a bay", "boxes around cards", Written::WhenSet);
     f.rest(m.extra);
+}
+
+template <class F> void describe(F& f, Assembly& a) {
+    f.id(a.id, 'a');
+    f.text("name", a.name, "for people", Written::Always, a.id);
+    f.text("description", a.description, "one sentence");
+    f.integer("version", a.version, 1, 1, 1000000, "raised when it is shared with changes", Written::Always);
+    f.list("parameters", a.parameters, "a parameter", "its inputs, in the order of its card");
+    f.keyed("cards", a.graph.nodes, "a card", "nodes on the board; each output card is an output", a.name);
+    f.list("bays", a.graph.bays, "a bay", "boxes around cards", Written::WhenSet);
+    f.rest(a.extra);
 }
 
 template <class F> void describe(F& f, Instance& i) {
@@ -277,6 +292,7 @@ template <class F> void describe(F& f, Project& p) {
     f.list("packings", p.packings, "a packing", "maps that recipes make", Written::WhenSet);
     f.list("meshes", p.meshes, "a mesh", "glTF files");
     f.list("masters", p.masters, "a master", "");
+    f.list("assemblies", p.assemblies, "an assembly", "graphs used as nodes", Written::WhenSet);
     f.list("instances", p.instances, "an instance", "");
     f.object("lineup", p.lineup, true, "the lineup", "specimens, scene, camera");
     f.number("loop", p.loopSeconds, 8, 0.1f, 3600, "seconds", Written::Always);

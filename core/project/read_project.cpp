@@ -38,6 +38,7 @@ void tellIdsApart(Project& p, std::vector<Diagnostic>& report) {
     };
     std::set<Id> worn, maps, meshes, packings;
     each(worn, p.masters, 'm', "master");
+    each(worn, p.assemblies, 'a', "assembly");
     each(worn, p.instances, 'i', "instance");
     each(maps, p.maps, 't', "map");
     each(meshes, p.meshes, 'g', "mesh");
@@ -98,18 +99,22 @@ void keepLimits(Project& project, std::vector<Diagnostic>& report) {
                                       was.value[0], p.hardMin, p.hardMax),
                           {}});
     };
-    for (MasterPtr& master : project.masters) {
-        std::shared_ptr<Master> changed;
-        for (size_t i = 0; i < master->parameters.size(); ++i) {
-            const Parameter& p = master->parameters[i];
-            ParameterValue inside = p.standard;
-            if (!bringInside(p, inside.value)) continue;
-            tell(master->id, master->name, p, p.standard);
-            if (!changed) changed = std::make_shared<Master>(*master);
-            changed->parameters[i].standard = inside;
+    const auto defaults = [&]<class T>(std::vector<std::shared_ptr<const T>>& boards) {
+        for (std::shared_ptr<const T>& board : boards) {
+            std::shared_ptr<T> changed;
+            for (size_t i = 0; i < board->parameters.size(); ++i) {
+                const Parameter& p = board->parameters[i];
+                ParameterValue inside = p.standard;
+                if (!bringInside(p, inside.value)) continue;
+                tell(board->id, board->name, p, p.standard);
+                if (!changed) changed = std::make_shared<T>(*board);
+                changed->parameters[i].standard = inside;
+            }
+            if (changed) board = changed;
         }
-        if (changed) master = changed;
-    }
+    };
+    defaults(project.masters);
+    defaults(project.assemblies);
     const std::vector<const Master*> masters = mastersOfInstances(project);
     for (size_t k = 0; k < project.instances.size(); ++k) {
         InstancePtr& instance = project.instances[k];

@@ -1,4 +1,5 @@
 #include "core/tap/tap.h"
+#include "core/nodes/assembly_card.h"
 
 #include "core/edits/edits.h"
 #include "core/project/frame_inputs.h"
@@ -94,11 +95,12 @@ void measure(TapFacts& out, const std::vector<std::array<float, 4>>& values) {
 
 } // namespace
 
-TapFacts tapFacts(const Project& project, Assets& assets, const Id& worn, const Source& wire, const TapAxis& axis, double time) {
+TapFacts tapFacts(const Project& project, Assets& assets, const Id& worn, const Source& wire, const TapAxis& axis, double time,
+                  const Id& path) {
     TapFacts out;
     const Resolved resolved = resolve(project, worn);
     if (!resolved.master) return out;
-    const Compilation taps = compileTaps(project, *resolved.master, Constants::Live);
+    const Compilation taps = compileTaps(project, *resolved.master, Constants::Live, path);
     const Reader reader(*taps.program, wire);
     out.width = reader.width();
     if (!out.width) return out;
@@ -111,7 +113,7 @@ TapFacts tapFacts(const Project& project, Assets& assets, const Id& worn, const 
     for (const auto& v : values)
         for (int c = 0; c < out.width; ++c) out.values.push_back(v[size_t(c)]);
     measure(out, values);
-    out.movesWithTime = compileTap(project, *resolved.master, wire).program->readsTime();
+    out.movesWithTime = compileTap(project, *resolved.master, wire, Constants::Folded, path).program->readsTime();
 
     constexpr float none = std::numeric_limits<float>::quiet_NaN();
     switch (axis.over) {

@@ -33,8 +33,9 @@ struct TapFacts {
     std::vector<std::array<float, 4>> course;
 };
 
-/// Any thread; some milliseconds. `worn` gives the values of parameters.
-TapFacts tapFacts(const Project& project, Assets& assets, const Id& worn, const Source& wire, const TapAxis& axis, double time);
+/// Any thread; some milliseconds. `worn` gives the values of parameters; `path` leads to the assembly whose wire it is (see compile.h).
+TapFacts tapFacts(const Project& project, Assets& assets, const Id& worn, const Source& wire, const TapAxis& axis, double time,
+                  const Id& path = {});
 
 /// A card whose value depends on time or on one of its inputs alone, as a curve; empty for others.
 struct CardCurve {

@@ -29,7 +29,7 @@ TEST_F(FormulaOnTheBoard, IsTypedAndHasThePortsThatItReads) {
     EXPECT_TRUE(layout.row(CardRow::Kind::Input, "a"));
     EXPECT_TRUE(layout.row(CardRow::Kind::Input, "b"));
     EXPECT_FALSE(layout.row(CardRow::Kind::Input, "c"));
-    EXPECT_EQ(cardTitle(*session().master(), *graph().nodes.at(card)), "a*0.5+b");
+    EXPECT_EQ(cardTitle(session().project(), *session().master(), *graph().nodes.at(card)), "a*0.5+b");
     wireToChannel(card, "out", "roughness");
     const Id half = type("0.8", {160, 160});
     wireTo(half, "out", card, "a");

@@ -109,28 +109,28 @@ TEST(CopiedCards, RefuseTextThatIsNone) {
 TEST(ReplacingACard, KeepsWhatFits) {
     Small s;
     std::vector<std::string> lost;
-    Project p = *edit::replaceNode(s.p, "m", s.product, "add", &lost);
+    Project p = *edit::replaceNode(s.p, "m", s.product, makeNode("add"), &lost);
     EXPECT_TRUE(lost.empty());
     EXPECT_EQ(graphOf(p).find(s.product)->kind, "add");
     EXPECT_EQ(graphOf(p).find(s.product)->wires, graphOf(s.p).find(s.product)->wires);
     EXPECT_EQ(graphOf(p).channelWires.at("base_color").node, s.product);
     // Ports of other names take wires in order: the first stays the first.
-    p = *edit::replaceNode(p, "m", s.product, "mix", &lost);
+    p = *edit::replaceNode(p, "m", s.product, makeNode("mix"), &lost);
     EXPECT_TRUE(lost.empty());
     const auto& wires = graphOf(p).find(s.product)->wires;
     EXPECT_EQ(wires.begin()->second.node == s.noise || wires.rbegin()->second.node == s.noise, true);
     EXPECT_EQ(wires.size(), 2u);
     // What has one input only keeps the first, and says what it lost.
-    p = *edit::replaceNode(s.p, "m", s.product, "sine", &lost);
+    p = *edit::replaceNode(s.p, "m", s.product, makeNode("sine"), &lost);
     EXPECT_EQ(graphOf(p).find(s.product)->wires.at("in").node, s.noise);
     EXPECT_EQ(lost, (std::vector<std::string>{"input in2"}));
     // A scale that both have stays.
-    p = *edit::replaceNode(s.p, "m", s.noise, "cell_noise");
+    p = *edit::replaceNode(s.p, "m", s.noise, makeNode("cell_noise"));
     EXPECT_EQ(graphOf(p).find(s.noise)->constants.at("scale"), Value::number(4));
     // Whatever takes its place, the graph can still be compiled.
     for (const NodeDef& def : catalogue()) {
         lost.clear();
-        const auto next = edit::replaceNode(s.p, "m", s.noise, std::string(def.key), &lost);
+        const auto next = edit::replaceNode(s.p, "m", s.noise, makeNode(def.key), &lost);
         ASSERT_TRUE(next) << def.key;
         for (const auto& [port, wire] : graphOf(*next).find(s.product)->wires)
             if (wire.node == s.noise) { EXPECT_TRUE(def.output(wire.port)) << def.key; }
@@ -285,8 +285,8 @@ TEST(Exposing, SeveralValuesAtOnceNamesEach) {
     const Id noise = add(p, "worley_noise"), number = add(p, "constant", {{"value", Value::number(0.3f)}});
     channel(p, {number, "out", ""}, "roughness");
     std::vector<std::pair<Id, std::string>> wanted{{number, "value"}};
-    for (const std::string& port : edit::exposablePorts(graphOf(p), noise)) wanted.emplace_back(noise, port);
-    EXPECT_FALSE(holds(edit::exposablePorts(graphOf(p), noise), "uv")) << "that follows the mesh";
+    for (const std::string& port : edit::exposablePorts(p, graphOf(p), noise)) wanted.emplace_back(noise, port);
+    EXPECT_FALSE(holds(edit::exposablePorts(p, graphOf(p), noise), "uv")) << "that follows the mesh";
     ASSERT_GE(wanted.size(), 3u);
     p = *edit::exposeSeveral(p, "m", wanted);
     ASSERT_EQ(masterOf(p).parameters.size(), wanted.size());
@@ -299,7 +299,7 @@ TEST(Exposing, SeveralValuesAtOnceNamesEach) {
                                   [](const Parameter& q) { return q.name == "Worley noise scale"; });
     ASSERT_NE(its, masterOf(p).parameters.end());
     EXPECT_EQ(its->description, scale->help);
-    EXPECT_TRUE(edit::exposablePorts(graphOf(p), noise).empty()) << "all are wired now";
+    EXPECT_TRUE(edit::exposablePorts(p, graphOf(p), noise).empty()) << "all are wired now";
 }
 
 TEST(Exposing, AChannelTakesItsWordsAndLimits) {

@@ -204,7 +204,7 @@ TEST(LiveConstants, GiveTheSameResultAndKeepTheStructureWhenTheyChange) {
         FrameInputs inputs;
         inputs.parameter = [&](const Id& id) {
             Value v;
-            EXPECT_TRUE(liveConstantValue(masterOf(project).graph, id, v));
+            EXPECT_TRUE(liveConstantValue(project, masterOf(project), id, v));
             return v;
         };
         float out = 0;

@@ -1,5 +1,6 @@
 // Every message that the core can give, each provoked by its cause. What is in the sources and not in the table is found by reading the
 // sources, so that no new message stays unread.
+#include "core/assemblies/fold.h"
 #include "core/check/advice.h"
 #include "core/check/check.h"
 #include "core/compare/format_report.h"
@@ -12,6 +13,7 @@
 #include "core/maps/mask.h"
 #include "core/maps/tiling.h"
 #include "core/mesh/mesh.h"
+#include "core/nodes/assembly_card.h"
 #include "core/pack/pack.h"
 #include "core/pack/recipe.h"
 #include "core/picture/picture_settings.h"
@@ -1089,9 +1091,126 @@ class Messages : public InFolder {
         };
     }
 
+    /// Assemblies in a row, each holding `copies` of the next.
+    static Project tower(int levels, int copies) {
+        Project p = bareProject();
+        for (int k = levels; k >= 1; --k) {
+            auto a = std::make_shared<Assembly>();
+            a->id = a->name = fmt::format("a{}", k);
+            Node out = makeNode("output"), last = makeNode("noise_2d");
+            for (int c = 0; c < (k == levels ? 1 : copies); ++c) {
+                if (k < levels) last = makeAssemblyNode(fmt::format("a{}", k + 1));
+                a->graph.nodes[last.id] = std::make_shared<Node>(last);
+            }
+            out.wires["in"] = {last.id, "out", ""};
+            a->graph.nodes[out.id] = std::make_shared<Node>(out);
+            p.assemblies.push_back(a);
+        }
+        const Node card = makeAssemblyNode("a1");
+        p = *edit::addNode(p, "m", card);
+        channel(p, {card.id, "out", ""}, "roughness");
+        return p;
+    }
+
+    static std::vector<Message> ofAssemblies() {
+        const auto card = [](const Project& p) {
+            for (const auto& [id, node] : masterOf(p).graph.nodes)
+                if (isAssembly(*node)) return id;
+            return Id{};
+        };
+        const auto fold = [](std::string_view kind, std::map<std::string, std::string> settings = {}) {
+            Project p = bareProject();
+            const Id four = add(p, "combine", {}, {{"components", "4"}}), id = add(p, kind, {}, std::move(settings));
+            if (kind == "separate") wire(p, {four, "out", ""}, id, "in");
+            return of(foldCards(p, "m", {id}, "Part"));
+        };
+        return {
+            {"assembly.missing", "a card for an assembly that is gone",
+             [] {
+                 Project p = tower(1, 1);
+                 p.assemblies.clear();
+                 return of(checkProject(p));
+             }},
+            {"assembly.missing", "unfolding a card for an assembly that is gone",
+             [=] {
+                 Project p = tower(1, 1);
+                 p.assemblies.clear();
+                 return of(unfoldCard(p, "m", card(p)));
+             }},
+            {"assembly.holds-itself",
+             "an assembly on its own board",
+             [] { return of(edit::addNode(tower(1, 1), "a1", makeAssemblyNode("a1"))); },
+             {"a1"}},
+            {"assembly.holds-itself",
+             "a file in which an assembly holds itself",
+             [] {
+                 Project p = tower(1, 1);
+                 auto a = std::make_shared<Assembly>(*p.assemblies[0]);
+                 const Node self = makeAssemblyNode("a1");
+                 a->graph.nodes[self.id] = std::make_shared<Node>(self);
+                 p.assemblies[0] = a;
+                 return of(checkProject(p));
+             },
+             {"contains itself"}},
+            {"assembly.too-deep", "201 assemblies within each other", [] { return of(checkProject(tower(201, 1))); }, {"200"}},
+            {"assembly.too-large",
+             "assemblies that hold two of the next, forty deep",
+             [] {
+                 const Project p = tower(40, 2);
+                 return of(compileSurface(p, masterOf(p)).diagnostics);
+             },
+             {"50000"}},
+            {"assembly.nothing-selected", "folding nothing", [] { return of(foldCards(bareProject(), "m", {}, "Part")); }},
+            {"assembly.no-output", "folding a note", [=] { return fold("note"); }},
+            {"assembly.four-components", "folding what reads four components", [=] { return fold("separate"); }, {"Combine", "Separate"}},
+            {"assembly.around",
+             "folding cards around another",
+             [] {
+                 Project p = bareProject();
+                 const Id a = add(p, "noise_2d"), b = add(p, "invert"), c = add(p, "sine");
+                 wire(p, {a, "out", ""}, b, "in");
+                 wire(p, {b, "out", ""}, c, "in");
+                 return of(foldCards(p, "m", {a, c}, "Part"));
+             },
+             {"Invert"}},
+            {"assembly.muted",
+             "unfolding a muted card",
+             [=] {
+                 const Project p = tower(1, 1);
+                 return of(unfoldCard(*edit::muteNodes(p, "m", {card(p)}, true), "m", card(p)));
+             },
+             {"a1"}},
+            {"assembly.in-use",
+             "removing an assembly that has a card",
+             [] { return of(edit::removeAssembly(tower(1, 1), "a1")); },
+             {"a1", "M"}},
+            {"assembly.no-surface", "a channel of an assembly",
+             [] {
+                 const Project p = tower(1, 1);
+                 return of(edit::connectChannel(p, "a1", {p.assemblies[0]->graph.nodes.begin()->first, "out", ""}, "roughness"));
+             }},
+            {"assembly.no-outputs",
+             "an assembly without an Output card",
+             [] {
+                 Project p = tower(1, 1);
+                 return of(checkProject(*edit::removeNodes(p, "a1", {cardOf(*p.assembly("a1")).outputs[0].card})));
+             },
+             {"a1"}},
+            {"assembly.output-outside",
+             "an Output card on a master's board",
+             [] {
+                 Project p = bareProject();
+                 add(p, "output");
+                 return of(checkProject(p));
+             },
+             {"Output"}},
+            {"edit.no-assembly", "renaming an assembly that is gone", [] { return of(edit::renameAssembly(bareProject(), "a", "B")); }},
+        };
+    }
+
     std::vector<Message> all() {
         std::vector<Message> out;
-        for (auto list : {ofFiles(), ofMaps(), ofGraphs(), ofEdits()}) out.insert(out.end(), list.begin(), list.end());
+        for (auto list : {ofFiles(), ofMaps(), ofGraphs(), ofEdits(), ofAssemblies()}) out.insert(out.end(), list.begin(), list.end());
         return out;
     }
 };

@@ -2,7 +2,9 @@
 
 #include "app/parts/theme.h"
 #include "app/session/board_service.h"
+#include "core/assemblies/library.h"
 #include "core/edits/edits.h"
+#include "core/nodes/assembly_card.h"
 #include "core/surface/channels.h"
 
 #include <QKeyEvent>
@@ -20,9 +22,12 @@ namespace {
 constexpr int kPicture = 30;
 
 /// What a node makes of its defaults: a picture and a cost. Any thread.
-Sample sampleOf(const Node& node) {
-    const NodeDef* def = findNodeDef(node.kind);
-    Project project;
+Sample sampleOf(const Proposal& proposal, Project project) {
+    const Node& node = proposal.node;
+    if (proposal.assembly) project.assemblies.push_back(proposal.assembly);
+    const NodeDef* def = nodeDefOf(project, node);
+    if (!def || def->outputs.empty()) return {};
+    project.masters.clear();
     Master master;
     master.id = "m";
     master.graph.nodes[node.id] = std::make_shared<Node>(node);
@@ -30,7 +35,7 @@ Sample sampleOf(const Node& node) {
     const Compilation compiled = compileTap(project, master, {node.id, port, {}});
     project.masters.push_back(std::make_shared<Master>(master));
     Assets assets;
-    const BoardFacts facts = boardFacts(std::make_shared<Project>(project), "m", "m", assets, 0.3, kPicture);
+    const BoardFacts facts = boardFacts(std::make_shared<Project>(project), {"m", "m", {}}, "m", assets, 0.3, kPicture);
     Sample sample;
     for (const auto& [id, cost] : compiled.cards) sample.operations += cost.operations, sample.fetches += cost.fetches;
     if (auto it = facts.swatches.find(node.id + "." + port); it != facts.swatches.end()) sample.picture = it->second;
@@ -38,8 +43,10 @@ Sample sampleOf(const Node& node) {
 }
 
 /// Constants look like their values; other nodes are the same each time.
-std::string sampleKey(const Node& node) {
+std::string sampleKey(const Project& project, const Node& node) {
     std::string key = node.kind;
+    // An assembly looks like its present state.
+    if (isAssembly(node)) key += fmt::format(" {} {}", assemblyOf(node), fmt::ptr(project.assembly(assemblyOf(node))));
     if (const auto it = node.constants.find("value"); node.kind == "constant" && it != node.constants.end())
         for (int c = 0; c < it->second.width; ++c) key += fmt::format(" {}", it->second[c]);
     return key;
@@ -76,14 +83,14 @@ void ProposalModel::set(std::vector<Proposal> proposals) {
     endResetModel();
 }
 
-const Sample* ProposalModel::sample(const Node& node) const {
-    const std::string key = sampleKey(node);
+const Sample* ProposalModel::sample(const Proposal& proposal) const {
+    const std::string key = sampleKey(m_session.project(), proposal.node);
     if (const auto it = m_samples.find(key); it != m_samples.end()) return &it->second;
     // Asked for once; the row is drawn again when it is there.
     if (m_asked.insert(key).second)
-        m_runner.run(
+        m_session.runner().run(
             {.owner = const_cast<ProposalModel*>(this), .kind = "sample " + QString::fromStdString(key)},
-            [node](const Work&) { return sampleOf(node); },
+            [proposal, snapshot = m_session.snapshot()](const Work&) { return sampleOf(proposal, *snapshot); },
             [this, key](Sample made) {
                 // Numbers that were typed once are many.
                 if (m_samples.size() > 400) m_samples.clear(), m_asked.clear();
@@ -95,7 +102,7 @@ const Sample* ProposalModel::sample(const Node& node) const {
 
 QVariant ProposalModel::data(const QModelIndex& index, int role) const {
     const Proposal& p = m_proposals[size_t(index.row())];
-    const NodeDef* def = findNodeDef(p.node.kind);
+    const NodeDef* def = p.assembly ? &cardOf(*p.assembly).def : nodeDefOf(m_session.project(), p.node);
     const bool sampled = def && !def->outputs.empty() && p.kind != Proposal::Kind::Parameter && p.node.kind != "parameter";
     switch (role) {
     case Qt::DisplayRole: return QString::fromStdString(p.title);
@@ -103,13 +110,13 @@ QVariant ProposalModel::data(const QModelIndex& index, int role) const {
     case Qt::AccessibleTextRole: return QString::fromStdString(p.title + ": " + p.detail);
     case Qt::UserRole + 1: return QString::fromStdString(p.detail);
     case Qt::DecorationRole: {
-        const Sample* s = sampled ? sample(p.node) : nullptr;
+        const Sample* s = sampled ? sample(p) : nullptr;
         return s ? QVariant(s->picture) : QVariant();
     }
     case Qt::UserRole: {
         if (p.kind == Proposal::Kind::Channel || (def && def->outputs.empty())) return QString::fromStdString(p.family);
         if (!sampled) return tr("frame");
-        const Sample* known = sample(p.node);
+        const Sample* known = sample(p);
         if (!known) return {};
         const Sample& s = *known;
         return s.fetches ? tr("%1 fetch").arg(s.fetches) : s.operations ? tr("%1 op").arg(s.operations) : QString::fromStdString(p.family);
@@ -130,7 +137,7 @@ AddLine::AddLine(Session& session, QWidget* parent) : QFrame(parent), m_session(
     m_line->setPlaceholderText(tr("a node, a number, a color, name = value"));
     m_line->setAccessibleName(tr("What to add"));
     m_list = new QListView;
-    m_model = new ProposalModel(session.runner(), this);
+    m_model = new ProposalModel(session, this);
     m_list->setModel(m_model);
     m_list->setItemDelegate(new ProposalDelegate(m_list));
     m_list->setUniformItemSizes(true);
@@ -167,10 +174,13 @@ void AddLine::refresh() {
     const Master* master = m_session.master();
     if (!master) return;
     const std::string typed = m_line->text().toStdString();
-    std::vector<Proposal> proposals = propose(m_session.project(), *master, typed, m_fits, [this](std::string_view kind) {
-        const auto it = m_uses.find(std::string(kind));
-        return it == m_uses.end() ? 0 : it->second;
-    });
+    std::vector<Proposal> proposals = propose(
+        m_session.project(), *master, typed, m_fits,
+        [this](std::string_view kind) {
+            const auto it = m_uses.find(std::string(kind));
+            return it == m_uses.end() ? 0 : it->second;
+        },
+        assemblyLibrary());
     // With a wire in hand, channels can be its end; a node of just that name comes first.
     if (m_fits) {
         std::vector<Proposal> ends;

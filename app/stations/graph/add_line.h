@@ -25,7 +25,7 @@ class ProposalModel : public QAbstractListModel {
     Q_OBJECT
 
   public:
-    ProposalModel(Runner& runner, QObject* parent) : QAbstractListModel(parent), m_runner(runner) {}
+    ProposalModel(Session& session, QObject* parent) : QAbstractListModel(parent), m_session(session) {}
     void set(std::vector<Proposal> proposals);
     const Proposal& at(int row) const { return m_proposals[size_t(row)]; }
     int rowCount(const QModelIndex& = {}) const override { return int(m_proposals.size()); }
@@ -33,9 +33,9 @@ class ProposalModel : public QAbstractListModel {
 
   private:
     /// Made in the background; null until it is there.
-    const Sample* sample(const Node& node) const;
+    const Sample* sample(const Proposal& proposal) const;
 
-    Runner& m_runner;
+    Session& m_session;
     mutable std::map<std::string, Sample> m_samples;
     mutable std::set<std::string> m_asked;
     std::vector<Proposal> m_proposals;

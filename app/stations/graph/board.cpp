@@ -77,6 +77,7 @@ void Board::relayout() {
     const Master* master = m_session.master();
     const BoardLayout before = std::move(m_layout);
     m_layout = master ? layoutBoard(m_session.project(), *master, *m_service.facts()) : BoardLayout{};
+    m_layout.of = m_session.snapshot();
     // Wires lie beneath cards that are being dragged, so that one can be let go on them; they go around once it lies.
     if (m_mode == Mode::Move)
         for (const auto& [id, from] : m_moveFrom)

@@ -98,6 +98,16 @@ class Board : public QWidget {
     void toggleUnderpass();
     void addNote();
 
+    // Assemblies (board_assemblies.cpp)
+    /// The selected cards become an assembly, whose name is asked for on its card.
+    void foldSelection();
+    void unfoldSelection();
+    /// Shows the board of the selected card's assembly.
+    void enterSelection();
+    void leaveAssembly();
+    /// An Output card that gives what is chosen.
+    void addOutput();
+
     // Bays
     void baySelection();
     void takeOutOfBay();

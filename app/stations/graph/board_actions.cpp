@@ -7,6 +7,7 @@
 #include "app/stations/graph/formula_editor.h"
 #include "core/board/tidy.h"
 #include "core/edits/edits.h"
+#include "core/nodes/assembly_card.h"
 #include "core/project/cards_text.h"
 #include "core/surface/channels.h"
 
@@ -53,6 +54,12 @@ QPointF Board::freePlace(QPointF wanted, qreal height) const {
     return best;
 }
 
+/// The project with the assembly of the library that a proposal is about.
+static Result<Project> withLibrary(const Project& project, const Proposal& proposal) {
+    return proposal.assembly && !project.assembly(proposal.assembly->id) ? edit::addAssembly(project, *proposal.assembly)
+                                                                         : Result<Project>(project);
+}
+
 void Board::placeProposal(const Proposal& proposal) {
     const Id master = m_session.masterId();
     if (proposal.kind == Proposal::Kind::Channel) {
@@ -64,7 +71,9 @@ void Board::placeProposal(const Proposal& proposal) {
     Node node = proposal.node;
     const QPointF at = toBoard(m_addLine->anchor());
     node.position = {float(std::round(at.x() / 6) * 6), float(std::round(at.y() / 6) * 6)};
-    const QPointF free = freePlace(QPointF(node.position.x, node.position.y), heightOfCard(node));
+    const QPointF free =
+        freePlace(QPointF(node.position.x, node.position.y),
+                  heightOfCard(proposal.assembly ? *withLibrary(m_session.project(), proposal) : m_session.project(), node));
     node.position = {float(free.x()), float(free.y())};
     Parameter parameter = proposal.parameter;
     if (proposal.kind == Proposal::Kind::Parameter) {
@@ -77,8 +86,8 @@ void Board::placeProposal(const Proposal& proposal) {
     const bool made = m_session.apply(
         tr("add %1").arg(QString::fromStdString(proposal.title)),
         [&](const Project& p) -> Result<Project> {
-            Result<Project> next = p;
-            if (proposal.kind == Proposal::Kind::Parameter) next = edit::addParameter(*next, master, parameter);
+            Result<Project> next = withLibrary(p, proposal);
+            if (next && proposal.kind == Proposal::Kind::Parameter) next = edit::addParameter(*next, master, parameter);
             if (next) next = edit::addNode(*next, master, node);
             return next;
         },
@@ -86,7 +95,7 @@ void Board::placeProposal(const Proposal& proposal) {
     setFocus();
     if (!made) return;
     select({node.id});
-    const NodeDef* def = findNodeDef(node.kind);
+    const NodeDef* def = nodeDefOf(m_session.project(), node);
     if (from && def) {
         const int width = widthOf(*from);
         // The first port that takes the wire as it is, else the first of its kind.
@@ -107,10 +116,12 @@ void Board::takePlace(const Proposal& proposal) {
     setFocus();
     std::vector<std::string> lost;
     if (!m_session.apply(tr("put %1 in its place").arg(QString::fromStdString(proposal.title)), [&](const Project& p) {
-            Result<Project> next = edit::replaceNode(p, master, old, proposal.node.kind, &lost);
+            const Result<Project> brought = withLibrary(p, proposal);
+            if (!brought) return brought;
+            Result<Project> next = edit::replaceNode(*brought, master, old, proposal.node, &lost);
             // What was typed comes along: the text of a formula, the map of an image, a number.
             for (const auto& [key, value] : proposal.node.settings)
-                if (next) next = edit::setSetting(*next, master, old, key, value);
+                if (next && key != kAssemblySetting) next = edit::setSetting(*next, master, old, key, value);
             for (const auto& [port, value] : proposal.node.constants)
                 if (next) next = edit::setConstant(*next, master, old, port, value);
             return next;
@@ -184,7 +195,7 @@ void Board::renameSelection() {
     if (node->kind == "note") return editNote(id);
     m_editedCard = id;
     openEditor(Edits::Title, m_layout.cards.at(id).title.adjusted(-4, -2, 4, 2),
-               QString::fromStdString(cardTitle(*m_session.master(), *node)));
+               QString::fromStdString(cardTitle(m_session.project(), *m_session.master(), *node)));
 }
 
 void Board::finishEdit(bool accept) {
@@ -213,12 +224,15 @@ void Board::finishEdit(bool accept) {
         return;
     }
     if (m_edits == Edits::Title) {
-        if (text == QString::fromStdString(cardTitle(*master, *node))) return;
+        if (text == QString::fromStdString(cardTitle(m_session.project(), *master, *node))) return;
         const auto parameterId = node->settings.find("parameter");
         const Parameter* p =
             node->kind == "parameter" && parameterId != node->settings.end() ? master->parameter(parameterId->second) : nullptr;
-        // A parameter's card bears the parameter's name.
-        if (p) {
+        // A parameter's card bears the parameter's name, and an assembly's the assembly's; an Output's title is the name of a port.
+        if (const Id assembly = assemblyOf(*node); !assembly.empty() && m_session.project().assembly(assembly)) {
+            m_session.apply(tr("rename assembly"),
+                            [&](const Project& q) { return edit::renameAssembly(q, assembly, text.trimmed().toStdString()); });
+        } else if (p) {
             Parameter renamed = *p;
             renamed.name = text.trimmed().toStdString();
             m_session.apply(tr("rename parameter"), [&](const Project& q) { return edit::changeParameter(q, master->id, renamed); });
@@ -347,7 +361,7 @@ void Board::exposeSelection() {
     };
     std::vector<std::pair<Id, std::string>> values;
     for (const Id& id : m_selection)
-        for (const std::string& port : edit::exposablePorts(master->graph, id)) values.emplace_back(id, port);
+        for (const std::string& port : edit::exposablePorts(m_session.project(), master->graph, id)) values.emplace_back(id, port);
     if (values.empty()) return m_session.say(tr("None of these cards has an unwired value of its own."));
     // One card with several values: which is asked; several cards give all constants, and the first value of the others.
     if (m_selection.size() > 1) {
@@ -373,7 +387,8 @@ void Board::exposeChannel(const std::string& key) {
     if (!channel || !m_session.master()) return;
     // Left of its row, where there is room.
     const QPointF pin = channelPin(key);
-    const QPointF at = freePlace(QPointF(pin.x() - kCardWidth - 60, pin.y() - 16), heightOfCard(makeNode("parameter")));
+    const QPointF at =
+        freePlace(QPointF(pin.x() - kCardWidth - 60, pin.y() - 16), heightOfCard(m_session.project(), makeNode("parameter")));
     m_session.apply(tr("expose %1").arg(QString::fromUtf8(channel->name.data(), qsizetype(channel->name.size()))), [&](const Project& p) {
         return edit::exposeChannel(p, m_session.masterId(), key, {float(std::round(at.x())), float(std::round(at.y()))});
     });

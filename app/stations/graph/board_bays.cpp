@@ -98,7 +98,7 @@ void Board::addNote() {
     QPoint at = mapFromGlobal(QCursor::pos());
     if (!rect().contains(at)) at = rect().center();
     Node note = makeNode("note");
-    const QPointF place = freePlace(toBoard(at), heightOfCard(note));
+    const QPointF place = freePlace(toBoard(at), heightOfCard(m_session.project(), note));
     note.position = {float(place.x()), float(place.y())};
     if (!m_session.apply(tr("add a note"), [&](const Project& p) { return edit::addNode(p, m_session.masterId(), note); })) return;
     select({note.id});

@@ -199,10 +199,11 @@ void Board::mouseDoubleClickEvent(QMouseEvent* e) {
         if (const BayLayout* bay = bayAt(toBoard(e->position()), true)) return renameBay(bay->id);
         return openAddLine(e->position().toPoint(), {});
     }
-    if (m_layout.cards.at(hit.card).def && m_layout.cards.at(hit.card).def->outputs.empty()) return editNote(hit.card);
+    if (const Node* node = m_session.master()->graph.find(hit.card); node && node->kind == "note") return editNote(hit.card);
     if (hit.row && hit.row->kind == CardRow::Kind::Input && !hit.row->wired && hit.row->width != kMapPort)
         return editValue(hit.card, *hit.row);
     if (!hit.row && m_layout.cards.at(hit.card).title.contains(toBoard(e->position()))) return renameSelection();
+    if (!hit.row && m_layout.cards.at(hit.card).isAssembly) return m_session.enter(hit.card);
 }
 
 void Board::wheelEvent(QWheelEvent* e) {
@@ -297,8 +298,10 @@ void Board::contextMenuEvent(QContextMenuEvent* e) {
     menu->setAttribute(Qt::WA_DeleteOnClose);
     if (!hit.card.empty()) {
         if (!m_selection.contains(hit.card)) select({hit.card});
+        if (m_layout.cards.at(hit.card).isAssembly)
+            for (const char* id : {"assembly.enter", "assembly.unfold"}) menu->addAction(m_commands.action(id));
         for (const char* id : {"board.rename", "board.mute", "board.expose", "board.make-map", "board.duplicate", "board.replace",
-                               "board.swap", "board.lead-wires", "board.bay", "board.tidy"})
+                               "board.swap", "board.lead-wires", "board.bay", "assembly.fold", "board.tidy"})
             menu->addAction(m_commands.action(id));
         menu->addAction(tr("Delete"), QKeySequence(Qt::Key_Delete), this, &Board::removeSelection);
     } else if (const auto end = wireAt(toBoard(e->pos()))) {

@@ -2,6 +2,7 @@
 
 #include "app/parts/theme.h"
 #include "core/document/bays.h"
+#include "core/nodes/assembly_card.h"
 #include "core/surface/channels.h"
 
 #include <QFontMetricsF>
@@ -55,10 +56,10 @@ std::optional<QPointF> BoardLayout::inputPin(const Id& node, const std::string& 
     return pin ? std::optional(pin->at - QPointF(kPinReach, 0)) : std::nullopt;
 }
 
-qreal heightOfCard(const Node& node) {
+qreal heightOfCard(const Project& project, const Node& node) {
     Master master;
     master.graph.nodes[node.id] = std::make_shared<Node>(node);
-    return layoutBoard({}, master, {}).cards.at(node.id).rect.height();
+    return layoutBoard(project, master, {}).cards.at(node.id).rect.height();
 }
 
 namespace {
@@ -76,7 +77,7 @@ CardLayout noteLayout(const Node& node, const NodeDef& def) {
 }
 
 /// A folded bay, where what it holds began: a row for each wire that comes in or goes out.
-BayLayout foldedLayout(const Master& master, const Bay& bay, const std::set<Id>& within, QPointF at) {
+BayLayout foldedLayout(const Project& project, const Master& master, const Bay& bay, const std::set<Id>& within, QPointF at) {
     BayLayout out;
     out.id = bay.id;
     out.folded = true;
@@ -85,7 +86,7 @@ BayLayout foldedLayout(const Master& master, const Bay& bay, const std::set<Id>&
     const auto goesOut = [&](const Source& wire) {
         if (!within.contains(wire.node) || out.pin(wire.node, wire.port, true)) return;
         out.pins.push_back({wire.node, wire.port, true, QPointF(at.x() + kCardWidth, right + kRowHeight / 2),
-                            QString::fromStdString(cardTitle(master, wire.node))});
+                            QString::fromStdString(cardTitle(project, master, wire.node))});
         right += kRowHeight;
     };
     for (const auto& [id, node] : master.graph.nodes)
@@ -103,7 +104,7 @@ BayLayout foldedLayout(const Master& master, const Bay& bay, const std::set<Id>&
 }
 
 /// Around what each bay holds, from the inside out.
-void layBays(BoardLayout& out, const Master& master, const std::map<Id, QRectF>& hidden) {
+void layBays(BoardLayout& out, const Project& project, const Master& master, const std::map<Id, QRectF>& hidden) {
     std::map<Id, QRectF> rects;
     std::function<void(const Id&, int)> visit = [&](const Id& around, int depth) {
         if (depth > 64) return; // a circle in a file
@@ -117,7 +118,7 @@ void layBays(BoardLayout& out, const Master& master, const std::map<Id, QRectF>&
                 for (const Id& n : within)
                     if (const auto it = hidden.find(n); it != hidden.end()) was |= it->second;
                 if (was.isNull()) continue;
-                out.bays.push_back(foldedLayout(master, bay, {within.begin(), within.end()}, was.topLeft()));
+                out.bays.push_back(foldedLayout(project, master, bay, {within.begin(), within.end()}, was.topLeft()));
                 out.bays.back().depth = depth;
                 continue;
             }
@@ -142,7 +143,7 @@ void layBays(BoardLayout& out, const Master& master, const std::map<Id, QRectF>&
 
 } // namespace
 
-BoardLayout layoutBoard(const Project&, const Master& master, const BoardFacts& facts) {
+BoardLayout layoutBoard(const Project& project, const Master& master, const BoardFacts& facts) {
     BoardLayout out;
     out.folded = foldedAway(master.graph);
     std::map<Id, QRectF> hidden;
@@ -158,7 +159,8 @@ BoardLayout layoutBoard(const Project&, const Master& master, const BoardFacts& 
             continue;
         }
         CardLayout card;
-        card.def = findNodeDef(node->kind);
+        card.def = nodeDefOf(project, *node);
+        card.isAssembly = isAssembly(*node);
         card.isParameter = node->kind == "parameter";
         const qreal x = node->position.x, y = node->position.y;
         card.swatch = QRectF(x + 8, y + 8, 40, 40);
@@ -190,7 +192,6 @@ BoardLayout layoutBoard(const Project&, const Master& master, const BoardFacts& 
                     card.rows.push_back(row);
                 }
             }
-            const bool whichMap = card.def->setting("map");
             for (const PortDef& p : card.def->inputs) {
                 if (!showsInput(*node, *card.def, p)) continue;
                 auto wire = node->wires.find(std::string(p.key));
@@ -202,7 +203,8 @@ BoardLayout layoutBoard(const Project&, const Master& master, const BoardFacts& 
                 add(CardRow::Kind::Input, p.key, width, wire != node->wires.end());
             }
             for (const SettingDef& s : card.def->settings)
-                if (!(whichMap && s.key == "map") && !card.isParameter) add(CardRow::Kind::Setting, s.key, 0, false);
+                // What a map port reads while nothing is wired stands at the port.
+                if (!card.def->input(s.key) && !card.isParameter && s.key != kAssemblySetting) add(CardRow::Kind::Setting, s.key, 0, false);
         }
         at = std::max(at, y + 52);
         card.foot = QRectF(x, at + 2, kCardWidth, 18);
@@ -210,7 +212,7 @@ BoardLayout layoutBoard(const Project&, const Master& master, const BoardFacts& 
         if (out.folded.contains(id)) hidden[id] = card.rect;
         else out.cards[id] = std::move(card);
     }
-    layBays(out, master, hidden);
+    layBays(out, project, master, hidden);
     for (const auto& [id, box] : boxesOf(out)) out.obstacles.push_back(box);
     for (const BayLayout& bay : out.bays)
         if (bay.folded) out.obstacles.push_back(boxOf(bay.rect));

@@ -24,6 +24,7 @@ struct CardLayout {
     std::vector<CardRow> rows; ///< outputs first; a lone output has an empty rect
     const NodeDef* def = nullptr;
     bool isParameter = false;
+    bool isAssembly = false;
 
     const CardRow* row(CardRow::Kind kind, std::string_view key) const;
 };
@@ -68,6 +69,7 @@ struct BoardLayout {
     std::vector<WireLayout> wires;  ///< between cards; those into channels depend on the view
     std::vector<Box> obstacles;     ///< what wires go around
     std::vector<WireEnds> ends;     ///< of the wires that are drawn whole
+    Snapshot of;                    ///< the state that definitions of assemblies point into
 
     QRectF bounds() const;
     const BayLayout* bay(const Id& id) const;
@@ -79,7 +81,7 @@ struct BoardLayout {
 constexpr qreal kCardWidth = 166, kRowHeight = 19, kPinReach = 6, kNoteWidth = 200;
 
 /// In board units, for any node whether it is on the board or not.
-qreal heightOfCard(const Node& node);
+qreal heightOfCard(const Project& project, const Node& node);
 BoardLayout layoutBoard(const Project& project, const Master& master, const BoardFacts& facts);
 Box boxOf(const QRectF& rect);
 /// Cards as boxes, for what computes on them.

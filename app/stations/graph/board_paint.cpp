@@ -235,8 +235,8 @@ void Board::paintFar(QPainter& p, const Id& id, const CardLayout& card) {
     p.translate(card.rect.center().x(), card.rect.bottom());
     p.scale(line, line);
     p.setFont(textFont(11, chosen));
-    const QString title =
-        p.fontMetrics().elidedText(QString::fromStdString(cardTitle(*master, *node)), Qt::ElideRight, int(std::max(wide + 12, 40.0)));
+    const QString title = p.fontMetrics().elidedText(QString::fromStdString(cardTitle(m_session.project(), *master, *node)), Qt::ElideRight,
+                                                     int(std::max(wide + 12, 40.0)));
     const qreal w = p.fontMetrics().horizontalAdvance(title) + 6;
     const QRectF plate(-w / 2, -7, w, 14);
     p.fillRect(plate, chosen ? t.ink : t.card);
@@ -261,6 +261,12 @@ void Board::paintCard(QPainter& p, const Id& id, const CardLayout& card) {
         p.setBrush(Qt::NoBrush);
         p.drawRoundedRect(card.rect.adjusted(-4, -4, 4, 4), 4, 4);
     }
+    if (card.isAssembly) {
+        // A second edge within: something lies behind this one.
+        p.setPen(QPen(t.hairline, 1));
+        p.setBrush(Qt::NoBrush);
+        p.drawRoundedRect(card.rect.adjusted(3, 3, -3, -3), 2, 2);
+    }
     if (card.isParameter) {
         QPainterPath band;
         band.addRoundedRect(QRectF(card.rect.left(), card.rect.top(), 5, card.rect.height()), 2, 2);
@@ -276,7 +282,8 @@ void Board::paintCard(QPainter& p, const Id& id, const CardLayout& card) {
     p.setFont(textFont(13, true));
     p.setPen(node->muted ? t.ink2 : t.ink);
     p.drawText(card.title, Qt::AlignLeft | Qt::AlignVCenter,
-               p.fontMetrics().elidedText(QString::fromStdString(cardTitle(*master, *node)), Qt::ElideRight, int(card.title.width())));
+               p.fontMetrics().elidedText(QString::fromStdString(cardTitle(m_session.project(), *master, *node)), Qt::ElideRight,
+                                          int(card.title.width())));
     for (const CardRow& row : card.rows) paintRow(p, *node, card, row);
     paintFoot(p, id, card);
     if (broken != facts->broken.end()) {

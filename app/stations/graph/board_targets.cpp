@@ -1,6 +1,7 @@
 // What commands outside of the board mean by its selection.
 #include "app/stations/graph/board.h"
 #include "core/edits/edits.h"
+#include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
 
 namespace hue {
@@ -11,7 +12,7 @@ std::optional<Source> Board::tapTarget() const {
     if (m_selectedOutput) return m_selectedOutput;
     if (m_selection.size() != 1 || !m_session.master()) return {};
     const Node* node = m_session.master()->graph.find(*m_selection.begin());
-    const NodeDef* def = node ? findNodeDef(node->kind) : nullptr;
+    const NodeDef* def = node ? nodeDefOf(m_session.project(), *node) : nullptr;
     if (!def) return {};
     for (const PortDef& port : def->outputs)
         if (port.width != kMapPort) return Source{node->id, std::string(port.key), {}};
@@ -27,14 +28,14 @@ static std::optional<std::string> firstColor(const Node& node, const NodeDef& de
 
 bool Board::hasColor() const {
     const Node* node = m_selection.size() == 1 && m_session.master() ? m_session.master()->graph.find(*m_selection.begin()) : nullptr;
-    const NodeDef* def = node ? findNodeDef(node->kind) : nullptr;
+    const NodeDef* def = node ? nodeDefOf(m_session.project(), *node) : nullptr;
     return def && firstColor(*node, *def, [&](const PortDef& port) { return showsColor(*node, port); });
 }
 
 void Board::takeColor(const Value& value) {
     if (!hasColor()) return;
     const Node* node = m_session.master()->graph.find(*m_selection.begin());
-    const auto port = firstColor(*node, *findNodeDef(node->kind), [&](const PortDef& p) { return showsColor(*node, p); });
+    const auto port = firstColor(*node, *nodeDefOf(m_session.project(), *node), [&](const PortDef& p) { return showsColor(*node, p); });
     m_session.apply(tr("take color"), [&](const Project& p) { return edit::setConstant(p, m_session.masterId(), node->id, *port, value); });
 }
 

@@ -4,6 +4,7 @@
 #include "app/stations/graph/board.h"
 #include "core/document/bays.h"
 #include "core/edits/edits.h"
+#include "core/nodes/assembly_card.h"
 #include "core/surface/channels.h"
 
 #include <QCursor>
@@ -33,7 +34,7 @@ int Board::widthOf(const Source& source) const {
 void Board::connectWire(const Source& source, const Id& node, const std::string& port, const QString& row) {
     const Master* master = m_session.master();
     const Node* target = master ? master->graph.find(node) : nullptr;
-    const NodeDef* def = target ? findNodeDef(target->kind) : nullptr;
+    const NodeDef* def = target ? nodeDefOf(m_session.project(), *target) : nullptr;
     const PortDef* portDef = def ? def->input(port) : nullptr;
     if (!portDef) return;
     const Id masterId = master->id;
@@ -111,7 +112,7 @@ void Board::dropWire(QPointF at, const QPoint& global) {
 void Board::insertOnWire(const Id& card, const WireEnd& end) {
     const auto source = sourceOf(end);
     const Node* node = m_session.master()->graph.find(card);
-    const NodeDef* def = node ? findNodeDef(node->kind) : nullptr;
+    const NodeDef* def = node ? nodeDefOf(m_session.project(), *node) : nullptr;
     if (!source || !def || def->inputs.empty() || def->outputs.empty()) return;
     const Id master = m_session.masterId();
     const Source out{card, std::string(def->outputs[0].key), {}};
@@ -181,7 +182,7 @@ void Board::offerConversion(const Source& source, const Id& card, const std::str
         menu->addAction(tr("Read the map with an Image in between"), this, [this, source, card, port] {
             Node image = makeNode("image");
             const QRectF& to = m_layout.cards.at(card).rect;
-            const QPointF place = freePlace(QPointF(to.left() - kCardWidth - 54, to.top()), heightOfCard(image));
+            const QPointF place = freePlace(QPointF(to.left() - kCardWidth - 54, to.top()), heightOfCard(m_session.project(), image));
             image.position = {float(place.x()), float(place.y())};
             const QString row = "read map " + QString::fromStdString(image.id);
             if (!m_session.apply(
@@ -211,7 +212,7 @@ void Board::offerConversion(const Source& source, const Id& card, const std::str
 void Board::moveWires(const Source& from, const Source& to) {
     const Result<Project> moved = edit::moveWires(m_session.project(), m_session.masterId(), from, to);
     if (!moved) QToolTip::showText(QCursor::pos(), QString::fromStdString(moved.error().sentence), this);
-    m_session.apply(tr("lead wires to %1").arg(QString::fromStdString(cardTitle(*m_session.master(), to.node))),
+    m_session.apply(tr("lead wires to %1").arg(QString::fromStdString(cardTitle(m_session.project(), *m_session.master(), to.node))),
                     [&](const Project&) { return moved; });
 }
 
@@ -240,7 +241,7 @@ void Board::leadWires() {
         for (const PortDef& port : card.def->outputs) {
             const Source to{id, std::string(port.key), {}};
             if ((to.node == from->node && to.port == from->port) || !edit::moveWires(m_session.project(), master->id, *from, to)) continue;
-            QString text = QString::fromStdString(cardTitle(*master, id));
+            QString text = QString::fromStdString(cardTitle(m_session.project(), *master, id));
             if (card.def->outputs.size() > 1) text += " \u00B7 " + QString::fromStdString(to.port);
             const QPointF there = m_layout.outputPin(to).value_or(QPointF());
             choices.push_back({here ? QLineF(*here, there).length() : 0, to, text});
@@ -286,7 +287,8 @@ void Board::toggleUnderpass() {
             if (wire.source.node == from->node && (!m_selectedOutput || wire.source.port == from->port)) ends.push_back(wire.end);
     }
     if (ends.empty()) return m_session.say(tr("Select a wire, or a card whose wires should go under ground."));
-    const std::string name = sourceOf(ends[0])->underpass.empty() ? cardTitle(*master, sourceOf(ends[0])->node) : std::string();
+    const std::string name =
+        sourceOf(ends[0])->underpass.empty() ? cardTitle(m_session.project(), *master, sourceOf(ends[0])->node) : std::string();
     m_session.apply(name.empty() ? tr("draw the wire") : tr("underpass"), [&](const Project& p) {
         Result<Project> next = p;
         for (const WireEnd& end : ends)

@@ -4,6 +4,7 @@
 #include "app/session/session.h"
 #include "core/edits/edits.h"
 #include "core/formula/formula.h"
+#include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
 
 #include <QKeyEvent>
@@ -52,7 +53,7 @@ FormulaEditor::FormulaEditor(Session& session, QWidget* parent) : QFrame(parent)
 void FormulaEditor::open(const Id& card, QPoint below) {
     finish();
     const Node* node = m_session.master() ? m_session.master()->graph.find(card) : nullptr;
-    const NodeDef* def = node ? findNodeDef(node->kind) : nullptr;
+    const NodeDef* def = node ? nodeDefOf(m_session.project(), *node) : nullptr;
     if (!def || !def->setting("formula")) return;
     m_master = m_session.masterId();
     m_card = card;
@@ -110,7 +111,7 @@ void FormulaEditor::take(const QString& text) {
     // Another master may be on the board by now.
     const Master* master = m_session.project().master(m_master);
     const Node* node = master ? master->graph.find(m_card) : nullptr;
-    const NodeDef* def = node ? findNodeDef(node->kind) : nullptr;
+    const NodeDef* def = node ? nodeDefOf(m_session.project(), *node) : nullptr;
     if (!def || settingOf(*node, *def, "formula") == text.toStdString()) return;
     m_session.apply(
         tr("change formula"), [&](const Project& p) { return edit::setSetting(p, m_master, m_card, "formula", text.toStdString()); },

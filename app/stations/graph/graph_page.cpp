@@ -1,6 +1,7 @@
 #include "app/stations/graph/graph_page.h"
 
 #include "app/parts/fields.h"
+#include "app/stations/graph/assembly_panel.h"
 #include "app/stations/graph/board.h"
 #include "app/stations/graph/make_map_dialog.h"
 #include "app/stations/graph/overview.h"
@@ -8,11 +9,21 @@
 #include "app/stations/graph/source_panel.h"
 #include "app/stations/graph/surface_rail.h"
 #include "app/stations/graph/tap_panel.h"
+#include "app/stations/graph/trail.h"
+#include "core/assemblies/breaks.h"
+#include "core/edits/edits.h"
+#include "core/nodes/assembly_card.h"
+#include "core/project/assembly_file.h"
 #include "core/surface/channels.h"
 
+#include <QAbstractButton>
 #include <QApplication>
+#include <QFileDialog>
+#include <QFileInfo>
 #include <QHBoxLayout>
+#include <QMessageBox>
 #include <QPointer>
+#include <QVBoxLayout>
 
 namespace hue {
 
@@ -29,10 +40,26 @@ GraphPage::GraphPage(Workplace& workplace) : Station(workplace, {}) {
     m_source->hide();
     m_board->setChannelTargets(m_rail);
     row->addWidget(m_sheet);
-    row->addWidget(m_board, 1);
+    auto* middle = new QVBoxLayout;
+    middle->setSpacing(0);
+    middle->addWidget(new Trail(workplace.session));
+    middle->addWidget(m_board, 1);
+    row->addLayout(middle, 1);
     row->addWidget(m_tap);
     row->addWidget(m_source, 1);
     row->addWidget(m_rail);
+    m_assembly = new AssemblyPanel(workplace.session, workplace.commands);
+    row->addWidget(m_assembly);
+    // An assembly has no surface.
+    const auto side = [this] {
+        const bool assembly = this->session().assembly();
+        m_rail->setVisible(!assembly);
+        m_assembly->setVisible(assembly);
+    };
+    connect(&workplace.session, &Session::masterShown, this, side);
+    side();
+    connect(m_assembly, &AssemblyPanel::cardWanted, this, [this](const Place& place) { showPlace(place); });
+    connect(m_assembly, &AssemblyPanel::outputWanted, m_board, &Board::addOutput);
     LineupView& lineup = workplace.lineup;
     connect(m_rail, &SurfaceRail::viewWanted, &lineup, &LineupView::setView);
     connect(m_rail, &SurfaceRail::moved, m_board, qOverload<>(&QWidget::update));
@@ -54,7 +81,7 @@ void GraphPage::arrive() { m_board->setFocus(); }
 
 bool GraphPage::showPlace(const Place& to) {
     if (to.master.empty() && to.node.empty()) return false;
-    if (!to.master.empty()) session().showMaster(to.master);
+    if (!to.master.empty() && to.master != session().masterId()) session().showMaster(to.master);
     place().show("graph");
     if (!to.node.empty()) m_board->showCard(to.node);
     return true;
@@ -133,6 +160,7 @@ void GraphPage::addCommands() {
         "board.fold-bay", tr("Fold the bay, or unfold it"), {QKeySequence("Ctrl+Shift+B")}, [this] { m_board->foldBay(); }, false);
     onBoard(
         "board.scratch", tr("Scratch bay, or a plain one again"), {}, [this] { m_board->toggleScratch(); }, false);
+    addAssemblyCommands();
     onBoard(
         "board.tidy", tr("Tidy"), {Qt::Key_F4}, [this] { m_board->tidy(); }, false);
     const auto inView = [&](const char* id, const QString& text, const QKeySequence& key, std::function<void()> act) {
@@ -159,13 +187,107 @@ void GraphPage::addCommands() {
         m_source->light(m_board->selection());
     });
     inView("graph.on-mesh", tr("Show the selected wire on the mesh"), QKeySequence("Shift+F3"), [this] {
+        if (session().assembly())
+            return session().say(tr("A specimen shows wires of its master's board. Leave the assembly, and select its card."));
         if (const auto wire = m_board->tapTarget()) place().lineup.showWire(*wire);
         else session().say(tr("Select a wire or a card first."));
     });
     inView("graph.take-color", tr("Take a color from a specimen"), QKeySequence("Ctrl+K"), [this] { pickColor(); });
 }
 
+void GraphPage::addAssemblyCommands() {
+    Commands& c = place().commands;
+    const QString menu = tr("Edit/Assembly");
+    const auto add = [&](const char* id, const QString& text, const QKeySequence& key, const QString& help, std::function<void()> act) {
+        c.add({.id = id,
+               .text = text,
+               .menu = menu,
+               .keys = key.isEmpty() ? QList<QKeySequence>() : QList{key},
+               .where = {"graph"},
+               .help = help,
+               .act = std::move(act)});
+    };
+    add("assembly.fold", tr("Make an assembly"), QKeySequence("Ctrl+M"),
+        tr("The selected cards become one card, whose ports are what they read and give"), [this] { m_board->foldSelection(); });
+    add("assembly.unfold", tr("Take the assembly apart"), QKeySequence("Ctrl+Shift+U"), tr("Its cards take the place of its card"),
+        [this] { m_board->unfoldSelection(); });
+    add("assembly.enter", tr("Open the assembly"), QKeySequence("Ctrl+Down"), tr("Its board, with the values that it gets here"),
+        [this] { m_board->enterSelection(); });
+    add("assembly.leave", tr("Leave the assembly"), QKeySequence("Ctrl+Up"), tr("Back to the board that its card stands on"),
+        [this] { m_board->leaveAssembly(); });
+    add("assembly.output", tr("New output"), {}, tr("An Output card for what is selected"), [this] { m_board->addOutput(); });
+    add("assembly.share", tr("Share as a file"), {}, tr("The assembly on the board, or of the selected card, with those within it"),
+        [this] { shareAssembly(); });
+    add("assembly.bring", tr("Bring in from a file"), {}, tr("An assembly that was shared; it takes the place of an earlier version"),
+        [this] { bringAssembly(); });
+}
+
+void GraphPage::shareAssembly() {
+    const Assembly* assembly = session().assembly();
+    if (!assembly && m_board->selection().size() == 1)
+        if (const Node* card = session().master()->graph.find(*m_board->selection().begin()))
+            assembly = session().project().assembly(assemblyOf(*card));
+    if (!assembly) return session().say(tr("Open an assembly, or select its card; then it can be shared."));
+    const Id id = assembly->id;
+    QString file = QFileDialog::getSaveFileName(this, tr("Share the assembly"), QString::fromStdString(assembly->name) + ".hueassembly",
+                                                tr("Assemblies (*.hueassembly)"));
+    if (file.isEmpty()) return;
+    if (!file.endsWith(".hueassembly")) file += ".hueassembly";
+    shareAssemblyAs(id, file);
+}
+
+void GraphPage::shareAssemblyAs(const Id& id, const QString& file) {
+    // Whoever has an earlier one can tell the two apart.
+    const bool there = QFileInfo::exists(file);
+    if (there && !session().apply(tr("raise the version"), [&](const Project& p) { return edit::raiseVersion(p, id); })) return;
+    const Outcome written = writeAssembly(session().project(), id, file.toStdString(), session().assets().folder().string());
+    session().say(written ? tr("%1 holds %2 now, version %3.")
+                                .arg(QFileInfo(file).fileName(), QString::fromStdString(session().project().assembly(id)->name))
+                                .arg(session().project().assembly(id)->version)
+                          : QString::fromStdString(written.error().sentence));
+}
+
+void GraphPage::bringAssembly() {
+    const QString file = QFileDialog::getOpenFileName(this, tr("Bring in an assembly"), {}, tr("Assemblies (*.hueassembly)"));
+    if (!file.isEmpty()) bringAssemblyFrom(file);
+}
+
+void GraphPage::bringAssemblyFrom(const QString& file) {
+    const Result<SharedAssembly> shared = readAssembly(file.toStdString());
+    if (!shared) return session().say(QString::fromStdString(shared.error().sentence));
+    const auto bring = [this, shared = *shared] {
+        const Assembly* there = session().project().assembly(shared.assembly->id);
+        const QString name = QString::fromStdString(shared.assembly->name);
+        const int was = there ? there->version : 0;
+        if (!session().apply(tr("bring in %1").arg(name), [&](const Project& p) { return withAssembly(p, shared); })) return;
+        session().say(was ? tr("%1 is version %2 now; it was %3.").arg(name).arg(shared.assembly->version).arg(was)
+                          : tr("%1 is here. Type its name on the board to place it.").arg(name));
+    };
+    const std::vector<Break> breaks = whatBreaks(session().project(), *shared->assembly);
+    if (breaks.empty()) return bring();
+    // What would not fit any more is read before it happens.
+    auto* ask = new QMessageBox(QMessageBox::Question, tr("Bring in %1").arg(QString::fromStdString(shared->assembly->name)),
+                                tr("Version %1 of %2 does not fit all cards that stand for it here:")
+                                    .arg(shared->assembly->version)
+                                    .arg(QString::fromStdString(shared->assembly->name)),
+                                QMessageBox::NoButton, window());
+    QStringList list;
+    for (size_t k = 0; k < std::min<size_t>(breaks.size(), 8); ++k) list << QString::fromStdString(breaks[k].sentence);
+    if (breaks.size() > 8) list << tr("and %1 more").arg(breaks.size() - 8);
+    ask->setInformativeText(list.join("\n"));
+    ask->setObjectName("askBreaks");
+    ask->setAttribute(Qt::WA_DeleteOnClose);
+    auto* go = ask->addButton(tr("Bring it in"), QMessageBox::AcceptRole);
+    ask->addButton(tr("Leave as it is"), QMessageBox::RejectRole);
+    connect(ask, &QMessageBox::buttonClicked, this, [go, bring](QAbstractButton* b) {
+        if (b == go) bring();
+    });
+    ask->open();
+}
+
 void GraphPage::makeMapOfWire() {
+    if (session().assembly())
+        return session().say(tr("Maps are made of wires of a master's board. Leave the assembly, and select its card."));
     const auto wire = m_board->tapTarget();
     if (!wire) return session().say(tr("Select a wire or a card first; then a map can be made of it."));
     auto* dialog = new MakeMapDialog(session(), place().maps, *wire, window());

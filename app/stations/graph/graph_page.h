@@ -5,6 +5,7 @@
 
 namespace hue {
 
+class AssemblyPanel;
 class Board;
 class ParameterSheet;
 class SourcePanel;
@@ -24,8 +25,15 @@ class GraphPage : public Station {
     SurfaceRail* rail() const { return m_rail; }
     TapPanel* tap() const { return m_tap; }
     SourcePanel* source() const { return m_source; }
+    AssemblyPanel* assembly() const { return m_assembly; }
+    void shareAssemblyAs(const Id& assembly, const QString& file);
+    /// Reads an assembly from a file; where the project has it already and something would break, asks first.
+    void bringAssemblyFrom(const QString& file);
 
   private:
+    void addAssemblyCommands();
+    void shareAssembly();
+    void bringAssembly();
     /// The tap of the selected wire, or away with it.
     void toggleTap();
     /// Asks for size and format, and makes a map of the selected wire.
@@ -38,6 +46,7 @@ class GraphPage : public Station {
     SurfaceRail* m_rail;
     TapPanel* m_tap;
     SourcePanel* m_source;
+    AssemblyPanel* m_assembly;
 };
 
 } // namespace hue

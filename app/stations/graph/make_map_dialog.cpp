@@ -23,7 +23,7 @@ MakeMapDialog::MakeMapDialog(Session& session, MapService& service, const Source
     auto* form = new QFormLayout(this);
     const Master& master = *session.master();
     const Node* node = master.graph.find(wire.node);
-    const std::string title = node ? cardTitle(master, *node) : "map";
+    const std::string title = node ? cardTitle(session.project(), master, *node) : "map";
     m_name = new QLineEdit(QString::fromStdString(node && node->title.empty() ? master.name + " " + title : title).toLower());
     form->addRow(tr("Name"), m_name);
     m_size = new QComboBox;

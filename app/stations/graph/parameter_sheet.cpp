@@ -45,7 +45,7 @@ ParameterRow::ParameterRow(Session& session, const Parameter& parameter, QWidget
     m_return->setToolTip(tr("Return to the inherited value"));
     m_return->setAccessibleName(tr("Return to the inherited value"));
     connect(m_field, &ValueField::edited, this, [this](const Value& v) {
-        const Id target = m_session.target();
+        const Id target = m_session.tuned();
         m_session.apply(
             tr("change %1").arg(m_name),
             [&](const Project& p) {
@@ -76,11 +76,11 @@ void ParameterRow::refresh() {
     const Master* master = m_session.master();
     const Parameter* p = master ? master->parameter(m_id) : nullptr;
     if (!p) return;
-    const Resolved resolved = resolve(m_session.project(), m_session.target());
+    const Resolved resolved = resolve(m_session.project(), m_session.tuned());
     auto it = resolved.values.find(m_id);
     if (it == resolved.values.end()) return;
-    const bool isMaster = m_session.target() == master->id;
-    m_own = isMaster || it->second.origin == m_session.target();
+    const bool isMaster = m_session.tuned() == master->id;
+    m_own = isMaster || it->second.origin == m_session.tuned();
     m_name = text(p->name);
     const bool map = p->type == ParameterType::Map;
     m_field->setVisible(!map);
@@ -128,7 +128,7 @@ void ParameterRow::chooseMap() {
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     auto set = [this](const Id& map) {
-        const Id target = m_session.target();
+        const Id target = m_session.tuned();
         m_session.apply(tr("change %1").arg(m_name), [&](const Project& p) { return edit::setOwn(p, target, m_id, {{}, map}); });
     };
     for (const auto& map : m_session.project().maps) menu->addAction(text(map->name), this, [set, id = map->id] { set(id); });
@@ -139,7 +139,7 @@ void ParameterRow::chooseMap() {
         if (file.isEmpty()) return;
         // Brought in and worn: one step.
         mapsFromFiles(m_session, {file},
-                      [&session = m_session, target = m_session.target(), id = m_id, name = m_name](const std::vector<MapFile>& maps) {
+                      [&session = m_session, target = m_session.tuned(), id = m_id, name = m_name](const std::vector<MapFile>& maps) {
                           session.apply(tr("change %1").arg(name), [&](const Project& p) -> Result<Project> {
                               const Result<Project> with = edit::addMap(p, maps[0]);
                               return with ? edit::setOwn(*with, target, id, {{}, maps[0].id}) : with;
@@ -345,7 +345,10 @@ void ParameterSheet::rebuild() {
     m_hasHint = master->parameters.empty();
     if (m_hasHint) {
         auto* hint = new QLabel(
-            tr("Nothing is exposed yet.\n\nSelect a constant card and press Ctrl+E, or type on the board:\n\ngrout width = 6 mm, 0 to 20"));
+            m_session.assembly()
+                ? tr("No inputs yet.\n\nSelect a value of a card and press Ctrl+E, or type on the board:\n\namount = 0.5, 0 to 1")
+                : tr("Nothing is exposed yet.\n\nSelect a constant card and press Ctrl+E, or type on the board:\n\ngrout width = 6 mm, 0 "
+                     "to 20"));
         hint->setObjectName("nothingExposed");
         hint->setWordWrap(true);
         hint->setProperty("second", true);
@@ -373,11 +376,14 @@ void ParameterSheet::refresh() {
     m_target->setCurrentIndex(m_target->findData(text(m_session.target())));
     if (!rowsFit()) rebuild();
     for (ParameterRow* row : m_rows) row->refresh();
-    const Instance* instance = p.instance(m_session.target());
+    const Assembly* assembly = m_session.assembly();
+    const Instance* instance = assembly ? nullptr : p.instance(m_session.target());
     const auto wearers = wearersOf(p, m_session.target());
     QStringList list;
     for (const std::string& w : wearers) list << text(w);
-    m_worn->setText(list.isEmpty() ? tr("worn by no specimen") : tr("worn by %1").arg(list.join("; ")));
+    m_worn->setText(assembly         ? tr("Inputs of %1 with their defaults").arg(text(assembly->name))
+                    : list.isEmpty() ? tr("worn by no specimen")
+                                     : tr("worn by %1").arg(list.join("; ")));
     m_ownSurface->setVisible(instance);
     if (instance) {
         const SurfaceSettings s = resolve(p, instance->id).surface;

@@ -104,11 +104,11 @@ void SourcePanel::ask() {
     const auto language = Language(m_language->currentData().toInt());
     m_session.runner().run(
         {.owner = this, .kind = "source"},
-        [snapshot = m_session.snapshot(), id = m_session.masterId(), vertices, language](const Work&) {
+        [snapshot = m_session.snapshot(), id = m_session.rootId(), path = m_session.pathText(), vertices, language](const Work&) {
             Made made;
             const Master* master = snapshot->master(id);
             if (!master) return made;
-            const Compilation compiled = compileSurface(*snapshot, *master);
+            const Compilation compiled = compileSurface(*snapshot, *master, Constants::Folded, {}, path);
             if (!compiled.ok) {
                 made.problem = tr("The graph has errors; the source comes back when they are mended.");
                 return made;

@@ -1,6 +1,7 @@
 #include "app/stations/graph/tap_panel.h"
 
 #include "app/parts/theme.h"
+#include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
 
 #include <QComboBox>
@@ -27,10 +28,10 @@ QPen penOf(int component, const QColor& ink) {
     return QPen(ink, component == 0 ? 1.6 : 1.2, styles[component]);
 }
 
-QString titleOf(const Master& master, const Source& wire) {
+QString titleOf(const Project& project, const Master& master, const Source& wire) {
     const Node* node = master.graph.find(wire.node);
     if (!node) return QObject::tr("no wire");
-    QString name = text(cardTitle(master, *node));
+    QString name = text(cardTitle(project, master, *node));
     if (wire.port != "out") name += " " + text(wire.port);
     return wire.take.empty() ? name : name + " ." + text(wire.take);
 }
@@ -256,12 +257,12 @@ void TapPanel::fillAxes() {
     const Master* master = m_session.master();
     if (!master) return;
     for (const auto& [id, node] : master->graph.nodes) {
-        const NodeDef* def = findNodeDef(node->kind);
+        const NodeDef* def = nodeDefOf(m_session.project(), *node);
         if (!def || id == m_wire.node) continue;
         for (const PortDef& port : def->outputs)
             if (port.width == 1 || port.width == kAnyWidth) {
                 const Source s{id, std::string(port.key), {}};
-                m_axis->addItem(titleOf(*master, s), QStringList{text(id), text(s.port)});
+                m_axis->addItem(titleOf(m_session.project(), *master, s), QStringList{text(id), text(s.port)});
             }
     }
     const int at = m_axis->findData(now);
@@ -293,18 +294,19 @@ void TapPanel::ask() {
     if (!isVisible() || m_wire.node.empty()) return;
     const Master* master = m_session.master();
     if (!master) return;
-    m_title->setText(m_title->fontMetrics().elidedText(titleOf(*master, m_wire), Qt::ElideRight, 140));
+    m_title->setText(m_title->fontMetrics().elidedText(titleOf(m_session.project(), *master, m_wire), Qt::ElideRight, 140));
     m_session.runner().run(
         {.owner = this, .kind = "tap", .newer = Newer::Waits, .priority = 5},
-        [files = m_session.files(), snapshot = m_session.snapshot(), worn = m_session.target(), wire = m_wire, over = axis(),
-         time = m_session.time()](const Work&) { return tapFacts(*snapshot, files->assets, worn, wire, over, time); },
+        [files = m_session.files(), snapshot = m_session.snapshot(),
+         worn = m_session.path().empty() ? m_session.tuned() : m_session.target(), wire = m_wire, over = axis(), time = m_session.time(),
+         path = m_session.pathText()](const Work&) { return tapFacts(*snapshot, files->assets, worn, wire, over, time, path); },
         [this](const TapFacts& facts) { receive(facts); });
 }
 
 void TapPanel::receive(const TapFacts& facts) {
     m_facts = facts;
     if (const Master* master = m_session.master(); master && facts.axisName == axis().other.node && !facts.axisName.empty())
-        m_facts.axisName = titleOf(*master, axis().other).toStdString();
+        m_facts.axisName = titleOf(m_session.project(), *master, axis().other).toStdString();
     if (m_facts.width) m_picture->setPixmap(QPixmap::fromImage(pictureOf(m_facts)));
     else m_picture->clear();
     m_numbers->setText(numbers());

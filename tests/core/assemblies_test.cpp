@@ -1,0 +1,454 @@
+// Graphs used as nodes: what they compute, cost and are called, wherever they stand.
+#include "core/assemblies/fold.h"
+#include "core/check/check.h"
+#include "core/document/wires.h"
+#include "core/nodes/add_line.h"
+#include "core/nodes/assembly_card.h"
+#include "core/program/program.h"
+#include "core/project/store.h"
+#include "tests/test_graphs.h"
+
+#include <gtest/gtest.h>
+
+namespace hue {
+namespace {
+
+using namespace test;
+
+constexpr int kSide = 8;
+
+const Graph& graphOf(const Project& p) { return masterOf(p).graph; }
+const Node& cardIn(const Project& p, const Id& id) { return *graphOf(p).find(id); }
+
+Folded folded(const Project& p, const std::vector<Id>& cards, const std::string& name = "Part") {
+    Result<Folded> out = foldCards(p, "m", cards, name);
+    EXPECT_TRUE(out) << (out ? "" : out.error().sentence);
+    return out ? std::move(*out) : Folded{p, {}, {}};
+}
+
+std::vector<float> channelOf(const Project& p, const std::string& key) { return overSquare(p, graphOf(p).channelWires.at(key), kSide); }
+
+void expectSame(const std::vector<float>& a, const std::vector<float>& b, const std::string& what) {
+    ASSERT_EQ(a.size(), b.size()) << what;
+    for (size_t i = 0; i < a.size(); ++i) ASSERT_NEAR(a[i], b[i], 1e-5f * std::max(1.f, std::fabs(a[i]))) << what << ", value " << i;
+}
+
+/// Cards by chance, with those that lie between them.
+std::vector<Id> someCards(const Graph& graph, std::mt19937& random, size_t count) {
+    std::set<Id> chosen;
+    for (size_t i = 0; i < count; ++i) chosen.insert(std::next(graph.nodes.begin(), long(random() % graph.nodes.size()))->first);
+    const std::set<Id> before = cardsFeeding(graph, chosen), after = cardsFedBy(graph, chosen);
+    for (const Id& id : before)
+        if (after.contains(id)) chosen.insert(id);
+    return {chosen.begin(), chosen.end()};
+}
+
+int operationsOf(const Project& p) {
+    const auto program = compileSurface(p, masterOf(p)).program;
+    int sum = 0;
+    for (const Instruction& i : program->code) sum += costOf(i).operations;
+    return sum;
+}
+
+/// noise * gain, with a parameter Gain that feeds the product.
+struct Small {
+    Project p = bareProject();
+    Id noise = add(p, "noise_2d"), gain = add(p, "constant", {{"value", Value::number(0.5f)}}), product = add(p, "multiply");
+    Small() {
+        wire(p, {noise, "out", ""}, product, "in1");
+        wire(p, {gain, "out", ""}, product, "in2");
+        channel(p, {product, "out", ""}, "roughness");
+    }
+};
+
+TEST(Assemblies, ShowAndCostWhatTheirCardsWouldHoweverTheyAreFolded) {
+    int nested = 0;
+    for (uint32_t seed = 1; seed <= 24; ++seed) {
+        std::mt19937 random(seed);
+        Project p = randomGraph(seed, 24);
+        const std::vector<float> color = channelOf(p, "base_color"), rough = channelOf(p, "roughness");
+        const int operations = operationsOf(p);
+        for (int turn = 0; turn < 3; ++turn) {
+            Result<Folded> next = foldCards(p, "m", someCards(graphOf(p), random, 3), "Part");
+            if (!next) continue; // a wire of four components, or nothing but constants that lead nowhere
+            p = std::move(next->project);
+            const std::string what = "seed " + std::to_string(seed) + ", turn " + std::to_string(turn);
+            expectSame(channelOf(p, "base_color"), color, what);
+            expectSame(channelOf(p, "roughness"), rough, what);
+            EXPECT_EQ(operationsOf(p), operations) << what;
+            for (const AssemblyPtr& a : p.assemblies) nested += !assembliesOn(p, a->graph, false).empty();
+        }
+        // And apart again, in any order.
+        for (bool any = true; any;) {
+            any = false;
+            for (const auto& [id, node] : graphOf(p).nodes) {
+                if (!isAssembly(*node)) continue;
+                Result<Unfolded> next = unfoldCard(p, "m", id);
+                ASSERT_TRUE(next) << next.error().sentence;
+                p = std::move(next->project);
+                any = true;
+                break;
+            }
+        }
+        expectSame(channelOf(p, "base_color"), color, "unfolded, seed " + std::to_string(seed));
+        expectSame(channelOf(p, "roughness"), rough, "unfolded, seed " + std::to_string(seed));
+    }
+    EXPECT_GT(nested, 5) << "assemblies within assemblies came up";
+}
+
+TEST(Assemblies, TakeTheirPortsFromWhatTheWiresWere) {
+    Small s;
+    Parameter gain;
+    gain.name = "Gain";
+    gain.unit = "m";
+    s.p = *edit::expose(s.p, "m", s.gain, "value", gain);
+    const Folded f = folded(s.p, {s.noise, s.product, s.gain}, "Grime");
+    const Assembly& a = *f.project.assembly(f.assembly);
+    EXPECT_EQ(a.name, "Grime");
+    ASSERT_EQ(a.parameters.size(), 1u) << "the parameter's card stays outside, and feeds an input";
+    EXPECT_EQ(a.parameters[0].name, "Gain");
+    EXPECT_EQ(a.parameters[0].unit, "m");
+    EXPECT_TRUE(graphOf(f.project).find(s.gain));
+    EXPECT_FALSE(graphOf(f.project).find(s.noise));
+    const NodeDef& def = *nodeDefOf(f.project, cardIn(f.project, f.card));
+    ASSERT_EQ(def.outputs.size(), 1u);
+    EXPECT_EQ(graphOf(f.project).channelWires.at("roughness").node, f.card);
+    EXPECT_EQ(graphOf(f.project).channelWires.at("roughness").port, def.outputs[0].key);
+    EXPECT_EQ(cardTitle(f.project, masterOf(f.project), f.card), "Grime");
+    EXPECT_EQ(usesOf(f.project, f.assembly).size(), 1u);
+    // The cards of an assembly are told of as one, and it costs what they did.
+    const Compilation compiled = compileSurface(f.project, masterOf(f.project));
+    EXPECT_GT(compiled.cards.at(f.card).operations, 0);
+    EXPECT_EQ(compiled.ports.at({f.card, std::string(def.outputs[0].key)}).width, 1);
+}
+
+TEST(Assemblies, RefuseWhatCannotBeFoldedInWords) {
+    Small s;
+    const Id half = add(s.p, "multiply", {{"in2", Value::number(0.5f)}}), sum = add(s.p, "add");
+    wire(s.p, {s.noise, "out", ""}, half, "in1");
+    wire(s.p, {half, "out", ""}, sum, "in1");
+    wire(s.p, {s.product, "out", ""}, sum, "in2");
+    const auto around = foldCards(s.p, "m", {s.noise, sum}, "Part");
+    ASSERT_FALSE(around);
+    EXPECT_EQ(around.error().code, "assembly.around");
+    EXPECT_EQ(foldCards(s.p, "m", {}, "Part").error().code, "assembly.nothing-selected");
+    const Id note = add(s.p, "note");
+    EXPECT_EQ(foldCards(s.p, "m", {note}, "Part").error().code, "assembly.no-output");
+    const Id four = add(s.p, "combine", {}, {{"components", "4"}}), reads = add(s.p, "separate");
+    wire(s.p, {four, "out", ""}, reads, "in");
+    EXPECT_EQ(foldCards(s.p, "m", {reads}, "Part").error().code, "assembly.four-components");
+}
+
+TEST(Assemblies, FollowWhenTheirPortsAreRenamed) {
+    Small s;
+    Folded f = folded(s.p, {s.noise, s.product});
+    const std::vector<float> before = channelOf(f.project, "roughness");
+    const Assembly* a = f.project.assembly(f.assembly);
+    Parameter renamed = a->parameters[0];
+    renamed.name = "How much";
+    renamed.codeName = "how_much";
+    Project p = *edit::changeParameter(f.project, f.assembly, renamed);
+    p = *edit::renameNode(p, f.assembly, cardOf(*p.assembly(f.assembly)).outputs[0].card, "Dirt");
+    EXPECT_TRUE(cardIn(p, f.card).wires.contains("how_much"));
+    EXPECT_EQ(graphOf(p).channelWires.at("roughness").port, "dirt");
+    expectSame(channelOf(p, "roughness"), before, "after renaming");
+    // A value on the card follows as well.
+    p = *edit::disconnect(p, "m", f.card, "how_much");
+    p = *edit::setConstant(p, "m", f.card, "how_much", Value::number(0.25f));
+    renamed.codeName = "share";
+    p = *edit::changeParameter(p, f.assembly, renamed);
+    EXPECT_EQ(cardIn(p, f.card).constants.at("share"), Value::number(0.25f));
+}
+
+TEST(Assemblies, ReadWhatTheyFollowWhileNothingIsWired) {
+    // Three inputs that only hand on: what they read must be what the cards of that name give.
+    Project p = bareProject();
+    Assembly a;
+    a.id = "a";
+    a.name = "Read";
+    const std::tuple<const char*, Follows, ParameterType> inputs[] = {{"uv", Follows::Uv, ParameterType::Vector2},
+                                                                      {"normal", Follows::Normal, ParameterType::Vector3},
+                                                                      {"position", Follows::Position, ParameterType::Vector3}};
+    for (const auto& [name, follows, type] : inputs) {
+        Parameter q;
+        q.id = q.name = q.codeName = name;
+        q.type = type;
+        q.follows = follows;
+        a.parameters.push_back(q);
+        Node in = makeNode("parameter"), out = makeNode("output");
+        in.settings["parameter"] = name;
+        out.title = name;
+        out.wires["in"] = {in.id, "out", ""};
+        a.graph.nodes[in.id] = std::make_shared<Node>(in);
+        a.graph.nodes[out.id] = std::make_shared<Node>(out);
+    }
+    p = *edit::addAssembly(p, a);
+    const Node card = makeAssemblyNode("a");
+    p = *edit::addNode(p, "m", card);
+    const Id plain[] = {add(p, "texcoord"), add(p, "normal"), add(p, "position")};
+    for (size_t i = 0; i < 3; ++i)
+        expectSame(overSquare(p, {card.id, std::get<0>(inputs[i]), ""}, kSide), overSquare(p, {plain[i], "out", ""}, kSide),
+                   std::get<0>(inputs[i]));
+    EXPECT_TRUE(edit::exposablePorts(p, graphOf(p), card.id).empty()) << "none of them is better as one value";
+    const Unfolded apart = *unfoldCard(p, "m", card.id);
+    EXPECT_EQ(apart.cards.size(), 0u) << "nothing reads them, so nothing needs to stand there";
+}
+
+TEST(Assemblies, HandMapsIn) {
+    Project p = bareProject();
+    const Id image = add(p, "image", {}, {{"map", "t1"}});
+    channel(p, {image, "color", ""}, "base_color");
+    for (const char* id : {"t1", "t2"}) {
+        MapFile map;
+        map.id = map.name = id;
+        map.path = std::string(id) + ".png";
+        p = *edit::addMap(p, map);
+    }
+    Parameter look;
+    look.name = "Look";
+    look.codeName = "look";
+    look.id = "p";
+    look.type = ParameterType::Map;
+    look.standard.map = "t1";
+    p = *edit::addParameter(p, "m", look);
+    Node card = makeNode("parameter");
+    card.settings["parameter"] = "p";
+    p = *edit::addNode(p, "m", card);
+    wire(p, {card.id, "out", ""}, image, "map");
+    Folded f = folded(p, {image});
+    const auto slot = [](const Project& q) { return compileSurface(q, masterOf(q)).program->maps.at(0); };
+    EXPECT_EQ(slot(f.project).parameter, "p") << "through the wire";
+    p = *edit::disconnect(f.project, "m", f.card, "look");
+    EXPECT_EQ(slot(p).map, "t1") << "the default of the input";
+    p = *edit::setSetting(p, "m", f.card, "look", "t2");
+    EXPECT_EQ(slot(p).map, "t2") << "chosen on the card";
+    EXPECT_EQ(edit::removeMap(p, "t2").error().code, "map.in-use");
+    EXPECT_EQ(edit::removeMap(p, "t1").error().code, "map.in-use") << "an assembly reads it";
+    Result<Unfolded> apart = unfoldCard(p, "m", f.card);
+    ASSERT_TRUE(apart);
+    EXPECT_EQ(slot(apart->project).map, "t2");
+}
+
+TEST(Assemblies, NeverContainThemselves) {
+    Small s;
+    Folded inner = folded(s.p, {s.noise, s.product}, "Inner");
+    Folded outer = folded(inner.project, {inner.card}, "Outer");
+    EXPECT_EQ(edit::addNode(outer.project, inner.assembly, makeAssemblyNode(outer.assembly)).error().code, "assembly.holds-itself");
+    EXPECT_EQ(edit::addNode(outer.project, inner.assembly, makeAssemblyNode(inner.assembly)).error().code, "assembly.holds-itself");
+    const CopiedCards cards = edit::copyCards(outer.project, "m", {outer.card});
+    EXPECT_EQ(edit::pasteCards(outer.project, inner.assembly, cards, {}).error().code, "assembly.holds-itself");
+    // A file may say otherwise.
+    Project p = outer.project;
+    auto loop = std::make_shared<Assembly>(*p.assembly(inner.assembly));
+    const Node card = makeAssemblyNode(outer.assembly);
+    loop->graph.nodes[card.id] = std::make_shared<Node>(card);
+    for (AssemblyPtr& slot : p.assemblies)
+        if (slot->id == loop->id) slot = loop;
+    const std::vector<std::string> codes = codesOf(checkProject(p));
+    EXPECT_TRUE(holds(codes, "assembly.holds-itself"));
+    EXPECT_FALSE(holds(codes, "wire.no-source")) << "one sentence is enough";
+    for (const Proposal& o : propose(p, *p.board(inner.assembly), ""))
+        EXPECT_NE(o.title, "Outer") << "none that holds the board is offered";
+}
+
+/// Each assembly holds `copies` of the next, `levels` deep; the last holds a noise.
+Project towerOf(int levels, int copies) {
+    Project p = bareProject();
+    for (int k = levels; k >= 1; --k) {
+        auto a = std::make_shared<Assembly>();
+        a->id = a->name = "a" + std::to_string(k);
+        Node out = makeNode("output"), last = makeNode("noise_2d");
+        for (int c = 0; c < (k == levels ? 1 : copies); ++c) {
+            if (k < levels) last = makeAssemblyNode("a" + std::to_string(k + 1));
+            a->graph.nodes[last.id] = std::make_shared<Node>(last);
+        }
+        out.wires["in"] = {last.id, "out", ""};
+        a->graph.nodes[out.id] = std::make_shared<Node>(out);
+        p.assemblies.push_back(a);
+    }
+    const Node card = makeAssemblyNode("a1");
+    p = *edit::addNode(p, "m", card);
+    channel(p, {card.id, "out", ""}, "roughness");
+    return p;
+}
+
+TEST(Assemblies, NestTwoHundredDeepAndSayWhenThereIsMore) {
+    EXPECT_TRUE(compileSurface(towerOf(200, 1), masterOf(towerOf(200, 1))).ok);
+    const Project deep = towerOf(201, 1);
+    EXPECT_EQ(codesOf(compileSurface(deep, masterOf(deep)).diagnostics), std::vector<std::string>{"assembly.too-deep"});
+    // Two of each, sixty levels deep, would be more than there are grains of sand.
+    const Project wide = towerOf(60, 2);
+    const Compilation compiled = compileSurface(wide, masterOf(wide));
+    EXPECT_FALSE(compiled.ok);
+    EXPECT_TRUE(holds(codesOf(compiled.diagnostics), "assembly.too-large"));
+}
+
+TEST(Assemblies, TellOfWhatIsWrongWhereItCanBeMended) {
+    Small s;
+    Folded f = folded(s.p, {s.noise, s.product});
+    // An error within: told once, at the card within, though two cards stand for it.
+    Project p = *edit::addNode(f.project, "m", makeAssemblyNode(f.assembly));
+    Id product;
+    for (const auto& [id, node] : p.assembly(f.assembly)->graph.nodes)
+        if (node->kind == "multiply") product = id;
+    p = *edit::setTake(p, f.assembly, product, "in1", "g");
+    int told = 0;
+    for (const Diagnostic& d : checkProject(p)) {
+        if (d.code != "wire.take") continue;
+        ++told;
+        EXPECT_EQ(d.place.master, f.assembly);
+        EXPECT_EQ(d.place.node, product);
+    }
+    EXPECT_EQ(told, 1);
+    EXPECT_TRUE(compileSurface(p, masterOf(p)).atFault.contains(f.card)) << "the card is marked on the board that it stands on";
+    // An output that is gone is told of where it was read.
+    p = *edit::removeNodes(f.project, f.assembly, {cardOf(*f.project.assembly(f.assembly)).outputs[0].card});
+    EXPECT_TRUE(holds(codesOf(compileSurface(p, masterOf(p)).diagnostics), "wire.no-port"));
+    EXPECT_TRUE(holds(codesOf(checkProject(p)), "assembly.no-outputs"));
+    // An input that is gone is told of where something is wired to it.
+    p = *edit::removeParameter(f.project, f.assembly, f.project.assembly(f.assembly)->parameters[0].id);
+    EXPECT_TRUE(holds(codesOf(checkProject(p)), "unknown.port"));
+    // An assembly that is gone.
+    p = f.project;
+    p.assemblies.clear();
+    EXPECT_EQ(codesOf(compileSurface(p, masterOf(p)).diagnostics), std::vector<std::string>{"assembly.missing"});
+    // A wire of the wrong width into an input names the card and the input.
+    const Id uv = add(f.project, "texcoord");
+    const std::string port = f.project.assembly(f.assembly)->parameters[0].codeName;
+    p = *edit::connect(f.project, "m", {uv, "out", ""}, f.card, port);
+    for (const Diagnostic& d : compileSurface(p, masterOf(p)).diagnostics) {
+        EXPECT_EQ(d.code, "wire.needs-take");
+        EXPECT_EQ(d.place.node, f.card);
+        EXPECT_EQ(d.place.port, port);
+        ASSERT_FALSE(d.fixes.empty());
+        const Result<Project> fixed = d.fixes[0].edit(p);
+        ASSERT_TRUE(fixed);
+        EXPECT_TRUE(compileSurface(*fixed, masterOf(*fixed)).ok) << "the fix fixes it";
+    }
+}
+
+TEST(Assemblies, AreDraggedWithoutCompiling) {
+    Small s;
+    Folded inner = folded(s.p, {s.noise, s.product}, "Inner");
+    Folded f = folded(inner.project, {inner.card}, "Outer");
+    const std::string port = f.project.assembly(f.assembly)->parameters[0].codeName;
+    const Project p = *edit::disconnect(f.project, "m", f.card, port);
+    const auto value = [&](const Project& q, float gain) {
+        Project next = *edit::setConstant(q, "m", f.card, port, Value::number(gain));
+        EXPECT_EQ(structureKey(next, masterOf(next)),
+                  structureKey(*edit::setConstant(q, "m", f.card, port, Value::number(0)), masterOf(q)));
+        // The program as it was, with the value read anew.
+        const Compilation live = compileChannel(q, masterOf(q), "roughness", Constants::Live);
+        const Evaluator evaluator(live.program);
+        FrameInputs inputs;
+        inputs.parameter = [&](const Id& id) {
+            Value v;
+            EXPECT_TRUE(liveConstantValue(next, masterOf(next), id, v)) << id;
+            return v;
+        };
+        float sum = 0;
+        evaluator.grid(evaluator.frame(inputs), {"roughness"}, kSide, kSide, FlatSquare(kSide, kSide),
+                       [&](int, int, int columns, int rows, const float* const* planes) {
+                           for (int r = 0; r < rows; ++r)
+                               for (int c = 0; c < columns; ++c) sum += planes[0][r * kBlockColumns + c];
+                       },
+                       {});
+        float folded = 0;
+        for (const float x : overSquare(next, graphOf(next).channelWires.at("roughness"), kSide)) folded += x;
+        EXPECT_NEAR(sum, folded, 1e-4f * std::max(1.f, std::fabs(folded)));
+        return sum;
+    };
+    EXPECT_NEAR(value(p, 0.5f), 2 * value(p, 0.25f), 1e-3f);
+    // A value within is live as well.
+    const std::string before = structureKey(p, masterOf(p));
+    Id noise;
+    for (const auto& [id, node] : p.assembly(inner.assembly)->graph.nodes)
+        if (node->kind == "noise_2d") noise = id;
+    const Project changed = *edit::setConstant(p, inner.assembly, noise, "amplitude", Value::number(3));
+    EXPECT_EQ(structureKey(changed, masterOf(changed)), before);
+    Value v;
+    EXPECT_TRUE(liveConstantValue(changed, masterOf(changed), "@" + f.card + "/" + inner.card + "/" + noise + "/amplitude", v));
+    EXPECT_EQ(v, Value::number(3));
+    // What is wired within is structure.
+    EXPECT_NE(structureKey(*edit::muteNodes(p, inner.assembly, {noise}, true), masterOf(p)), before);
+}
+
+TEST(Assemblies, AreSeenFromWithinWithTheValuesOfTheirCaller) {
+    Small s;
+    Folded inner = folded(s.p, {s.noise, s.product}, "Inner");
+    Folded f = folded(inner.project, {inner.card}, "Outer");
+    const Project& p = f.project;
+    const Compilation within = compileTaps(p, masterOf(p), Constants::Folded, f.card + "/" + inner.card);
+    Id product;
+    for (const auto& [id, node] : p.assembly(inner.assembly)->graph.nodes)
+        if (node->kind == "multiply") product = id;
+    ASSERT_GE(within.program->output(product + ".out"), 0) << "by its id on its own board";
+    EXPECT_LT(within.program->output(f.card + ".out"), 0) << "what lies outside is not told of";
+    const Compilation tap = compileTap(p, masterOf(p), {product, "out", ""}, Constants::Folded, f.card + "/" + inner.card);
+    const Evaluator evaluator(tap.program);
+    std::vector<float> seen;
+    evaluator.grid(evaluator.frame({}), {"tap"}, kSide, kSide, FlatSquare(kSide, kSide),
+                   [&](int, int, int columns, int rows, const float* const* planes) {
+                       for (int r = 0; r < rows; ++r)
+                           for (int c = 0; c < columns; ++c) seen.push_back(planes[0][r * kBlockColumns + c]);
+                   },
+                   {});
+    expectSame(seen, overSquare(s.p, {s.product, "out", ""}, kSide), "with the gain of outside");
+    EXPECT_GT(compileSurface(p, masterOf(p), Constants::Folded, {}, f.card + "/" + inner.card).cards.at(product).operations, 0);
+}
+
+TEST(Assemblies, HandOverTheirFirstWireWhileMuted) {
+    Small s;
+    Folded f = folded(s.p, {s.noise, s.product});
+    const Project p = *edit::muteNodes(f.project, "m", {f.card}, true);
+    expectSame(channelOf(p, "roughness"), overSquare(p, {s.gain, "out", ""}, kSide), "the gain alone");
+    EXPECT_EQ(unfoldCard(p, "m", f.card).error().code, "assembly.muted");
+}
+
+TEST(Assemblies, ComeAlongWhenCardsAreCopiedToAnotherProject) {
+    Small s;
+    Folded inner = folded(s.p, {s.noise, s.product}, "Inner");
+    Folded f = folded(inner.project, {inner.card}, "Outer");
+    const CopiedCards cards = edit::copyCards(f.project, "m", {f.card, s.gain});
+    EXPECT_EQ(cards.assemblies.size(), 2u) << "with the one within";
+    std::map<Id, Id> made;
+    Result<Project> there = edit::pasteCards(bareProject(), "m", cards, {}, &made);
+    ASSERT_TRUE(there) << there.error().sentence;
+    Project p = *there;
+    const std::string port(nodeDefOf(p, cardIn(p, made.at(f.card)))->outputs[0].key);
+    channel(p, {made.at(f.card), port, ""}, "roughness");
+    expectSame(channelOf(p, "roughness"), channelOf(s.p, "roughness"), "in the other project");
+    // Once more is the same assembly again.
+    EXPECT_EQ(edit::pasteCards(p, "m", cards, {})->assemblies.size(), 2u);
+}
+
+TEST(Assemblies, AreInTheFileAsTheyAreInTheProject) {
+    Small s;
+    Folded f = folded(s.p, {s.noise, s.product}, "Grime");
+    Project p = *edit::describeAssembly(f.project, f.assembly, "Dirt where rain does not come.");
+    const Result<Loaded> read = parseProject(projectText(p), "there");
+    ASSERT_TRUE(read);
+    EXPECT_TRUE(read->report.empty());
+    EXPECT_EQ(projectText(read->project), projectText(p));
+    expectSame(channelOf(read->project, "roughness"), channelOf(p, "roughness"), "read again");
+    EXPECT_EQ(edit::removeAssembly(p, f.assembly).error().code, "assembly.in-use");
+    p = *edit::removeNodes(p, "m", {f.card});
+    EXPECT_TRUE(edit::removeAssembly(p, f.assembly)->assemblies.empty());
+}
+
+TEST(Assemblies, AreFoundByTypingTheirName) {
+    Small s;
+    const Folded f = folded(s.p, {s.noise, s.product}, "Rain streaks");
+    const auto titles = [&](std::string_view typed) {
+        std::vector<std::string> out;
+        for (const Proposal& o : propose(f.project, masterOf(f.project), typed)) out.push_back(o.title);
+        return out;
+    };
+    EXPECT_EQ(titles("rain").at(0), "Rain streaks");
+    EXPECT_TRUE(holds(titles(""), "Rain streaks")) << "when browsing";
+    EXPECT_FALSE(holds(titles("output"), "Output")) << "which counts only within an assembly";
+    EXPECT_EQ(propose(f.project, *f.project.board(f.assembly), "output").at(0).title, "Output");
+}
+
+} // namespace
+} // namespace hue

@@ -33,7 +33,7 @@ std::vector<Break> whatBreaks(const Project& project, const Assembly& changed) {
         for (const auto& [port, wire] : card.wires) input(port, "is wired at");
         for (const auto& [port, value] : card.constants)
             if (!card.wires.contains(port)) input(port, "has a value at");
-        const auto outputs = cardOf(changed).outputs;
+        const auto outputs = outputsOf(changed);
         const auto reads = [&](const Source& wire, const std::string& who) {
             if (wire.node != use.card) return;
             const bool there = std::any_of(outputs.begin(), outputs.end(), [&](const AssemblyOutput& o) { return o.key == wire.port; });

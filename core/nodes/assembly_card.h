@@ -25,7 +25,7 @@ struct AssemblyCard {
     NodeDef def;
     std::vector<AssemblyOutput> outputs;
 };
-/// Made once for each state of an assembly, and lives as long as that.
+/// Made once for each state of an assembly, and lives as long as that: of one that is still being written, ask outputsOf().
 const AssemblyCard& cardOf(const Assembly& assembly);
 
 /// Id of the assembly that a card stands for; empty for other cards.

@@ -1,12 +1,17 @@
 // Graphs used as nodes: what they compute, cost and are called, wherever they stand.
+#include "core/assemblies/breaks.h"
 #include "core/assemblies/fold.h"
+#include "core/assemblies/library.h"
 #include "core/check/check.h"
 #include "core/document/wires.h"
+#include "core/maps/map_levels.h"
 #include "core/nodes/add_line.h"
 #include "core/nodes/assembly_card.h"
 #include "core/program/program.h"
+#include "core/project/assembly_file.h"
 #include "core/project/store.h"
 #include "tests/test_graphs.h"
+#include "tests/test_maps.h"
 
 #include <gtest/gtest.h>
 
@@ -448,6 +453,165 @@ TEST(Assemblies, AreFoundByTypingTheirName) {
     EXPECT_TRUE(holds(titles(""), "Rain streaks")) << "when browsing";
     EXPECT_FALSE(holds(titles("output"), "Output")) << "which counts only within an assembly";
     EXPECT_EQ(propose(f.project, *f.project.board(f.assembly), "output").at(0).title, "Output");
+}
+
+/// A card of the library's assembly on an empty board.
+struct FromLibrary {
+    Project p = bareProject();
+    Id card;
+    explicit FromLibrary(const std::string& id, std::map<std::string, Value> values = {}) {
+        for (const AssemblyPtr& a : assemblyLibrary())
+            if (a->id == id) p = *edit::addAssembly(p, *a);
+        Node node = makeAssemblyNode(id);
+        node.constants = std::move(values);
+        p = *edit::addNode(p, "m", node);
+        card = node.id;
+    }
+    std::vector<float> output(const std::string& port, double time = 0, int side = 32) {
+        return overSquare(p, {card, port, ""}, side, neutralMap(MapKind::Normal), time);
+    }
+};
+
+float meanOf(const std::vector<float>& v) {
+    double sum = 0;
+    for (const float x : v) sum += double(x);
+    return float(sum / double(v.size()));
+}
+
+TEST(AssemblyLibrary, HoldsWhatAMasterNeedsEachWithoutAFault) {
+    std::set<std::string> ids, names;
+    for (const AssemblyPtr& a : assemblyLibrary()) {
+        SCOPED_TRACE(a->name);
+        EXPECT_TRUE(ids.insert(a->id).second);
+        EXPECT_TRUE(names.insert(a->name).second);
+        EXPECT_FALSE(a->description.empty());
+        FromLibrary at(a->id);
+        for (const Diagnostic& d : checkAssembly(at.p, *at.p.assembly(a->id))) ADD_FAILURE() << d.code << ": " << d.sentence;
+        EXPECT_FALSE(cardOf(*a).outputs.empty());
+        for (const Parameter& p : a->parameters) EXPECT_FALSE(p.description.empty()) << p.name;
+        for (const AssemblyOutput& o : cardOf(*a).outputs)
+            for (const float x : at.output(o.key, 1.3)) EXPECT_TRUE(std::isfinite(x)) << o.key;
+        // No two cards lie on each other.
+        const auto apart = [](const Point& x, const Point& y) { return std::fabs(x.x - y.x) >= 166 || std::fabs(x.y - y.y) >= 70; };
+        for (const auto& [id, node] : a->graph.nodes)
+            for (const auto& [other, second] : a->graph.nodes) EXPECT_TRUE(id >= other || apart(node->position, second->position));
+    }
+    EXPECT_EQ(ids.size(), 9u);
+}
+
+TEST(AssemblyLibrary, EdgeGlowIsThePowerOfWhatFacesAway) {
+    FromLibrary at("lib-edge-glow",
+                   {{"falloff", Value::number(2)}, {"strength", Value::number(3)}, {"color", Value::vec3(1, 0.5f, 0.25f)}});
+    const Id facing = add(at.p, "facing_ratio");
+    const std::vector<float> mask = at.output("mask"), light = at.output("light"), face = overSquare(at.p, {facing, "out", ""}, 32);
+    for (size_t i = 0; i < mask.size(); ++i) {
+        ASSERT_NEAR(mask[i], (1 - face[i]) * (1 - face[i]), 1e-5f);
+        ASSERT_NEAR(light[3 * i + 1], 1.5f * mask[i], 1e-5f);
+    }
+}
+
+TEST(AssemblyLibrary, MovingBandsAreOnAsMuchAsTheirShareAndComeAround) {
+    for (const float share : {0.2f, 0.5f, 0.9f}) {
+        FromLibrary at("lib-moving-bands", {{"share", Value::number(share)},
+                                            {"soft_edge", Value::number(0.01f)},
+                                            {"bands", Value::number(4)},
+                                            {"speed", Value::number(0.5f)}});
+        EXPECT_NEAR(meanOf(at.output("mask", 0, 256)), share, 0.01f);
+        // Two seconds move them by one band, so all looks as it did.
+        expectSame(at.output("mask", 2), at.output("mask"), "after two seconds");
+    }
+}
+
+TEST(AssemblyLibrary, BordersGiveEitherSideAtTheirEnds) {
+    const auto color = [](float mask) {
+        FromLibrary at("lib-height-border",
+                       {{"mask", Value::number(mask)}, {"first_color", Value::vec3(1, 0, 0)}, {"second_color", Value::vec3(0, 1, 0)}});
+        return at.output("color");
+    };
+    EXPECT_NEAR(color(0)[0], 1, 1e-4f);
+    EXPECT_NEAR(color(1)[1], 1, 1e-4f);
+    // Nothing lies behind the flat square, so nothing fades.
+    FromLibrary soft("lib-soft-border", {{"alpha", Value::number(0.7f)}});
+    EXPECT_NEAR(meanOf(soft.output("alpha")), 0.7f, 1e-4f);
+    EXPECT_EQ(meanOf(FromLibrary("lib-grime", {{"height", Value::number(100)}}).output("mask")), 1);
+    EXPECT_EQ(meanOf(FromLibrary("lib-grime", {{"height", Value::number(-100)}}).output("mask")), 0);
+}
+
+TEST(AssemblyLibrary, SlowSwellStaysWithinItsHeightAndReachesIt) {
+    float most = 0;
+    for (double time = 0; time < 4; time += 0.1) {
+        FromLibrary at("lib-slow-swell", {{"height", Value::number(0.25f)}});
+        for (const float x : at.output("offset", time, 4)) most = std::max(most, std::fabs(x));
+    }
+    EXPECT_LE(most, 0.25f + 1e-5f);
+    EXPECT_GT(most, 0.2f);
+}
+
+TEST(AssemblyLibrary, PackedMapTellsItsChannelsApart) {
+    FromLibrary at("lib-packed-map", {{"roughness_from", Value::number(0.5f)}, {"occlusion_strength", Value::number(0.5f)}});
+    MapFile file;
+    file.id = file.name = "t";
+    file.path = "t.png";
+    file.kind = MapKind::Data;
+    at.p = *edit::addMap(at.p, file);
+    at.p = *edit::setSetting(at.p, "m", at.card, "map", "t");
+    std::vector<Plane> planes(4, Plane(4, 4));
+    for (size_t c = 0; c < 4; ++c)
+        for (int k = 0; k < 16; ++k) planes[c].at(k % 4, k / 4) = 0.2f * float(c + 1);
+    const MapPtr map = std::make_shared<Map>(mapOf(imageOf(planes, SampleType::U16), MapKind::Data, Wrap::Repeat));
+    const auto value = [&](const char* port) { return overSquare(at.p, {at.card, port, ""}, 4, map)[0]; };
+    EXPECT_NEAR(value("occlusion"), 0.5f * 1 + 0.5f * 0.2f, 0.005f);
+    EXPECT_NEAR(value("roughness"), 0.5f + 0.5f * 0.4f, 0.005f);
+    EXPECT_NEAR(value("metallic"), 0.6f, 0.005f);
+    EXPECT_NEAR(value("mask"), 0.8f, 0.005f);
+}
+
+TEST(Breaks, AreWhatIsWiredSetOrReadAndIsGone) {
+    Small s;
+    Folded f = folded(s.p, {s.noise, s.product}, "Dust");
+    const Assembly& now = *f.project.assembly(f.assembly);
+    EXPECT_TRUE(whatBreaks(f.project, now).empty()) << "nothing breaks as it is";
+    Assembly changed = now;
+    const std::string input = changed.parameters[0].codeName, output = cardOf(now).outputs[0].key;
+    changed.parameters[0].type = ParameterType::Color;
+    ASSERT_EQ(whatBreaks(f.project, changed).size(), 1u);
+    EXPECT_NE(whatBreaks(f.project, changed)[0].sentence.find(input), std::string::npos);
+    changed.parameters.clear();
+    changed.graph.nodes.erase(cardOf(now).outputs[0].card);
+    const std::vector<Break> both = whatBreaks(f.project, changed);
+    ASSERT_EQ(both.size(), 2u);
+    EXPECT_EQ(both[1].board, "m");
+    EXPECT_EQ(both[1].card, f.card);
+    EXPECT_NE(both[1].sentence.find(output), std::string::npos) << both[1].sentence;
+}
+
+TEST(AssemblyFile, HoldsTheAssemblyWithThoseWithinItAndComesBack) {
+    Small s;
+    Folded inner = folded(s.p, {s.noise, s.product}, "Inner");
+    Folded f = folded(inner.project, {inner.card}, "Outer");
+    const std::string text = assemblyText(f.project, f.assembly);
+    const Result<SharedAssembly> shared = parseAssembly(text, "there");
+    ASSERT_TRUE(shared);
+    EXPECT_EQ(shared->assembly->id, f.assembly);
+    ASSERT_EQ(shared->within.size(), 1u);
+    const Project there = *withAssembly(bareProject(), *shared);
+    EXPECT_EQ(assemblyText(there, f.assembly), text) << "brought in and shared again it is the same";
+    // A newer version takes the place of the older, and its cards follow ports that were renamed.
+    Project here = *withAssembly(f.project, *shared);
+    expectSame(channelOf(here, "roughness"), channelOf(f.project, "roughness"), "brought in over itself");
+    Project newer = *edit::renameNode(f.project, f.assembly, cardOf(*f.project.assembly(f.assembly)).outputs[0].card, "Dirt");
+    here = *withAssembly(here, *parseAssembly(assemblyText(newer, f.assembly), "newer"));
+    EXPECT_EQ(graphOf(here).channelWires.at("roughness").port, "dirt");
+    expectSame(channelOf(here, "roughness"), channelOf(f.project, "roughness"), "the newer version");
+    // One that would come to hold itself is refused: elsewhere the inner one holds the outer.
+    SharedAssembly loop = *shared;
+    auto turned = std::make_shared<Assembly>(*f.project.assembly(inner.assembly));
+    const Node self = makeAssemblyNode(f.assembly);
+    turned->graph.nodes[self.id] = std::make_shared<Node>(self);
+    loop.assembly = turned;
+    loop.within.clear();
+    EXPECT_EQ(withAssembly(f.project, loop).error().code, "assembly.holds-itself");
+    for (size_t cut = 0; cut < text.size(); cut += 97) EXPECT_FALSE(parseAssembly(text.substr(0, cut), "cut")) << cut;
 }
 
 } // namespace

@@ -17,6 +17,7 @@
 #include "core/pack/pack.h"
 #include "core/pack/recipe.h"
 #include "core/picture/picture_settings.h"
+#include "core/project/assembly_file.h"
 #include "core/project/assets.h"
 #include "core/project/cards_text.h"
 #include "core/project/store.h"
@@ -1204,6 +1205,14 @@ class Messages : public InFolder {
                  return of(checkProject(p));
              },
              {"Output"}},
+            {"assembly.unreadable",
+             "bringing in a shopping list",
+             [] { return of(parseAssembly("milk, eggs", "list.hueassembly")); },
+             {"list.hueassembly", "not JSON"}},
+            {"assembly.newer-format",
+             "an assembly shared by a newer version",
+             [] { return of(parseAssembly(R"({"kind": "huestack assembly", "format": 99, "assemblies": []})", "new.hueassembly")); },
+             {"99"}},
             {"edit.no-assembly", "renaming an assembly that is gone", [] { return of(edit::renameAssembly(bareProject(), "a", "B")); }},
         };
     }

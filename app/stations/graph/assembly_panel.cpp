@@ -108,7 +108,7 @@ void AssemblyPanel::refresh() {
     if (!a) return;
     const Project& p = m_session.project();
     if (!m_name->hasFocus() || !m_name->isModified()) m_name->setText(text(a->name));
-    if (!m_about->hasFocus() || !m_about->isModified()) m_about->setText(text(a->description));
+    if (!m_about->hasFocus() || !m_about->isModified()) m_about->setText(text(a->description)), m_about->setCursorPosition(0);
     m_version->setText(tr("Version %1").arg(a->version));
     const auto add = [](QListWidget* list, const QString& words, const Id& board, const Id& card) {
         auto* item = new QListWidgetItem(words, list);

@@ -68,6 +68,7 @@ namespace {
 CardLayout noteLayout(const Node& node, const NodeDef& def) {
     CardLayout card;
     card.def = &def;
+    card.isNote = true;
     const QString words = QString::fromStdString(std::string(settingOf(node, def, "text")));
     const QRectF room(0, 0, kNoteWidth - 20, 4000);
     const qreal height = QFontMetricsF(textFont(13)).boundingRect(room, Qt::TextWordWrap, words.isEmpty() ? QString("x") : words).height();

@@ -25,6 +25,7 @@ struct CardLayout {
     const NodeDef* def = nullptr;
     bool isParameter = false;
     bool isAssembly = false;
+    bool isNote = false;
 
     const CardRow* row(CardRow::Kind kind, std::string_view key) const;
 };

@@ -39,8 +39,8 @@ void Board::paintEvent(QPaintEvent*) {
     for (const auto& [id, card] : m_layout.cards) {
         if (!card.rect.adjusted(-8, 0, 8, 0).intersects(visible)) continue;
         p.setOpacity(m_kin && !m_selection.empty() && !m_related.contains(id) ? 0.25 : 1);
-        if (!card.def || !card.def->outputs.empty()) m_zoom < kFar ? paintFar(p, id, card) : paintCard(p, id, card);
-        else paintNote(p, id, card);
+        if (card.isNote) paintNote(p, id, card);
+        else m_zoom < kFar ? paintFar(p, id, card) : paintCard(p, id, card);
     }
     p.setOpacity(1);
     paintUnderpasses(p, visible);
@@ -118,7 +118,7 @@ void Board::paintRow(QPainter& p, const Node& node, const CardLayout& card, cons
     p.setFont(textFont(12));
     p.setPen(theme().ink2);
     const QRectF r = row.rect.adjusted(2, 0, -8, 0);
-    const QString key = text(row.key);
+    const QString key = text(row.key).replace('_', ' ');
     if (output) {
         p.drawText(r, Qt::AlignRight | Qt::AlignVCenter, key);
         return;
@@ -173,8 +173,17 @@ QColor Board::groundOf(const Id& id, const Node& node) const {
 }
 
 void Board::paintSwatch(QPainter& p, const Id& id, const CardLayout& card, const QRectF& at) {
-    if (!card.def || card.def->outputs.empty()) return;
+    if (!card.def) return;
     const BoardFactsPtr facts = m_service.facts();
+    if (card.def->outputs.empty()) {
+        // What is given away looks like what comes in.
+        const Node* node = m_session.master()->graph.find(id);
+        const auto wire = node ? node->wires.find("in") : std::map<std::string, Source>::const_iterator{};
+        if (!node || wire == node->wires.end()) return;
+        const auto given = facts->swatches.find(wire->second.node + "." + wire->second.port);
+        if (given != facts->swatches.end()) p.drawImage(at, given->second);
+        return;
+    }
     // The swatch shows the first output.
     auto it = facts->swatches.find(id + "." + std::string(card.def->outputs[0].key));
     if (it == facts->swatches.end() && card.def->outputs.size() > 1) it = facts->swatches.find(id + ".r");
@@ -272,7 +281,7 @@ void Board::paintCard(QPainter& p, const Id& id, const CardLayout& card) {
         band.addRoundedRect(QRectF(card.rect.left(), card.rect.top(), 5, card.rect.height()), 2, 2);
         p.fillPath(band, t.ink);
     }
-    if (card.def && !card.def->outputs.empty()) {
+    if (card.def && !(card.def->outputs.empty() && card.def->inputs.empty())) {
         paintSwatch(p, id, card, card.swatch);
         if (auto curve = facts->curves.find(id); curve != facts->curves.end()) paintCurve(p, card.swatch, curve->second);
         p.setPen(QPen(t.hairline, 1));

@@ -48,6 +48,11 @@ Master makeVentGrille();
 Master makeFrozenTrough();
 Master makePitSteam();
 Master makeFluorescentTube();
+Master makeReflectiveStrip();
+Master makeTarpaulin();
+Master makeBrakeDust();
+/// Those that cards of the masters stand for.
+std::vector<AssemblyPtr> makeAssemblies();
 /// All of them, in the order of the depot's list.
 std::vector<Master> makeMasters();
 std::vector<Instance> makeInstances();

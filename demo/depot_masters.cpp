@@ -257,12 +257,19 @@ std::vector<Instance> makeInstances() {
     add("tube_new", "New", "fluorescent_tube", {{"dark_ends", n(0.05f)}});
     add("tube_failing", "Failing", "fluorescent_tube",
         {{"steadiness", n(0.55f)}, {"dark_ends", n(0.7f)}, {"glow_color", c("#FFE2C4")}, {"swell", n(0.3f)}});
+    add("strip_white", "White", "reflective_strip", {});
+    add("strip_lime", "Lime", "reflective_strip", {{"strip_color", c("#C9E04A")}, {"slant_color", c("#7A8B3A")}, {"brightness", n(2.2f)}});
+    add("tarpaulin_calm", "Calm", "tarpaulin", {{"wind", n(0.012f)}, {"pace", n(0.125f)}});
+    add("tarpaulin_gusty", "Gusty", "tarpaulin", {{"wind", n(0.07f)}, {"pace", n(0.5f)}, {"cover", c("#A65A2A")}});
+    add("dust_light", "Light", "brake_dust", {{"amount", n(0.35f)}});
+    add("dust_heavy", "Heavy", "brake_dust", {{"amount", n(0.95f)}, {"over_rail", n(0.9f)}});
     return all;
 }
 
 std::vector<Master> makeMasters() {
-    return {makeBodywork(),   makeSetts(),       makeGlazedTile(),   makeBallast(),         makeSeatFelt(), makeVentGrille(),
-            makeSignalLens(), makeRainyWindow(), makeRouteDisplay(), makeFluorescentTube(), makePitSteam(), makeFrozenTrough()};
+    return {makeBodywork(),        makeSetts(),      makeGlazedTile(),  makeBallast(),      makeSeatFelt(),
+            makeVentGrille(),      makeSignalLens(), makeRainyWindow(), makeRouteDisplay(), makeFluorescentTube(),
+            makeReflectiveStrip(), makeTarpaulin(),  makePitSteam(),    makeFrozenTrough(), makeBrakeDust()};
 }
 
 Lineup makeLineup() {

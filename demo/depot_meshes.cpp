@@ -169,12 +169,29 @@ Mesh yardWithSteps() {
     return finished(mesh);
 }
 
+/// A sheet over a load: flat on top, falling at both sides, fine enough for waves.
+Mesh tarpaulin() {
+    Mesh mesh;
+    addPatch(mesh, 72, 72, [](float u, float v) {
+        const float x = (u - 0.5f) * 1.8f, side = std::fabs(v - 0.5f) * 2, fall = std::max(0.f, side - 0.45f) / 0.55f;
+        Vertex out{};
+        const float across = v < 0.5f ? -1.f : 1.f;
+        out.position = {x, 0.35f - 0.62f * fall * (0.35f + 0.65f * fall) - 0.05f * std::cos(x * 2.1f) * (1 - fall),
+                        across * (std::min(side, 0.45f) * 0.95f + 0.16f * std::sin(fall * 1.5f))};
+        out.uv0 = {u, v};
+        return out;
+    });
+    endSlot(mesh, "Cloth");
+    return finished(mesh);
+}
+
 } // namespace
 
 std::vector<NamedMesh> makeMeshes() {
     return {{"tram_side_panel", "tram_side_panel.glb", tramSidePanel()},
             {"yard_with_steps", "yard_with_steps.glb", yardWithSteps()},
-            {"route_display", "route_display.glb", routeDisplay()}};
+            {"route_display", "route_display.glb", routeDisplay()},
+            {"tarpaulin", "tarpaulin.glb", tarpaulin()}};
 }
 
 } // namespace hue::depot

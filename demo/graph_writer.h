@@ -1,5 +1,6 @@
 #pragma once
 // How the demo's masters are written: cards by words, in columns and rows.
+#include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
 #include "demo/depot.h"
 
@@ -27,6 +28,14 @@ class GraphWriter {
         n.kind = kind;
         n.title = title;
         n.position = {column * 222, row * 96};
+        m_node = std::make_shared<Node>(n);
+        m_master.graph.nodes[id] = m_node;
+        return *this;
+    }
+    /// A card for an assembly of the library.
+    GraphWriter& assembly(const Id& id, const Id& of, float column, float row) {
+        Node n = makeAssemblyNode(of, {column * 222, row * 96});
+        n.id = id;
         m_node = std::make_shared<Node>(n);
         m_master.graph.nodes[id] = m_node;
         return *this;
@@ -71,6 +80,7 @@ class GraphWriter {
   private:
     /// As the board draws it: a head, a row for each port and choice, a foot.
     static float heightOf(const Node& n) {
+        if (isAssembly(n)) return 160; // those that stand here
         const NodeDef& def = *findNodeDef(n.kind);
         size_t rows = def.inputs.size() + (def.outputs.size() > 1 ? def.outputs.size() : 0);
         if (n.kind != "parameter" && n.kind != "image") rows += def.settings.size();

@@ -67,6 +67,7 @@ int main(int argc, char** argv) {
         if (const auto written = writeMesh(folder / "meshes" / mesh.file, mesh.mesh); !written) return stop(written.error());
         project.meshes.push_back(std::make_shared<MeshFile>(MeshFile{mesh.id, readable(mesh.id), "meshes/" + mesh.file, {}}));
     }
+    project.assemblies = depot::makeAssemblies();
     for (const Master& master : depot::makeMasters()) project.masters.push_back(std::make_shared<Master>(master));
     for (const Instance& instance : depot::makeInstances()) project.instances.push_back(std::make_shared<Instance>(instance));
     project.lineup = depot::makeLineup();

@@ -169,6 +169,18 @@ Project randomGraph(uint32_t seed, int count) {
     return p;
 }
 
+std::vector<float> overSquare(const Evaluator& e, const FrameInputs& inputs, const std::string& output, int width, int size) {
+    std::vector<float> out(size_t(size) * size_t(size) * size_t(width));
+    e.grid(e.frame(inputs), {output}, size, size, FlatSquare(size, size),
+           [&](int x, int y, int columns, int rows, const float* const* planes) {
+               for (int r = 0; r < rows; ++r)
+                   for (int i = 0; i < columns; ++i)
+                       for (int k = 0; k < width; ++k) out[size_t(((y + r) * size + x + i) * width + k)] = planes[k][r * kBlockColumns + i];
+           },
+           {});
+    return out;
+}
+
 std::vector<float> overSquare(const Project& project, const Source& from, int size, const MapPtr& map, double time,
                               std::vector<std::string>* codes) {
     const Compilation c = compileTap(project, *project.masters[0], from);
@@ -178,16 +190,7 @@ std::vector<float> overSquare(const Project& project, const Source& from, int si
     FrameInputs inputs;
     inputs.time = time;
     inputs.map = [&](const MapSlot&) { return map; };
-    const int n = c.program->code[size_t(c.program->output("tap"))].width;
-    std::vector<float> out(size_t(size) * size_t(size) * size_t(n));
-    e.grid(e.frame(inputs), {"tap"}, size, size, FlatSquare(size, size),
-           [&](int x, int y, int columns, int rows, const float* const* planes) {
-               for (int r = 0; r < rows; ++r)
-                   for (int i = 0; i < columns; ++i)
-                       for (int k = 0; k < n; ++k) out[size_t(((y + r) * size + x + i) * n + k)] = planes[k][r * kBlockColumns + i];
-           },
-           {});
-    return out;
+    return overSquare(e, inputs, "tap", c.program->code[size_t(c.program->output("tap"))].width, size);
 }
 
 std::vector<std::string> codesOf(const std::vector<Diagnostic>& list) {

@@ -32,6 +32,9 @@ Project randomGraph(uint32_t seed, int nodes);
 std::vector<float> overSquare(const Project& project, const Source& wire, int size, const MapPtr& map = nullptr, double time = 0,
                               std::vector<std::string>* codes = nullptr);
 
+/// The same of an output of a Program, of `width` components.
+std::vector<float> overSquare(const Evaluator& evaluator, const FrameInputs& inputs, const std::string& output, int width, int size);
+
 /// The codes of diagnostics.
 std::vector<std::string> codesOf(const std::vector<Diagnostic>& list);
 bool holds(const std::vector<std::string>& list, const std::string& entry);

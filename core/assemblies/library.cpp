@@ -187,8 +187,8 @@ AssemblyPtr grimeByHeight() {
                  uneven = m.number("Unevenness", 0.3f, 0, 2, "How far the edge goes up and down", "m"),
                  scale = m.number("Scale", 3, 0.1f, 20, "Of the unevenness, in waves a metre");
     const Source at = m.card("position", {}, {{"space", "world"}});
-    const Source noise =
-        m.card("fractal_3d", {{"scale", scale}, {"amplitude", Value::number(1)}, {"pivot", Value::number(0)}}, {{"space", "world"}});
+    const Source noise = m.card("fractal_3d", {{"scale", scale}, {"amplitude", Value::number(1)}, {"pivot", Value::number(0)}},
+                                {{"space", "world"}, {"octaves", "2"}});
     const Source edge = m.card("add", {{"in1", top}, {"in2", m.card("multiply", {{"in1", noise}, {"in2", uneven}})}});
     const Source ramp = m.card(
         "smoothstep", {{"in", m.card("subtract", {{"in1", edge}, {"in2", take(at, "y")}})}, {"low", Value::number(0)}, {"high", soft}});

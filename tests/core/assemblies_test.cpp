@@ -352,12 +352,7 @@ TEST(Assemblies, AreDraggedWithoutCompiling) {
             return v;
         };
         float sum = 0;
-        evaluator.grid(evaluator.frame(inputs), {"roughness"}, kSide, kSide, FlatSquare(kSide, kSide),
-                       [&](int, int, int columns, int rows, const float* const* planes) {
-                           for (int r = 0; r < rows; ++r)
-                               for (int c = 0; c < columns; ++c) sum += planes[0][r * kBlockColumns + c];
-                       },
-                       {});
+        for (const float x : overSquare(evaluator, inputs, "roughness", 1, kSide)) sum += x;
         float folded = 0;
         for (const float x : overSquare(next, graphOf(next).channelWires.at("roughness"), kSide)) folded += x;
         EXPECT_NEAR(sum, folded, 1e-4f * std::max(1.f, std::fabs(folded)));
@@ -391,13 +386,7 @@ TEST(Assemblies, AreSeenFromWithinWithTheValuesOfTheirCaller) {
     EXPECT_LT(within.program->output(f.card + ".out"), 0) << "what lies outside is not told of";
     const Compilation tap = compileTap(p, masterOf(p), {product, "out", ""}, Constants::Folded, f.card + "/" + inner.card);
     const Evaluator evaluator(tap.program);
-    std::vector<float> seen;
-    evaluator.grid(evaluator.frame({}), {"tap"}, kSide, kSide, FlatSquare(kSide, kSide),
-                   [&](int, int, int columns, int rows, const float* const* planes) {
-                       for (int r = 0; r < rows; ++r)
-                           for (int c = 0; c < columns; ++c) seen.push_back(planes[0][r * kBlockColumns + c]);
-                   },
-                   {});
+    const std::vector<float> seen = overSquare(evaluator, {}, "tap", 1, kSide);
     expectSame(seen, overSquare(s.p, {s.product, "out", ""}, kSide), "with the gain of outside");
     EXPECT_GT(compileSurface(p, masterOf(p), Constants::Folded, {}, f.card + "/" + inner.card).cards.at(product).operations, 0);
 }

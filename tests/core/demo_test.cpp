@@ -1,8 +1,11 @@
 // The demo in the repository is what its code makes, and shows what it promises.
+#include "core/edits/edits.h"
 #include "core/image_files/picture_file.h"
 #include "core/make/bake.h"
 #include "core/maps/map_levels.h"
 #include "core/mesh/mesh.h"
+#include "core/nodes/assembly_card.h"
+#include "core/project/frame_inputs.h"
 #include "core/project/store.h"
 #include "tests/test_graphs.h"
 
@@ -10,6 +13,7 @@
 #include <filesystem>
 #include <gtest/gtest.h>
 #include <regex>
+#include <set>
 #include <unistd.h>
 
 namespace hue {
@@ -78,6 +82,47 @@ TEST(Demo, TheDisplayScrollsByWholeLampsAndTheLoopCloses) {
     EXPECT_EQ(fixed,
               evaluateChannel(depot->project, assets, depot->project.findByName("Route display/Depot only"), "emissive", 64, 5, {})->values)
         << "this one stands still";
+}
+
+TEST(Demo, TheTarpaulinMovesWithTheWindAndTheLoopCloses) {
+    const Result<Loaded> depot = loadProject(kFolder / "depot.huestack");
+    Assets assets;
+    assets.setFolder(kFolder);
+    const auto moved = [&](const char* name, double time) {
+        const Resolved resolved = resolve(depot->project, depot->project.findByName(name));
+        const Evaluator evaluator(compileChannel(depot->project, *resolved.master, "vertex_offset").program);
+        return test::overSquare(evaluator, frameInputs(depot->project, assets, resolved, time), "vertex_offset", 3, 24);
+    };
+    const auto most = [](const std::vector<float>& v) { return *std::max_element(v.begin(), v.end()); };
+    for (const char* name : {"Tarpaulin/Calm", "Tarpaulin/Gusty"}) {
+        const auto start = moved(name, 0), end = moved(name, double(depot->project.loopSeconds));
+        EXPECT_NE(start, moved(name, 1)) << name;
+        for (size_t i = 0; i < start.size(); ++i) ASSERT_NEAR(start[i], end[i], 1e-4f) << name;
+    }
+    EXPECT_GT(most(moved("Tarpaulin/Gusty", 0)), 3 * most(moved("Tarpaulin/Calm", 0)));
+    EXPECT_LE(most(moved("Tarpaulin/Gusty", 0.7)), 1.3f * 0.07f) << "no further than the wind and its short wave reach";
+}
+
+TEST(Demo, DustLiesOnlyAsHighAsItReachesAndTwoMastersShareTheAssemblyForIt) {
+    const Result<Loaded> depot = loadProject(kFolder / "depot.huestack");
+    Assets assets;
+    assets.setFolder(kFolder);
+    ASSERT_EQ(depot->project.assemblies.size(), 1u);
+    std::set<Id> boards;
+    for (const AssemblyUse& use : usesOf(depot->project, depot->project.assemblies[0]->id)) boards.insert(use.board);
+    EXPECT_EQ(boards, (std::set<Id>{"tarpaulin", "brake_dust"}));
+    const Id heavy = depot->project.findByName("Brake dust/Heavy");
+    const auto color = [&](float reach) {
+        const Project p = *edit::setOwn(depot->project, heavy, "over_rail", {Value::number(reach), {}});
+        return evaluateChannel(p, assets, heavy, "base_color", 16, 0, {})->values;
+    };
+    const Value paint = depot->project.master("brake_dust")->parameter("paint")->standard.value;
+    // The flat square lies at the height 0 and faces forward, to the wheel.
+    const auto clean = color(0), dusty = color(2);
+    EXPECT_NE(clean, dusty);
+    const Project none = *edit::setOwn(depot->project, heavy, "amount", {Value::number(0), {}});
+    const auto plain = evaluateChannel(none, assets, heavy, "base_color", 4, 0, {})->values;
+    for (size_t i = 0; i < plain.size(); ++i) ASSERT_NEAR(plain[i], paint[int(i % 3)], 1e-4f) << "without dust there is only paint";
 }
 
 TEST(Demo, RainMakesTheSettsDarkerAndSmoother) {

@@ -248,18 +248,9 @@ class Fold {
     }
 
     Result<Folded> placed() {
-        Folded out{m_project, m_assembly.id, m_card.id};
-        const auto give = [&]<class T>(std::vector<std::shared_ptr<const T>>& boards) {
-            for (std::shared_ptr<const T>& slot : boards) {
-                if (slot->id != m_board.id) continue;
-                auto copy = std::make_shared<T>(*slot);
-                copy->graph = std::move(m_outer);
-                slot = std::move(copy);
-                return;
-            }
-        };
-        if (m_project.assembly(m_board.id)) give(out.project.assemblies);
-        else give(out.project.masters);
+        Result<Project> next = edit::setGraph(m_project, m_board.id, std::move(m_outer));
+        if (!next) return next.error();
+        Folded out{std::move(*next), m_assembly.id, m_card.id};
         out.project.assemblies.push_back(std::make_shared<Assembly>(std::move(m_assembly)));
         return out;
     }
@@ -281,7 +272,7 @@ class Unfold {
     Unfold(const Project& project, const Master& board, const Node& card, const Assembly& assembly)
         : m_project(project), m_board(board), m_card(card), m_assembly(assembly), m_taps(compileTaps(project, board)) {}
 
-    Unfolded run() {
+    Result<Unfolded> run() {
         m_graph = m_board.graph;
         Point low, high;
         bool first = true;
@@ -463,27 +454,13 @@ class Unfold {
                 if (!held.contains(is)) bay.nodes.push_back(is);
             bay.nodes.insert(bay.nodes.end(), m_made.begin(), m_made.end());
         }
-        std::erase_if(m_graph.bays, [&](const Bay& b) {
-            return b.nodes.empty() &&
-                   std::none_of(m_graph.bays.begin(), m_graph.bays.end(), [&](const Bay& c) { return c.inside == b.id; });
-        });
     }
 
-    Unfolded placed() {
-        Unfolded out{m_project, {}};
+    Result<Unfolded> placed() {
+        Result<Project> next = edit::setGraph(m_project, m_board.id, std::move(m_graph));
+        if (!next) return next.error();
+        Unfolded out{std::move(*next), m_made};
         for (const auto& [was, is] : m_now) out.cards.push_back(is);
-        out.cards.insert(out.cards.end(), m_made.begin(), m_made.end());
-        const auto give = [&]<class T>(std::vector<std::shared_ptr<const T>>& boards) {
-            for (std::shared_ptr<const T>& slot : boards) {
-                if (slot->id != m_board.id) continue;
-                auto copy = std::make_shared<T>(*slot);
-                copy->graph = std::move(m_graph);
-                slot = std::move(copy);
-                return;
-            }
-        };
-        if (m_project.assembly(m_board.id)) give(out.project.assemblies);
-        else give(out.project.masters);
         return out;
     }
 

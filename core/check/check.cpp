@@ -1,5 +1,6 @@
 // Findings that need no Program: what leads nowhere, what nobody uses, what cannot have an effect.
 #include "core/check/check.h"
+#include "core/assemblies/equal_groups.h"
 #include "core/base/diagnostic.h"
 #include "core/check/advice.h"
 #include "core/check/idle_channels.h"
@@ -132,6 +133,30 @@ void checkDivisions(const Master& master, std::vector<Diagnostic>& out) {
     }
 }
 
+/// What stands twice could be an assembly. A few cards are no burden: four at least would be saved.
+std::vector<Diagnostic> equalGroupAdvice(const Project& project, const Master& board) {
+    constexpr const char* code = "graph.equal-groups";
+    std::vector<Diagnostic> out;
+    if (std::find(board.silencedAdvice.begin(), board.silencedAdvice.end(), code) != board.silencedAdvice.end()) return out;
+    for (const EqualGroup& group : equalGroups(project, board)) {
+        if (group.saved() < 4) continue;
+        const Id first = group.places[0][0], id = board.id;
+        std::vector<Fix> fixes{
+            {"Make one assembly of them", [id, group](const Project& p) { return foldEqual(p, id, group, "Assembly"); }}};
+        if (!project.assembly(id))
+            fixes.push_back(
+                {fmt::format("Silence for {}", board.name), [id](const Project& p) { return edit::silenceAdvice(p, id, code, true); }});
+        out.push_back({Severity::Advice,
+                       code,
+                       {board.id, first, {}},
+                       fmt::format("The same {} cards stand {} times, ending in {}. One assembly could stand for them, so that they are "
+                                   "changed together.",
+                                   group.size(), group.places.size(), cardTitle(project, board, first)),
+                       std::move(fixes)});
+    }
+    return out;
+}
+
 /// Cards in scratch bays are nobody's problem unless they count.
 void forgive(const Graph& graph, const std::set<Id>& reached, const Id& board, std::vector<Diagnostic>& out) {
     const std::set<Id> scratch = cardsInScratch(graph);
@@ -181,6 +206,7 @@ std::vector<Diagnostic> checkMaster(const Project& project, const Master& master
             if (program)
                 for (Diagnostic& d : rangeReports(project, master, *program)) out.push_back(std::move(d));
     checkSceneNodes(master, out);
+    for (Diagnostic& d : equalGroupAdvice(project, master)) out.push_back(std::move(d));
     for (Diagnostic& d : adviceFor(project, master)) out.push_back(std::move(d));
     checkInactiveChannels(master, out);
     const std::set<Id> reached = nodesThatReachTheSurface(master.graph);

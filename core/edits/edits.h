@@ -43,6 +43,8 @@ Result<Project> raiseVersion(const Project&, const Id& assembly);
 Result<Project> removeAssembly(const Project&, const Id& assembly);
 
 // Cards
+/// A graph in the place of a board's; for what makes one as a whole. Bays that hold nothing go.
+Result<Project> setGraph(const Project&, const Id& master, Graph graph);
 Result<Project> addNode(const Project&, const Id& master, Node node);
 Result<Project> removeNodes(const Project&, const Id& master, const std::vector<Id>& nodes);
 Result<Project> moveNodes(const Project&, const Id& master, const std::map<Id, Point>& positions);

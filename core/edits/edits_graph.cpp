@@ -82,6 +82,14 @@ Result<Project> silenceAdvice(const Project& project, const Id& id, const std::s
     });
 }
 
+Result<Project> setGraph(const Project& project, const Id& master, Graph graph) {
+    return withMaster(project, master, [&](Master& m) -> Outcome {
+        m.graph = std::move(graph);
+        dropEmptyBays(m.graph.bays);
+        return Done{};
+    });
+}
+
 Result<Project> addNode(const Project& project, const Id& master, Node node) {
     const NodeDef* def = nodeDefOf(project, node);
     if (!def) return refuse("node.unknown", fmt::format("There is no node {}.", node.kind));

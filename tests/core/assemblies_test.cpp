@@ -1,5 +1,6 @@
 // Graphs used as nodes: what they compute, cost and are called, wherever they stand.
 #include "core/assemblies/breaks.h"
+#include "core/assemblies/equal_groups.h"
 #include "core/assemblies/fold.h"
 #include "core/assemblies/library.h"
 #include "core/check/check.h"
@@ -553,6 +554,94 @@ TEST(AssemblyLibrary, PackedMapTellsItsChannelsApart) {
     EXPECT_NEAR(value("roughness"), 0.5f + 0.5f * 0.4f, 0.005f);
     EXPECT_NEAR(value("metallic"), 0.6f, 0.005f);
     EXPECT_NEAR(value("mask"), 0.8f, 0.005f);
+}
+
+TEST(EqualGroups, AreFoundWhereverTheyStandAndOneAssemblyShowsTheSame) {
+    int found = 0;
+    for (uint32_t seed = 1; seed <= 16; ++seed) {
+        std::mt19937 random(seed);
+        Project p = randomGraph(seed, 16);
+        // A group that is put there two and three times, each copy behind a value of its own.
+        const Id root = graphOf(p).channelWires.at("roughness").node;
+        const std::set<Id> cone = cardsFeeding(graphOf(p), {root});
+        std::vector<Id> group{root};
+        for (const Id& id : cone)
+            if (group.size() < 5) group.push_back(id);
+        const std::set<Id> before = cardsFeeding(graphOf(p), {group.begin(), group.end()}),
+                           after = cardsFedBy(graphOf(p), {group.begin(), group.end()});
+        for (const Id& id : before)
+            if (after.contains(id) && std::find(group.begin(), group.end(), id) == group.end()) group.push_back(id);
+        if (group.size() < 3) continue;
+        Id sum = root;
+        for (int copies = 0; copies < int(1 + seed % 2); ++copies) {
+            std::map<Id, Id> made;
+            p = *edit::duplicateNodes(p, "m", group, {300, 0}, &made);
+            const Id add2 = add(p, "add");
+            wire(p, {sum, graphOf(p).channelWires.at("roughness").port, graphOf(p).channelWires.at("roughness").take}, add2, "in1");
+            wire(p, {made.at(root), graphOf(p).channelWires.at("roughness").port, graphOf(p).channelWires.at("roughness").take}, add2,
+                 "in2");
+            sum = add2;
+        }
+        p = *edit::connectChannel(p, "m", {sum, "out", ""}, "roughness");
+        if (!compileSurface(p, masterOf(p)).ok) continue;
+        const std::vector<float> rough = channelOf(p, "roughness"), color = channelOf(p, "base_color");
+        for (int turn = 0; turn < 4; ++turn) {
+            const std::vector<EqualGroup> groups = equalGroups(p, masterOf(p));
+            if (groups.empty()) break;
+            std::set<Id> all;
+            for (const EqualGroup& g : groups)
+                for (const auto& place : g.places) {
+                    EXPECT_EQ(place.size(), g.size());
+                    for (const Id& id : place) EXPECT_TRUE(all.insert(id).second) << "no card is in two places";
+                }
+            const size_t cards = graphOf(p).nodes.size();
+            const Result<Project> next = foldEqual(p, "m", groups[0], "Same");
+            if (!next) {
+                EXPECT_EQ(next.error().code, "assembly.four-components") << next.error().sentence;
+                break;
+            }
+            ++found;
+            p = *next;
+            EXPECT_EQ(graphOf(p).nodes.size(), cards - groups[0].places.size() * (groups[0].size() - 1));
+            expectSame(channelOf(p, "roughness"), rough, "seed " + std::to_string(seed));
+            expectSame(channelOf(p, "base_color"), color, "seed " + std::to_string(seed));
+        }
+    }
+    EXPECT_GT(found, 8) << "or this says nothing";
+}
+
+TEST(EqualGroups, NeedTheSameChoicesValuesAndWiring) {
+    // Two chains of three on different noises.
+    Project p = bareProject();
+    std::vector<std::vector<Id>> chains;
+    for (int k = 0; k < 2; ++k) {
+        const Id from = add(p, "noise_2d", {{"pivot", Value::number(0.1f * float(k))}});
+        std::vector<Id> chain{add(p, "invert"), add(p, "power", {{"in2", Value::number(2)}}), add(p, "sine"), add(p, "clamp"),
+                              add(p, "cosine")};
+        wire(p, {from, "out", ""}, chain[0], "in");
+        wire(p, {chain[0], "out", ""}, chain[1], "in1");
+        for (size_t i = 2; i < chain.size(); ++i) wire(p, {chain[i - 1], "out", ""}, chain[i], "in");
+        channel(p, {chain.back(), "out", ""}, k ? "roughness" : "metallic");
+        chains.push_back(chain);
+    }
+    const auto groups = [&](const Project& q) { return equalGroups(q, masterOf(q)); };
+    ASSERT_EQ(groups(p).size(), 1u);
+    EXPECT_EQ(groups(p)[0].size(), 5u) << "the noises differ";
+    EXPECT_TRUE(holds(codesOf(checkProject(p)), "graph.equal-groups"));
+    // A value that differs parts them.
+    EXPECT_TRUE(groups(*edit::muteNodes(p, "m", {chains[1][2]}, true)).empty()) << "what is left on either side is two cards";
+    const Project power = *edit::setConstant(p, "m", chains[1][1], "in2", Value::number(3));
+    ASSERT_EQ(groups(power).size(), 1u);
+    EXPECT_EQ(groups(power)[0].size(), 3u) << "behind the power they are still the same";
+    // The advice's fix makes them one, and is gone then.
+    for (const Diagnostic& d : checkProject(p))
+        if (d.code == "graph.equal-groups") {
+            const Project next = *d.fixes.at(0).edit(p);
+            EXPECT_EQ(next.assemblies.size(), 1u);
+            EXPECT_EQ(usesOf(next, next.assemblies[0]->id).size(), 2u);
+            EXPECT_FALSE(holds(codesOf(checkProject(next)), "graph.equal-groups"));
+            EXPECT_EQ(foldEqual(next, "m", groups(p)[0], "Again").error().code, "assembly.not-equal");
+        }
 }
 
 TEST(Breaks, AreWhatIsWiredSetOrReadAndIsGone) {

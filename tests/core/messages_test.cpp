@@ -1,5 +1,6 @@
 // Every message that the core can give, each provoked by its cause. What is in the sources and not in the table is found by reading the
 // sources, so that no new message stays unread.
+#include "core/assemblies/equal_groups.h"
 #include "core/assemblies/fold.h"
 #include "core/check/advice.h"
 #include "core/check/check.h"
@@ -1113,6 +1114,21 @@ class Messages : public InFolder {
         return p;
     }
 
+    /// Two chains of the same cards.
+    static Project twice() {
+        Project p = bareProject();
+        for (const char* to : {"roughness", "metallic"}) {
+            Id last = add(p, "noise_2d", {{"pivot", Value::number(to[0] == 'r' ? 0.2f : 0.1f)}});
+            for (const char* kind : {"invert", "sine", "clamp", "absolute_value", "cosine"}) {
+                const Id next = add(p, kind);
+                wire(p, {last, "out", ""}, next, "in");
+                last = next;
+            }
+            channel(p, {last, "out", ""}, to);
+        }
+        return p;
+    }
+
     static std::vector<Message> ofAssemblies() {
         const auto card = [](const Project& p) {
             for (const auto& [id, node] : masterOf(p).graph.nodes)
@@ -1205,6 +1221,8 @@ class Messages : public InFolder {
                  return of(checkProject(p));
              },
              {"Output"}},
+            {"graph.equal-groups", "the same five cards twice", [] { return of(checkProject(twice())); }, {"5 cards", "Cosine"}},
+            {"assembly.not-equal", "folding groups that have changed", [] { return of(foldEqual(twice(), "m", {}, "Part")); }},
             {"assembly.unreadable",
              "bringing in a shopping list",
              [] { return of(parseAssembly("milk, eggs", "list.hueassembly")); },

@@ -13,6 +13,7 @@ std::string_view nameOf(Meaning meaning) {
     case Meaning::Vector: return "vector";
     case Meaning::Color: return "color";
     case Meaning::Normal: return "normal";
+    case Meaning::EncodedNormal: return "encoded normal";
     case Meaning::Direction: return "direction";
     case Meaning::Position: return "position";
     case Meaning::Uv: return "UV";

@@ -22,7 +22,8 @@ struct Value {
 };
 
 /// What a vector stands for; the checker warns where two do not go together.
-enum class Meaning { Any, Number, Vector, Color, Normal, Direction, Position, Uv };
+/// EncodedNormal: of the tangent space, with 0..1 for -1..1, as maps hold it; Normal: a direction in the world.
+enum class Meaning { Any, Number, Vector, Color, Normal, EncodedNormal, Direction, Position, Uv };
 std::string_view nameOf(Meaning);
 
 /// IEC 61966-2-1 transfer functions, per component, exact form.

@@ -111,8 +111,11 @@ class NodeLowering final : public Lowering {
         // Three constant numbers are a color as a rule; so they are shown and typed.
         if (m_node.kind == "constant" && b.width(value) == 3) meaning = Meaning::Color;
         // What a map gives is a color where the map is one.
-        if (m_slot >= 0 && port == "color")
-            meaning = m_c.m_program->maps[size_t(m_slot)].kind == MapKind::Color ? Meaning::Color : Meaning::Vector;
+        if (m_slot >= 0 && port == "color") switch (m_c.m_program->maps[size_t(m_slot)].kind) {
+            case MapKind::Color: meaning = Meaning::Color; break;
+            case MapKind::Normal: meaning = Meaning::EncodedNormal; break;
+            default: meaning = Meaning::Vector; break;
+            }
         if (m_node.kind == "parameter")
             if (const Parameter* p = parameter()) meaning = kindOf(p->type).meaning;
         if (b.width(value) == 1) meaning = Meaning::Number;
@@ -201,6 +204,57 @@ class NodeLowering final : public Lowering {
         return b.compose({along(small, 0), along(0, small)});
     }
 
+    /// Cards that hand on one of their inputs, whatever it means.
+    bool choosesOne() const {
+        static constexpr std::string_view kinds[] = {"if_greater", "if_equal", "switch", "dot"};
+        return std::find(std::begin(kinds), std::end(kinds), m_node.kind) != std::end(kinds);
+    }
+
+    /// Says where what a wire means is not what its port means, and offers what would be.
+    void checkMeaning(const PortDef& port, const Source& wire, Meaning brought, const Place& place) {
+        const Id master = m_c.m_master.id;
+        const auto between = [&](std::string_view kind) {
+            return [=, kind = std::string(kind), to = place](const Project& p) {
+                const Node* reader = p.board(master) ? p.board(master)->graph.find(to.node) : nullptr;
+                const Node node = makeNode(kind, reader ? Point{reader->position.x - 190, reader->position.y + 40} : Point{});
+                const NodeDef* def = findNodeDef(kind);
+                Result<Project> next = edit::addNode(p, master, node);
+                if (next && !def->inputs.empty()) next = edit::connect(*next, master, wire, node.id, "in");
+                return next ? edit::connect(*next, master, {node.id, "out", {}}, to.node, to.port) : next;
+            };
+        };
+        const std::string title = m_c.titleOf(place.node), source = m_c.titleOf(wire.node);
+        if (port.meaning == Meaning::EncodedNormal && brought == Meaning::Color) {
+            std::vector<Fix> fixes;
+            if (const Node* card = m_c.m_master.graph.find(wire.node)) {
+                const auto map = card->settings.find("map");
+                if (map != card->settings.end() && m_c.m_project.map(map->second) && !card->wires.contains("map"))
+                    fixes.push_back({"Read the map as a normal", [id = map->second](const Project& p) {
+                                         MapFile changed = p.map(id) ? *p.map(id) : MapFile{};
+                                         changed.kind = MapKind::Normal;
+                                         return edit::changeMap(p, changed);
+                                     }});
+            }
+            m_c.report(Severity::Caution, "normal.from-color", place,
+                       fmt::format("{}'s input {} takes an encoded normal, and {} is read as a color: decoded from sRGB, which bends every "
+                                   "slope. Set the kind of the map to normal.",
+                                   title, place.port, source),
+                       std::move(fixes));
+        } else if (port.meaning == Meaning::Normal && brought == Meaning::EncodedNormal) {
+            m_c.report(Severity::Caution, "normal.encoded", place,
+                       fmt::format("{}'s input {} takes a normal in the world, and {} gives an encoded one. Put a Normal map between.",
+                                   title, place.port, source),
+                       {{"Put a Normal map between", between("normal_map")}});
+        } else if (port.meaning == Meaning::Position &&
+                   (brought == Meaning::Direction || brought == Meaning::Normal || brought == Meaning::EncodedNormal)) {
+            m_c.report(
+                Severity::Caution, "wire.not-a-position", place,
+                fmt::format("{}'s input {} takes a position, and {} gives a {}, which is the same far and near. Take a Position card.",
+                            title, place.port, source, nameOf(brought)),
+                {{"Take the position instead", between("position")}});
+        }
+    }
+
     /// The width that all ports of any width share.
     void findWidth() {
         std::string_view widestPort;
@@ -224,6 +278,15 @@ class NodeLowering final : public Lowering {
                            fmt::format("{} joins two normals as if they were numbers, which flattens both. Combine their heights before "
                                        "Height to normal instead.",
                                        m_c.titleOf(m_node.id)));
+            if (m_meaning == Meaning::EncodedNormal && brought.meaning == Meaning::EncodedNormal && !choosesOne()) {
+                const Id master = m_c.m_master.id, node = m_node.id;
+                m_c.report(Severity::Caution, "normal.mixed-encoded", {{}, m_node.id, key},
+                           fmt::format("{} mixes two encoded normals as if they were numbers, which flattens both. Join normals keeps the "
+                                       "slopes of either.",
+                                       m_c.titleOf(m_node.id)),
+                           {{"Put Join normals in its place",
+                             [=](const Project& p) { return edit::replaceNode(p, master, node, makeNode("join_normals")); }}});
+            }
             if (m_meaning == Meaning::Any) m_meaning = brought.meaning;
             if (width > 1 && m_width > 1 && width != m_width) {
                 std::vector<Fix> fixes;
@@ -261,6 +324,7 @@ class NodeLowering final : public Lowering {
             const Brought brought = m_c.follow(it->second, m_node.id, place.node, place.port, shift);
             b.setOrigin(m_c.m_origins[m_node.id]);
             if (brought.value) {
+                if (shift == 0 && b.width(brought.value) == 3) checkMeaning(port, it->second, brought.meaning, place);
                 // Numbers stay narrow at ports of any width; operations spread them.
                 if (port.apart || (port.width == kAnyWidth && b.width(brought.value) == 1)) return brought.value;
                 if (Val fitted =

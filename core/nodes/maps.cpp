@@ -181,7 +181,7 @@ void addMapNodes(std::vector<NodeDef>& list) {
          "As Hex-tiled image, for a normal map: every piece's slopes are turned back with it. Gives an encoded normal, for Normal map or "
          "Join normals.",
          hexInputs(),
-         {out(3, Meaning::Vector)},
+         {out(3, Meaning::EncodedNormal)},
          {mapSetting()},
          [](Lowering& l) {
              Builder& b = l.b;

@@ -7,7 +7,7 @@ void addNormalNodes(std::vector<NodeDef>& list) {
     const std::string_view family = "Normals";
     const PortDef encodedIn{"in",
                             3,
-                            Meaning::Any,
+                            Meaning::EncodedNormal,
                             Value::vec3(0.5f, 0.5f, 1),
                             0,
                             1,
@@ -35,7 +35,7 @@ void addNormalNodes(std::vector<NodeDef>& list) {
                     "bump derivative slope sobel",
                     "An encoded normal from a height, read at neighbouring UVs: a map's texels, or any computed height.",
                     {numberIn("in", 0, "Height, 0 to 1"), numberIn("scale", 0.05f, "Depth of a height of 1, in UV units", 0, 0.5f)},
-                    {out(3, Meaning::Vector)},
+                    {out(3, Meaning::EncodedNormal)},
                     {},
                     [](Lowering& l) {
                         Builder& b = l.b;
@@ -62,7 +62,7 @@ void addNormalNodes(std::vector<NodeDef>& list) {
                     "reconstruct normal derive two channel bc5",
                     "The third component of a normal from the other two, which are kept just inside the unit disc.",
                     {{"in", 2, Meaning::Any, Value::vec2(0.5f, 0.5f), 0, 1, "The first two components", {}}},
-                    {out(3, Meaning::Vector)},
+                    {out(3, Meaning::EncodedNormal)},
                     {{"range", {"0 to 1", "-1 to 1"}, "0 to 1", "How the components are encoded, in and out"}},
                     [](Lowering& l) {
                         Builder& b = l.b;
@@ -82,11 +82,11 @@ void addNormalNodes(std::vector<NodeDef>& list) {
                     family,
                     "blend combine detail reorient rnm layer",
                     "Two encoded tangent-space normals as one: the second lies on the first. Adding them as colors would flatten both.",
-                    {{"in1", 3, Meaning::Any, Value::vec3(0.5f, 0.5f, 1), 0, 1, "Encoded normal of the ground", {}},
-                     {"in2", 3, Meaning::Any, Value::vec3(0.5f, 0.5f, 1), 0, 1, "Encoded normal of the detail", {}},
+                    {{"in1", 3, Meaning::EncodedNormal, Value::vec3(0.5f, 0.5f, 1), 0, 1, "Encoded normal of the ground", {}},
+                     {"in2", 3, Meaning::EncodedNormal, Value::vec3(0.5f, 0.5f, 1), 0, 1, "Encoded normal of the detail", {}},
                      numberIn("strength1", 1, "Of the ground; 0 is flat", 0, 2),
                      numberIn("strength2", 1, "Of the detail; 0 is flat", 0, 2)},
-                    {out(3, Meaning::Vector)},
+                    {out(3, Meaning::EncodedNormal)},
                     {},
                     [](Lowering& l) {
                         Builder& b = l.b;

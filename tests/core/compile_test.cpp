@@ -303,5 +303,52 @@ TEST(AddLine, UnderstandsNodesNumbersColorsAndParameters) {
         for (const Proposal& q : propose(p, masterOf(p), odd)) EXPECT_NE(q.kind, Proposal::Kind::Parameter) << odd;
 }
 
+TEST(Meanings, AreToldWhereTheyDoNotFitAndTheFixesMendThem) {
+    const auto mended = [](const Project& p, const std::string& code) {
+        const auto list = compileTaps(p, masterOf(p)).diagnostics;
+        const auto its = std::find_if(list.begin(), list.end(), [&](const Diagnostic& d) { return d.code == code; });
+        EXPECT_NE(its, list.end()) << code;
+        if (its == list.end() || its->fixes.empty()) return Project();
+        const Result<Project> next = its->fixes[0].edit(p);
+        EXPECT_TRUE(next) << (next ? "" : next.error().sentence);
+        if (!next) return Project();
+        EXPECT_FALSE(holds(codesOf(compileTaps(*next, masterOf(*next)).diagnostics), code)) << code << " is gone after its fix";
+        return *next;
+    };
+    // Two encoded normals mixed: joined instead, with the wires kept.
+    Project p = bareProject();
+    const Id one = add(p, "height_to_normal"), two = add(p, "height_to_normal"), mix = add(p, "mix");
+    wire(p, {one, "out", ""}, mix, "bg");
+    wire(p, {two, "out", ""}, mix, "fg");
+    const Project joined = mended(p, "normal.mixed-encoded");
+    EXPECT_EQ(masterOf(joined).graph.find(mix)->kind, "join_normals");
+    EXPECT_EQ(masterOf(joined).graph.find(mix)->wires.at("in2").node, two);
+    // Chosen between they may be.
+    Project q = bareProject();
+    const Id a = add(q, "height_to_normal"), b = add(q, "height_to_normal"), either = add(q, "if_greater");
+    wire(q, {a, "out", ""}, either, "in1");
+    wire(q, {b, "out", ""}, either, "in2");
+    EXPECT_FALSE(holds(codesOf(compileTaps(q, masterOf(q)).diagnostics), "normal.mixed-encoded"));
+    // A map of kind color as a normal map: its kind is changed.
+    Project m = bareProject();
+    MapFile file;
+    file.id = file.name = "t";
+    file.path = "t.png";
+    m = *edit::addMap(m, file);
+    const Id image = add(m, "image", {}, {{"map", "t"}}), normal = add(m, "normal_map");
+    wire(m, {image, "color", ""}, normal, "in");
+    EXPECT_EQ(mended(m, "normal.from-color").map("t")->kind, MapKind::Normal);
+    // An encoded normal into a port for one in the world; a direction as a position.
+    Project f = bareProject();
+    const Id h = add(f, "height_to_normal"), facing = add(f, "facing_ratio");
+    wire(f, {h, "out", ""}, facing, "normal");
+    mended(f, "normal.encoded");
+    Project d = bareProject();
+    const Id tangent = add(d, "tangent"), noise = add(d, "noise_3d");
+    wire(d, {tangent, "out", ""}, noise, "position");
+    const Project at = mended(d, "wire.not-a-position");
+    EXPECT_EQ(masterOf(at).graph.find(masterOf(at).graph.find(noise)->wires.at("position").node)->kind, "position");
+}
+
 } // namespace
 } // namespace hue

@@ -831,6 +831,43 @@ class Messages : public InFolder {
                  });
              },
              {"Normal map"}},
+            {"normal.mixed-encoded",
+             "two encoded normals mixed",
+             [] {
+                 Project p = bareProject();
+                 const Id a = add(p, "height_to_normal"), b = add(p, "height_to_normal"), mix = add(p, "mix");
+                 wire(p, {a, "out", ""}, mix, "bg");
+                 wire(p, {b, "out", ""}, mix, "fg");
+                 return of(checkProject(p));
+             },
+             {"Mix"}},
+            {"normal.from-color",
+             "a color where an encoded normal is wanted",
+             [] {
+                 Project p = bareProject();
+                 const Id c = add(p, "constant", {{"value", Value::vec3(1, 0, 0)}}), normal = add(p, "normal_map");
+                 wire(p, {c, "out", ""}, normal, "in");
+                 return of(checkProject(p));
+             },
+             {"Normal map", "Constant"}},
+            {"normal.encoded",
+             "an encoded normal where one of the world is wanted",
+             [] {
+                 Project p = bareProject();
+                 const Id h = add(p, "height_to_normal"), facing = add(p, "facing_ratio");
+                 wire(p, {h, "out", ""}, facing, "normal");
+                 return of(checkProject(p));
+             },
+             {"Facing ratio", "Height to normal"}},
+            {"wire.not-a-position",
+             "a direction where a position is wanted",
+             [] {
+                 Project p = bareProject();
+                 const Id t = add(p, "tangent"), noise = add(p, "noise_3d");
+                 wire(p, {t, "out", ""}, noise, "position");
+                 return of(checkProject(p));
+             },
+             {"Noise 3D", "Tangent"}},
             {"normal.added", "two normals added",
              [] {
                  return found([](Project& p) {

@@ -1,5 +1,7 @@
 #include "tests/test_graphs.h"
 
+#include "core/nodes/assembly_card.h"
+
 #include <gtest/gtest.h>
 
 namespace hue::test {
@@ -191,6 +193,26 @@ std::vector<float> overSquare(const Project& project, const Source& from, int si
     inputs.time = time;
     inputs.map = [&](const MapSlot&) { return map; };
     return overSquare(e, inputs, "tap", c.program->code[size_t(c.program->output("tap"))].width, size);
+}
+
+Project towerOf(int levels, int copies) {
+    Project p = bareProject();
+    for (int k = levels; k >= 1; --k) {
+        auto a = std::make_shared<Assembly>();
+        a->id = a->name = "a" + std::to_string(k);
+        Node out = makeNode("output"), last = makeNode("noise_2d");
+        for (int c = 0; c < (k == levels ? 1 : copies); ++c) {
+            if (k < levels) last = makeAssemblyNode("a" + std::to_string(k + 1));
+            a->graph.nodes[last.id] = std::make_shared<Node>(last);
+        }
+        out.wires["in"] = {last.id, "out", ""};
+        a->graph.nodes[out.id] = std::make_shared<Node>(out);
+        p.assemblies.push_back(a);
+    }
+    const Node card = makeAssemblyNode("a1");
+    p = *edit::addNode(p, "m", card);
+    channel(p, {card.id, "out", ""}, "roughness");
+    return p;
 }
 
 std::vector<std::string> codesOf(const std::vector<Diagnostic>& list) {

@@ -27,6 +27,10 @@ std::vector<std::map<std::string, std::string>> settingsOf(const NodeDef& def);
 /// A random graph of continuous nodes, each limited to -4..4, that ends in base color and roughness.
 Project randomGraph(uint32_t seed, int nodes);
 
+/// A project with assemblies "a1", "a2" ... in which each holds `copies` of the next; the last holds a noise. A card for the first leads to
+/// roughness.
+Project towerOf(int levels, int copies);
+
 /// What a wire carries over the flat square, `size` pixels a side, by the CPU: interleaved, of the wire's width. Fails the test run
 /// when the graph has errors. `codes` receives those of all diagnostics.
 std::vector<float> overSquare(const Project& project, const Source& wire, int size, const MapPtr& map = nullptr, double time = 0,

@@ -268,44 +268,70 @@ void MapService::addMade(const QString& step, std::function<Result<std::vector<N
     });
 }
 
-void MapService::makeFromWire(const MapFile& wanted, bool replace, int width) {
+void MapService::makeFromWires(const std::vector<WireMap>& wanted, bool replace) {
+    if (wanted.empty()) return;
     const Snapshot snapshot = m_session.snapshot();
-    start(tr("Making %1").arg(text(wanted.name)),
-          [this, wanted, replace, width, snapshot, files = m_session.files()](const Work& control,
-                                                                              const Runner::Tell&) -> std::function<void()> {
-              const auto done = makeMap(*snapshot, files->assets, wanted, control);
-              if (!done)
-                  return [this, sentence = text(done.error().sentence)] {
-                      m_session.say(sentence);
+    const QString what = wanted.size() == 1 ? text(wanted[0].map.name) : tr("%1 maps").arg(wanted.size());
+    start(tr("Making %1").arg(what),
+          [this, wanted, replace, what, snapshot, files = m_session.files()](const Work& control,
+                                                                             const Runner::Tell&) -> std::function<void()> {
+              struct Made {
+                  MadeMap made;
+                  int width;
+              };
+              std::vector<Made> done;
+              QString problem;
+              // What one makes is not lost by another that fails.
+              for (const WireMap& w : wanted) {
+                  auto its = makeMap(*snapshot, files->assets, w.map, control);
+                  if (its) done.push_back({std::move(*its), w.width});
+                  else if (problem.isEmpty()) problem = text(its.error().sentence);
+              }
+              return [this, done, problem, replace, what] {
+                  if (done.empty()) {
+                      m_session.say(problem);
                       Q_EMIT made({});
-                  };
-              return [this, made_ = *done, replace, width] {
-                  const MapFile& map = made_.file;
-                  const Id worn = map.origin.worn;
+                      return;
+                  }
+                  const Id worn = done[0].made.file.origin.worn;
                   const Master* master = m_session.project().masterOf(worn);
                   const Cost before = cost(m_session.project(), worn);
-                  const size_t bytes = cardBytes({}, map.origin.width, map.origin.height, width, map.origin.type);
+                  size_t bytes = 0;
+                  for (const Made& m : done)
+                      bytes += cardBytes({}, m.made.file.origin.width, m.made.file.origin.height, m.width, m.made.file.origin.type);
                   const bool good =
-                      m_session.apply(replace ? tr("replace by a map") : tr("make map"), [&](const Project& p) -> Result<Project> {
-                          Result<Project> next = edit::addMap(p, map);
-                          if (next && replace && master) next = edit::replaceByMap(*next, master->id, map.origin.wire, width, map.id);
-                          return next;
-                      });
-                  if (good && replace) {
+                      m_session.apply(replace ? (done.size() == 1 ? tr("replace by a map") : tr("replace by maps")) : tr("make map"),
+                                      [&](const Project& p) -> Result<Project> {
+                                          Result<Project> next = p;
+                                          for (const Made& m : done) {
+                                              if (next) next = edit::addMap(*next, m.made.file);
+                                              if (!next || !replace || !master) continue;
+                                              Result<Project> replaced =
+                                                  edit::replaceByMap(*next, master->id, m.made.file.origin.wire, m.width, m.made.file.id);
+                                              // With several, one that nothing reads is a map of the project all the same.
+                                              if (replaced || done.size() == 1) next = std::move(replaced);
+                                          }
+                                          return next;
+                                      });
+                  if (!problem.isEmpty()) {
+                      m_session.say(problem);
+                  } else if (good && replace) {
                       const Cost after = cost(m_session.project(), worn);
                       m_session.say(
                           tr("%1 took its place: %2 operations a pixel instead of %3, %4 fetches instead of %5, %6 MB more of maps.")
-                              .arg(text(map.name))
+                              .arg(what)
                               .arg(after.operationsPerPixel())
                               .arg(before.operationsPerPixel())
                               .arg(after.fetches)
                               .arg(before.fetches)
                               .arg(double(bytes) / 1e6, 0, 'f', 2));
                   } else if (good) {
-                      m_session.say(made_.cautions.empty() ? tr("%1 is a map of the project now.").arg(text(map.name))
-                                                           : text(made_.cautions[0]));
+                      const auto& cautions = done[0].made.cautions;
+                      m_session.say(!cautions.empty()  ? text(cautions[0])
+                                    : done.size() == 1 ? tr("%1 is a map of the project now.").arg(what)
+                                                       : tr("%1 are in the project now.").arg(what));
                   }
-                  Q_EMIT made(good ? text(map.id) : QString());
+                  Q_EMIT made(good ? text(done[0].made.file.id) : QString());
               };
           });
 }

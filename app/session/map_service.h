@@ -56,8 +56,12 @@ class MapService : public QObject {
 
     /// New maps from pixels, in the project's folder: made and written in the background, then brought in as one step of undo.
     void addMade(const QString& step, std::function<Result<std::vector<NewMap>>(const Work&)> make);
-    /// Makes a map from a wire, and has what reads the wire read the map when `replace` is set.
-    void makeFromWire(const MapFile& map, bool replace, int width);
+    struct WireMap {
+        MapFile map;   ///< whose origin is a wire
+        int width = 1; ///< components of the wire
+    };
+    /// Makes maps from wires of one master, and has what reads the wires read the maps when `replace` is set: one job, one step of undo.
+    void makeFromWires(const std::vector<WireMap>& maps, bool replace);
     /// Packs; the packing is in the project or comes into it.
     void pack(Packing packing);
     /// Sets found among maps without one.

@@ -3,6 +3,7 @@
 // Threads: any. Nothing is kept between calls.
 #include "core/board/box.h"
 
+#include <memory>
 #include <span>
 
 namespace hue {
@@ -20,6 +21,25 @@ using WayOfWire = std::vector<Point>;
 /// No run lies beneath a card where a way around was found, and runs of different nets that do not end at a pin keep `kLaneWidth` apart
 /// where there is room. The same pins and cards give the same ways.
 std::vector<WayOfWire> waysOfWires(std::span<const WireEnds> wires, std::span<const Box> cards);
+
+/// The same for a board on which little changes at a time: wires that lie far from what has changed keep the way that was found for them.
+class Router {
+  public:
+    Router();
+    ~Router();
+    Router(const Router&) = delete;
+    Router& operator=(const Router&) = delete;
+
+    /// Where cards lie from now on.
+    void setCards(std::span<const Box> cards);
+    /// What waysOfWires gives for these wires and the cards. `remember`: they are the wires of the board, and come again; others, which
+    /// follow the view, are looked for each time.
+    std::vector<WayOfWire> ways(std::span<const WireEnds> wires, bool remember = true);
+
+  private:
+    struct Impl;
+    std::unique_ptr<Impl> m;
+};
 
 constexpr float kLaneWidth = 5;
 /// How near a run passes a card that it does not belong to, at least.

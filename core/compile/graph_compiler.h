@@ -55,6 +55,10 @@ class GraphCompiler {
             m_origins[id] = at->second;
         }
         m_shifts.push_back({});
+        if (!m_opened.opened && m_graph.nodes.size() > kMostCards)
+            report(Severity::Error, "graph.too-large", {},
+                   fmt::format("{} has {} cards, and {} are the most. Bake parts of it to maps, or share the work among several masters.",
+                               m_master.name, m_graph.nodes.size(), kMostCards));
         for (const auto& [way, why] : m_opened.failed) {
             m_broken[way] = true;
             report(why.severity, why.code, {{}, way, {}}, why.sentence);

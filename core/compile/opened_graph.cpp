@@ -137,7 +137,7 @@ class Opener {
                 if (!m_out->failed.contains(way)) enter(path, way, *node, mapInput, call);
                 continue;
             }
-            if (++m_cards > kMostOpenedCards) {
+            if (++m_cards > kMostCards) {
                 m_out->cut = true;
                 return;
             }
@@ -190,11 +190,11 @@ class Opener {
 
     template <class MapInput> void enter(const Id& path, const Id& way, const Node& node, const MapInput& mapInput, const Call& outer) {
         const Assembly& assembly = *m_project.assembly(assemblyOf(node));
-        if (++m_cards > kMostOpenedCards) {
+        if (++m_cards > kMostCards) {
             m_out->cut = true;
             fail(way, "assembly.too-large",
                  fmt::format("{} and the assemblies before it have more than {} cards together. Bake a part of them to a map.",
-                             assembly.name, kMostOpenedCards));
+                             assembly.name, kMostCards));
             return;
         }
         Call call{&cardOf(assembly).def, &node, way, {}, {}};

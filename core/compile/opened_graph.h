@@ -29,7 +29,7 @@ struct OpenedGraph {
 };
 
 constexpr int kDeepestAssembly = 200;
-constexpr size_t kMostOpenedCards = 50000;
+constexpr size_t kMostCards = 5000; ///< of a board, with those within its assemblies
 
 /// `board`: whose graph it is. Too deep, too many, missing and self-containing assemblies are in `failed`; the rest stands.
 OpenedGraph openedGraph(const Project& project, const Master& board);

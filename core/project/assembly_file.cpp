@@ -1,11 +1,9 @@
 #include "core/project/assembly_file.h"
 
 #include "core/base/files.h"
-#include "core/base/json_depth.h"
 #include "core/edits/edits.h"
 #include "core/nodes/assembly_card.h"
-#include "core/project/project_fields_private.h"
-#include "core/project/store.h"
+#include "core/project/shared_text_private.h"
 
 #include <fstream>
 #include <sstream>
@@ -37,10 +35,7 @@ std::string assemblyText(const Project& project, const Id& assembly, const std::
     with.masters.push_back(board);
     CopiedCards copied = edit::copyCards(with, board->id, {card.id}, folder);
     Content content{std::move(copied.assemblies), std::move(copied.maps)};
-    Json j{{"kind", kKind}, {"format", kFormat}};
-    const Json fields = FieldWriter::of(content);
-    for (const auto& [key, value] : fields.items()) j[key] = value;
-    return textOf(j);
+    return sharedText(kKind, content);
 }
 
 Outcome writeAssembly(const Project& project, const Id& assembly, const std::filesystem::path& file, const std::string& folder) {
@@ -53,27 +48,18 @@ Result<SharedAssembly> parseAssembly(const std::string& text, const std::string&
         return Error{
             "assembly.unreadable", fmt::format("{} holds no assembly: {}. Share one as a file, and choose that file.", name, why), {}};
     };
-    if (depthOfJson(text) > kDeepestJson) return refuse(fmt::format("it nests more than {} levels deep", kDeepestJson));
-    const Json j = Json::parse(text, nullptr, false);
-    if (j.is_discarded()) return refuse("it is not JSON, or was cut off");
-    if (!j.is_object() || j.value("kind", Json()) != kKind) return refuse(fmt::format("its kind is not \"{}\"", kKind));
-    const Json format = j.value("format", Json());
-    if (!format.is_number_integer() || format.get<int64_t>() < 1) return refuse("it does not say which format it has");
-    if (format.get<int64_t>() > kFormat)
+    Result<Content> content = parseShared<Content>(text, kKind, "the assembly", refuse, [&](int64_t format) {
         return Error{"assembly.newer-format",
                      fmt::format("{} was shared by a newer version (format {}; this one reads up to {}). Bring this one up to date.", name,
-                                 format.get<int64_t>(), kFormat),
+                                 format, kFormat),
                      {}};
-    Content content;
-    std::vector<Diagnostic> report;
-    FieldReader reader(j, "the assembly", report, [](char letter) { return newId(letter); });
-    reader.ignore({"kind", "format"});
-    describe(reader, content);
-    if (content.assemblies.empty()) return refuse("there is none in it");
+    });
+    if (!content) return content.error();
+    if (content->assemblies.empty()) return refuse("there is none in it");
     SharedAssembly out;
-    out.assembly = content.assemblies[0];
-    out.within.assign(content.assemblies.begin() + 1, content.assemblies.end());
-    out.maps = std::move(content.maps);
+    out.assembly = content->assemblies[0];
+    out.within.assign(content->assemblies.begin() + 1, content->assemblies.end());
+    out.maps = std::move(content->maps);
     return out;
 }
 

@@ -3,9 +3,11 @@
 #include "app/stations/graph/overview.h"
 #include "app/stations/graph/source_panel.h"
 #include "core/document/bays.h"
+#include "core/nodes/catalogue.h"
 #include "core/project/cards_text.h"
 #include "tests/app/app_fixture.h"
 
+#include <QAccessible>
 #include <QClipboard>
 #include <QComboBox>
 #include <QMenu>
@@ -478,6 +480,42 @@ TEST_F(BoardWindow, AMapThatIsDroppedOnANumberIsOfferedWhatReadsIt) {
     key(&board(), Qt::Key_Z, Qt::ControlModifier);
     EXPECT_FALSE(node(product).wires.contains("in1"));
     EXPECT_FALSE(graph().find(image)) << "card and wires are one step";
+}
+
+TEST_F(BoardWindow, IsReadOutWithItsCardsPortsAndWires) {
+    const Id noise = type("noise", {120, 120}), mix = type("mix", {340, 120});
+    wireTo(noise, "out", mix, "mix");
+    wireToChannel(mix, "out", "base_color");
+    rest();
+    QAccessibleInterface* spoken = QAccessible::queryAccessibleInterface(&board());
+    ASSERT_TRUE(spoken);
+    EXPECT_TRUE(spoken->text(QAccessible::Name).contains("2 cards")) << spoken->text(QAccessible::Name).toStdString();
+    ASSERT_EQ(spoken->childCount(), 3) << "two cards and the wire between them";
+    std::map<QString, QAccessibleInterface*> names;
+    for (int k = 0; k < spoken->childCount(); ++k) {
+        names[spoken->child(k)->text(QAccessible::Name).section(',', 0, 0)] = spoken->child(k);
+        EXPECT_EQ(spoken->indexOfChild(spoken->child(k)), k);
+        EXPECT_EQ(spoken->child(k)->parent()->object(), &board());
+    }
+    ASSERT_TRUE(names.contains("Mix"));
+    EXPECT_TRUE(names["Mix"]->text(QAccessible::Name).contains("operations"));
+    EXPECT_TRUE(names.contains("Wire from " + QString::fromStdString(cardTitle(project(), *session().master(), noise)) + " to Mix"));
+    // Its ports, with what they read.
+    QStringList ports;
+    for (int k = 0; k < names["Mix"]->childCount(); ++k) ports << names["Mix"]->child(k)->text(QAccessible::Name);
+    EXPECT_TRUE(ports.filter("Input mix, wired from").size() == 1) << ports.join("; ").toStdString();
+    EXPECT_TRUE(ports.filter("Input bg, ").size() == 1) << ports.join("; ").toStdString();
+    // Where it is on the screen, and whether it is chosen.
+    const QRect rect = names["Mix"]->rect();
+    EXPECT_TRUE(rect.contains(board().mapToGlobal(middle(mix))));
+    EXPECT_EQ(spoken->childAt(rect.center().x(), rect.center().y()), names["Mix"]);
+    board().select({mix});
+    EXPECT_TRUE(names["Mix"]->state().selected);
+    session().undoStack()->undo();
+    session().undoStack()->undo();
+    session().undoStack()->undo();
+    rest();
+    EXPECT_FALSE(names["Mix"]->isValid()) << "what is gone says so";
 }
 
 } // namespace

@@ -12,6 +12,7 @@
 #include "core/maps/normal_tools.h"
 #include "core/maps/tiling.h"
 #include "tests/app/app_fixture.h"
+#include "tests/test_folder.h"
 #include "tests/test_maps.h"
 
 #include <QComboBox>
@@ -308,6 +309,35 @@ TEST_F(MapsTest, AMaskIsDrawnWithTheMouseAndKept) {
     ASSERT_TRUE(mask);
     EXPECT_EQ(mask->at(512, 512, 0), 1);
     EXPECT_EQ(mask->at(20, 20, 0), 0);
+}
+
+TEST_F(MapsTest, SeveralWiresBecomeMapsInOneDialogAndOneStep) {
+    window->showStation("graph");
+    const Id rough = type("fractal", {80, 60}), metal = type("worley", {80, 300});
+    wireToChannel(rough, "out", "roughness");
+    wireToChannel(metal, "out", "metallic");
+    const int before = costOf(*compileSurface(project(), *session().master()).program, nullptr, {}).operationsPerPixel();
+    board().select({rough, metal});
+    board().setFocus();
+    key(&board(), Qt::Key_M, Qt::ControlModifier | Qt::ShiftModifier);
+    auto* dialog = window->findChild<MakeMapDialog*>();
+    ASSERT_TRUE(dialog);
+    auto* first = dialog->findChild<QLineEdit*>("makeName0");
+    auto* second = dialog->findChild<QLineEdit*>("makeName1");
+    ASSERT_TRUE(first && second) << "each has a name of its own";
+    first->setText("same");
+    second->setText("same");
+    dialog->findChild<QComboBox*>("makeSize")->setCurrentIndex(0);
+    QTest::mouseClick(dialog->findChild<QPushButton*>("makeButton"), Qt::LeftButton);
+    ASSERT_TRUE(waitFor([&] { return project().maps.size() == 2; }, 20000));
+    rest();
+    EXPECT_NE(project().maps[0]->name, project().maps[1]->name);
+    EXPECT_NE(contentOf(window->mapService().path(*project().maps[0])), contentOf(window->mapService().path(*project().maps[1])));
+    EXPECT_LT(costOf(*compileSurface(project(), *session().master()).program, nullptr, {}).operationsPerPixel(), before / 2);
+    for (const char* channel : {"roughness", "metallic"}) EXPECT_EQ(graph().find(graph().channelWires.at(channel).node)->kind, "image");
+    session().undoStack()->undo();
+    EXPECT_TRUE(project().maps.empty()) << "one step";
+    EXPECT_EQ(graph().channelWires.at("metallic").node, metal);
 }
 
 TEST_F(MapsTest, AWireBecomesAMapThatTakesItsPlaceAndFollowsIt) {

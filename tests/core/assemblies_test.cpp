@@ -257,27 +257,6 @@ TEST(Assemblies, NeverContainThemselves) {
         EXPECT_NE(o.title, "Outer") << "none that holds the board is offered";
 }
 
-/// Each assembly holds `copies` of the next, `levels` deep; the last holds a noise.
-Project towerOf(int levels, int copies) {
-    Project p = bareProject();
-    for (int k = levels; k >= 1; --k) {
-        auto a = std::make_shared<Assembly>();
-        a->id = a->name = "a" + std::to_string(k);
-        Node out = makeNode("output"), last = makeNode("noise_2d");
-        for (int c = 0; c < (k == levels ? 1 : copies); ++c) {
-            if (k < levels) last = makeAssemblyNode("a" + std::to_string(k + 1));
-            a->graph.nodes[last.id] = std::make_shared<Node>(last);
-        }
-        out.wires["in"] = {last.id, "out", ""};
-        a->graph.nodes[out.id] = std::make_shared<Node>(out);
-        p.assemblies.push_back(a);
-    }
-    const Node card = makeAssemblyNode("a1");
-    p = *edit::addNode(p, "m", card);
-    channel(p, {card.id, "out", ""}, "roughness");
-    return p;
-}
-
 TEST(Assemblies, NestTwoHundredDeepAndSayWhenThereIsMore) {
     EXPECT_TRUE(compileSurface(towerOf(200, 1), masterOf(towerOf(200, 1))).ok);
     const Project deep = towerOf(201, 1);

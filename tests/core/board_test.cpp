@@ -182,6 +182,28 @@ bool liesBeneath(Point a, Point b, const Box& card) {
     return run.meets(card);
 }
 
+TEST(Ways, AreTheSameWhereOnlyWhatIsNearIsLookedAtAnew) {
+    for (uint32_t seed = 1; seed <= 12; ++seed) {
+        RandomBoard b(seed);
+        std::mt19937 random(seed);
+        Router router;
+        for (int step = 0; step < 25; ++step) {
+            // One card moves, a little or far; now and then it is gone for a step, as while it is dragged.
+            auto& box = std::next(b.boxes.begin(), long(random() % b.boxes.size()))->second;
+            const float dx = float(random() % 401) - 200, dy = float(random() % 401) - 200;
+            box = {box.left + dx, box.top + dy, box.right + dx, box.bottom + dy};
+            std::vector<Box> cards;
+            for (const auto& [id, its] : b.boxes)
+                if (&its != &box || step % 3) cards.push_back(its);
+            const auto wires = pinsOf(b.graph(), b.boxes);
+            router.setCards(cards);
+            ASSERT_EQ(router.ways(wires), waysOfWires(wires, cards)) << "seed " << seed << ", step " << step;
+            const std::vector<WireEnds> few(wires.begin(), wires.begin() + long(std::min<size_t>(3, wires.size())));
+            ASSERT_EQ(router.ways(few, false), waysOfWires(few, cards)) << "others beside them";
+        }
+    }
+}
+
 TEST(Ways, LeadFromPinToPinInLevelAndUprightRuns) {
     for (uint32_t seed = 1; seed <= 20; ++seed) {
         const RandomBoard b(seed);

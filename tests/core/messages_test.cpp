@@ -1130,27 +1130,6 @@ class Messages : public InFolder {
         };
     }
 
-    /// Assemblies in a row, each holding `copies` of the next.
-    static Project tower(int levels, int copies) {
-        Project p = bareProject();
-        for (int k = levels; k >= 1; --k) {
-            auto a = std::make_shared<Assembly>();
-            a->id = a->name = fmt::format("a{}", k);
-            Node out = makeNode("output"), last = makeNode("noise_2d");
-            for (int c = 0; c < (k == levels ? 1 : copies); ++c) {
-                if (k < levels) last = makeAssemblyNode(fmt::format("a{}", k + 1));
-                a->graph.nodes[last.id] = std::make_shared<Node>(last);
-            }
-            out.wires["in"] = {last.id, "out", ""};
-            a->graph.nodes[out.id] = std::make_shared<Node>(out);
-            p.assemblies.push_back(a);
-        }
-        const Node card = makeAssemblyNode("a1");
-        p = *edit::addNode(p, "m", card);
-        channel(p, {card.id, "out", ""}, "roughness");
-        return p;
-    }
-
     /// Two chains of the same cards.
     static Project twice() {
         Project p = bareProject();
@@ -1181,24 +1160,24 @@ class Messages : public InFolder {
         return {
             {"assembly.missing", "a card for an assembly that is gone",
              [] {
-                 Project p = tower(1, 1);
+                 Project p = towerOf(1, 1);
                  p.assemblies.clear();
                  return of(checkProject(p));
              }},
             {"assembly.missing", "unfolding a card for an assembly that is gone",
              [=] {
-                 Project p = tower(1, 1);
+                 Project p = towerOf(1, 1);
                  p.assemblies.clear();
                  return of(unfoldCard(p, "m", card(p)));
              }},
             {"assembly.holds-itself",
              "an assembly on its own board",
-             [] { return of(edit::addNode(tower(1, 1), "a1", makeAssemblyNode("a1"))); },
+             [] { return of(edit::addNode(towerOf(1, 1), "a1", makeAssemblyNode("a1"))); },
              {"a1"}},
             {"assembly.holds-itself",
              "a file in which an assembly holds itself",
              [] {
-                 Project p = tower(1, 1);
+                 Project p = towerOf(1, 1);
                  auto a = std::make_shared<Assembly>(*p.assemblies[0]);
                  const Node self = makeAssemblyNode("a1");
                  a->graph.nodes[self.id] = std::make_shared<Node>(self);
@@ -1206,14 +1185,14 @@ class Messages : public InFolder {
                  return of(checkProject(p));
              },
              {"contains itself"}},
-            {"assembly.too-deep", "201 assemblies within each other", [] { return of(checkProject(tower(201, 1))); }, {"200"}},
+            {"assembly.too-deep", "201 assemblies within each other", [] { return of(checkProject(towerOf(201, 1))); }, {"200"}},
             {"assembly.too-large",
              "assemblies that hold two of the next, forty deep",
              [] {
-                 const Project p = tower(40, 2);
+                 const Project p = towerOf(40, 2);
                  return of(compileSurface(p, masterOf(p)).diagnostics);
              },
-             {"50000"}},
+             {"5000"}},
             {"assembly.nothing-selected", "folding nothing", [] { return of(foldCards(bareProject(), "m", {}, "Part")); }},
             {"assembly.no-output", "folding a note", [=] { return fold("note"); }},
             {"assembly.four-components", "folding what reads four components", [=] { return fold("separate"); }, {"Combine", "Separate"}},
@@ -1230,23 +1209,23 @@ class Messages : public InFolder {
             {"assembly.muted",
              "unfolding a muted card",
              [=] {
-                 const Project p = tower(1, 1);
+                 const Project p = towerOf(1, 1);
                  return of(unfoldCard(*edit::muteNodes(p, "m", {card(p)}, true), "m", card(p)));
              },
              {"a1"}},
             {"assembly.in-use",
              "removing an assembly that has a card",
-             [] { return of(edit::removeAssembly(tower(1, 1), "a1")); },
+             [] { return of(edit::removeAssembly(towerOf(1, 1), "a1")); },
              {"a1", "M"}},
             {"assembly.no-surface", "a channel of an assembly",
              [] {
-                 const Project p = tower(1, 1);
+                 const Project p = towerOf(1, 1);
                  return of(edit::connectChannel(p, "a1", {p.assemblies[0]->graph.nodes.begin()->first, "out", ""}, "roughness"));
              }},
             {"assembly.no-outputs",
              "an assembly without an Output card",
              [] {
-                 Project p = tower(1, 1);
+                 Project p = towerOf(1, 1);
                  return of(checkProject(*edit::removeNodes(p, "a1", {cardOf(*p.assembly("a1")).outputs[0].card})));
              },
              {"a1"}},
@@ -1258,6 +1237,19 @@ class Messages : public InFolder {
                  return of(checkProject(p));
              },
              {"Output"}},
+            {"graph.too-large",
+             "a board of 5001 cards",
+             [] {
+                 Project p = bareProject();
+                 auto m = std::make_shared<Master>(*p.masters[0]);
+                 for (int k = 0; k < 5001; ++k) {
+                     const Node n = makeNode("constant");
+                     m->graph.nodes[n.id] = std::make_shared<Node>(n);
+                 }
+                 p.masters[0] = m;
+                 return of(compileSurface(p, *m).diagnostics);
+             },
+             {"5001", "5000"}},
             {"graph.equal-groups", "the same five cards twice", [] { return of(checkProject(twice())); }, {"5 cards", "Cosine"}},
             {"assembly.not-equal", "folding groups that have changed", [] { return of(foldEqual(twice(), "m", {}, "Part")); }},
             {"assembly.unreadable",

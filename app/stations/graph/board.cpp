@@ -1,6 +1,8 @@
 // What the board is: what lies where, what is selected, and what is seen of it.
 #include "app/stations/graph/board.h"
 
+#include "app/stations/graph/board_accessible.h"
+
 #include "app/parts/theme.h"
 #include "app/stations/graph/add_line.h"
 #include "app/stations/graph/find_bar.h"
@@ -83,7 +85,7 @@ void Board::relayout() {
         for (const auto& [id, from] : m_moveFrom)
             if (const auto card = m_layout.cards.find(id); card != m_layout.cards.end())
                 std::erase(m_layout.obstacles, boxOf(card->second.rect));
-    if (master) layWires(m_layout, master->graph, before);
+    if (master) layWires(m_layout, master->graph, m_router, before);
     std::erase_if(m_selection, [&](const Id& id) { return !m_layout.cards.contains(id); });
     if (m_selectedOutput && !m_layout.cards.contains(m_selectedOutput->node)) m_selectedOutput.reset();
     if (m_selectedWire && !sourceOf(*m_selectedWire)) m_selectedWire.reset();
@@ -144,6 +146,7 @@ void Board::select(std::set<Id> cards) {
     if (m_selectedOutput && !m_selection.empty() && !m_selection.contains(m_selectedOutput->node)) m_selectedOutput.reset();
     tellKin();
     Q_EMIT selectionChanged();
+    tellChosen(*this);
     update();
 }
 
@@ -151,6 +154,7 @@ void Board::selectWire(const WireEnd& end) {
     select({});
     m_selectedWire = end;
     Q_EMIT selectionChanged();
+    tellChosen(*this);
     update();
 }
 

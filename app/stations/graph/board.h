@@ -30,6 +30,8 @@ class Board : public QWidget {
   public:
     Board(Session& session, BoardService& service, Commands& commands, QWidget* parent = nullptr);
 
+    Session& session() const { return m_session; }
+    BoardFactsPtr facts() const { return m_service.facts(); }
     void setChannelTargets(ChannelTargets* targets) { m_channels = targets; }
     const BoardLayout& layout() const { return m_layout; }
     const std::set<Id>& selection() const { return m_selection; }
@@ -68,6 +70,8 @@ class Board : public QWidget {
     std::optional<Source> selectedOutput() const { return m_selectedOutput; }
     /// What a tap shows: the selected wire, else the chosen output, else the first output of the only selected card.
     std::optional<Source> tapTarget() const;
+    /// The same; of several selected cards the first output of each, from the top of the board.
+    std::vector<Source> tapTargets() const;
     /// Sets the first unwired color of the only selected card; false when there is none.
     bool hasColor() const;
     void takeColor(const Value& value);
@@ -236,6 +240,7 @@ class Board : public QWidget {
     WireEnd m_editedWire;
 
     BoardLayout m_layout;
+    mutable Router m_router; ///< around the cards of the layout
     std::set<Id> m_selection;
     std::optional<WireEnd> m_selectedWire;
     std::optional<Source> m_selectedOutput;

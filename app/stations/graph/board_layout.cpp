@@ -228,7 +228,8 @@ std::map<Id, Box> boxesOf(const BoardLayout& layout) {
     return out;
 }
 
-void layWires(BoardLayout& layout, const Graph& graph, const BoardLayout& before) {
+void layWires(BoardLayout& layout, const Graph& graph, Router& router, const BoardLayout& before) {
+    router.setCards(layout.obstacles);
     layout.wires.clear();
     layout.ends.clear();
     std::map<std::pair<Id, std::string>, int> nets;
@@ -253,7 +254,7 @@ void layWires(BoardLayout& layout, const Graph& graph, const BoardLayout& before
         for (const WireLayout& wire : before.wires)
             if (wire.source.underpass.empty()) ways.push_back(wire.way);
     } else {
-        ways = waysOfWires(layout.ends, layout.obstacles);
+        ways = router.ways(layout.ends);
     }
     size_t next = 0;
     for (WireLayout& wire : layout.wires)

@@ -88,6 +88,6 @@ Box boxOf(const QRectF& rect);
 /// Cards as boxes, for what computes on them.
 std::map<Id, Box> boxesOf(const BoardLayout& layout);
 /// Ways for wires, as far as both ends are seen; those of `before` where neither cards nor ends have moved.
-void layWires(BoardLayout& layout, const Graph& graph, const BoardLayout& before = {});
+void layWires(BoardLayout& layout, const Graph& graph, Router& router, const BoardLayout& before = {});
 
 } // namespace hue

@@ -19,6 +19,28 @@ std::optional<Source> Board::tapTarget() const {
     return {};
 }
 
+std::vector<Source> Board::tapTargets() const {
+    std::vector<Source> out;
+    if (m_selection.size() > 1 && !m_selectedWire && m_session.master()) {
+        for (const Id& id : m_selection) {
+            const Node* node = m_session.master()->graph.find(id);
+            const NodeDef* def = node ? nodeDefOf(m_session.project(), *node) : nullptr;
+            if (!def || node->kind == "parameter") continue;
+            for (const PortDef& port : def->outputs)
+                if (port.width != kMapPort) {
+                    out.push_back({id, std::string(port.key), {}});
+                    break;
+                }
+        }
+        std::sort(out.begin(), out.end(), [&](const Source& a, const Source& b) {
+            return m_session.master()->graph.find(a.node)->position.y < m_session.master()->graph.find(b.node)->position.y;
+        });
+        return out;
+    }
+    if (const auto one = tapTarget()) out.push_back(*one);
+    return out;
+}
+
 static std::optional<std::string> firstColor(const Node& node, const NodeDef& def, const std::function<bool(const PortDef&)>& shows) {
     for (const PortDef& port : def.inputs)
         if (port.unwired == Unwired::Constant && port.width != kMapPort && !node.wires.contains(std::string(port.key)) && shows(port))

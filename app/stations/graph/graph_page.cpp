@@ -3,6 +3,7 @@
 #include "app/parts/fields.h"
 #include "app/stations/graph/assembly_panel.h"
 #include "app/stations/graph/board.h"
+#include "app/stations/graph/board_accessible.h"
 #include "app/stations/graph/make_map_dialog.h"
 #include "app/stations/graph/overview.h"
 #include "app/stations/graph/parameter_sheet.h"
@@ -28,6 +29,7 @@
 namespace hue {
 
 GraphPage::GraphPage(Workplace& workplace) : Station(workplace, {}) {
+    installBoardAccessibility();
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(1);
@@ -288,9 +290,9 @@ void GraphPage::bringAssemblyFrom(const QString& file) {
 void GraphPage::makeMapOfWire() {
     if (session().assembly())
         return session().say(tr("Maps are made of wires of a master's board. Leave the assembly, and select its card."));
-    const auto wire = m_board->tapTarget();
-    if (!wire) return session().say(tr("Select a wire or a card first; then a map can be made of it."));
-    auto* dialog = new MakeMapDialog(session(), place().maps, *wire, window());
+    const std::vector<Source> wires = m_board->tapTargets();
+    if (wires.empty()) return session().say(tr("Select a wire or cards first; then maps can be made of them."));
+    auto* dialog = new MakeMapDialog(session(), place().maps, wires, window());
     dialog->setAttribute(Qt::WA_DeleteOnClose);
     dialog->open();
 }

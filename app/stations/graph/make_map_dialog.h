@@ -1,5 +1,5 @@
 #pragma once
-// A map out of a wire: size, format, seamless; and whether it takes the wire's place.
+// Maps out of wires: size, format, seamless; and whether they take the wires' places.
 #include "app/session/map_service.h"
 
 #include <QDialog>
@@ -15,16 +15,16 @@ class MakeMapDialog : public QDialog {
     Q_OBJECT
 
   public:
-    MakeMapDialog(Session& session, MapService& service, const Source& wire, QWidget* parent = nullptr);
+    MakeMapDialog(Session& session, MapService& service, std::vector<Source> wires, QWidget* parent = nullptr);
     void accept() override;
 
   private:
     void estimate();
     Session& m_session;
     MapService& m_service;
-    Source m_wire;
-    int m_width = 0;
-    QLineEdit* m_name;
+    std::vector<Source> m_wires;
+    std::vector<int> m_widths; ///< components of each
+    std::vector<QLineEdit*> m_names;
     QComboBox *m_size, *m_samples;
     QCheckBox *m_seamless, *m_replace;
     QLabel* m_said;

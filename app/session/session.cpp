@@ -46,6 +46,7 @@ class Session::Step : public QUndoCommand {
     void undo() override { m_session.replace(m_before, true); }
     void redo() override { m_session.replace(m_after, std::exchange(m_wasDone, true)); }
     int id() const override { return m_row; }
+    const Snapshot& before() const { return m_before; }
     bool mergeWith(const QUndoCommand* next) override {
         m_after = static_cast<const Step*>(next)->m_after;
         return true;
@@ -80,6 +81,11 @@ Session::Session(QObject* parent)
 }
 
 Session::~Session() = default;
+
+Snapshot Session::stateBefore(int step) const {
+    const auto* command = dynamic_cast<const Step*>(m_undo.command(step));
+    return command ? command->before() : nullptr;
+}
 
 const Master* Session::master() const { return project().board(m_master); }
 

@@ -84,6 +84,10 @@ class Session : public QObject {
     bool open(const QString& file, QString* problem);
     /// `code`: of the error, such as project.changed-elsewhere, which is then asked about (see ProjectFile).
     bool save(const QString& file, QString* problem, QString* code = nullptr);
+    /// The state before a step of undo, counted from the first; null where there is none.
+    Snapshot stateBefore(int step) const;
+    /// What was last opened or saved; null for a project that was neither.
+    Snapshot savedState() const { return m_file.isEmpty() ? nullptr : m_projectFile->state(); }
     /// What the file holds, and what somebody else has saved there.
     ProjectFile& projectFile() { return *m_projectFile; }
     /// Answers to somebody else's save: their state as one step of undo; ours, whose next save goes over theirs; or both together, as one

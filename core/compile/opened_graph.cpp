@@ -167,8 +167,11 @@ class Opener {
                 copy->kind = kHandsOn;
                 m_out->handing[way] = handingOut();
             }
+            const NodeDef* def = findNodeDef(node->kind);
             for (auto wire = copy->wires.begin(); wire != copy->wires.end();) {
-                const Parameter* map = mapInput(wire->second);
+                // A map into numbers is led to where nothing is, which is told.
+                const PortDef* into = def ? def->input(wire->first) : nullptr;
+                const Parameter* map = into && into->width == kMapPort ? mapInput(wire->second) : nullptr;
                 if (!map) {
                     wire->second = led(path, wire->second);
                     ++wire;
@@ -201,7 +204,7 @@ class Opener {
         for (const PortDef& port : call.def->inputs) {
             const std::string key(port.key);
             if (const auto wire = node.wires.find(key); wire != node.wires.end()) {
-                const Parameter* map = mapInput(wire->second);
+                const Parameter* map = port.width == kMapPort ? mapInput(wire->second) : nullptr;
                 if (!map) call.wires[key] = led(path, wire->second);
                 else if (const auto further = outer.wires.find(map->codeName); further != outer.wires.end())
                     call.wires[key] = further->second;

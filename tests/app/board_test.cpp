@@ -1,4 +1,5 @@
 // Building, mending and reading a graph on the board, by mouse and keys.
+#include "app/stations/graph/compare_panel.h"
 #include "app/stations/graph/find_bar.h"
 #include "app/stations/graph/overview.h"
 #include "app/stations/graph/source_panel.h"
@@ -10,6 +11,7 @@
 #include <QAccessible>
 #include <QClipboard>
 #include <QComboBox>
+#include <QListWidget>
 #include <QMenu>
 #include <QPlainTextEdit>
 #include <QSettings>
@@ -480,6 +482,33 @@ TEST_F(BoardWindow, AMapThatIsDroppedOnANumberIsOfferedWhatReadsIt) {
     key(&board(), Qt::Key_Z, Qt::ControlModifier);
     EXPECT_FALSE(node(product).wires.contains("in1"));
     EXPECT_FALSE(graph().find(image)) << "card and wires are one step";
+}
+
+TEST_F(BoardWindow, IsComparedWithEarlierStatesTheFileAndOtherBoards) {
+    const Id noise = type("noise", {120, 120}), mix = type("mix", {340, 120});
+    wireTo(noise, "out", mix, "mix");
+    key(&board(), Qt::Key_F12, Qt::ControlModifier | Qt::ShiftModifier);
+    auto& panel = part<ComparePanel>();
+    ASSERT_TRUE(panel.isVisible());
+    // Against the state before the last step: the wire.
+    ASSERT_EQ(panel.differences().size(), 1u);
+    EXPECT_EQ(panel.differences()[0].card, mix);
+    EXPECT_TRUE(panel.list()->item(0)->text().contains("wire into mix from"));
+    // Before everything: both cards came.
+    panel.against()->setCurrentIndex(session().undoStack()->index() - 1);
+    Q_EMIT panel.against()->activated(panel.against()->currentIndex());
+    EXPECT_EQ(panel.differences().size(), 2u);
+    // Against what is saved: nothing, until something changes; then it follows.
+    QString problem;
+    ASSERT_TRUE(session().save(folder->filePath("p.huestack"), &problem)) << problem.toStdString();
+    key(&board(), Qt::Key_F12, Qt::ControlModifier | Qt::ShiftModifier);
+    key(&board(), Qt::Key_F12, Qt::ControlModifier | Qt::ShiftModifier);
+    panel.against()->setCurrentIndex(panel.against()->findData("file"));
+    Q_EMIT panel.against()->activated(panel.against()->currentIndex());
+    EXPECT_TRUE(panel.differences().empty());
+    session().apply("mute", [&](const Project& p) { return edit::muteNodes(p, session().masterId(), {noise}, true); });
+    ASSERT_EQ(panel.differences().size(), 1u);
+    EXPECT_EQ(panel.differences()[0].what, std::vector<std::string>{"muted"});
 }
 
 TEST_F(BoardWindow, IsReadOutWithItsCardsPortsAndWires) {

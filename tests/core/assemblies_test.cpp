@@ -11,6 +11,7 @@
 #include "core/program/program.h"
 #include "core/project/assembly_file.h"
 #include "core/project/store.h"
+#include "tests/test_folder.h"
 #include "tests/test_graphs.h"
 #include "tests/test_maps.h"
 
@@ -233,6 +234,16 @@ TEST(Assemblies, HandMapsIn) {
     Result<Unfolded> apart = unfoldCard(p, "m", f.card);
     ASSERT_TRUE(apart);
     EXPECT_EQ(slot(apart->project).map, "t2");
+    // A map into numbers is an error of whoever uses the assembly as well.
+    Node power = makeNode("power");
+    Project wrong = *edit::addNode(p, f.assembly, power);
+    const Assembly& a = *wrong.assembly(f.assembly);
+    Id in;
+    for (const auto& [id, node] : a.graph.nodes)
+        if (node->kind == "parameter") in = id;
+    wrong = *edit::connect(wrong, f.assembly, {in, "out", ""}, power.id, "in1");
+    wrong = *edit::connect(wrong, f.assembly, {power.id, "out", ""}, cardOf(*wrong.assembly(f.assembly)).outputs[0].card, "in");
+    EXPECT_FALSE(compileSurface(wrong, masterOf(wrong)).ok);
 }
 
 TEST(Assemblies, NeverContainThemselves) {
@@ -669,6 +680,14 @@ TEST(AssemblyFile, HoldsTheAssemblyWithThoseWithinItAndComesBack) {
     loop.within.clear();
     EXPECT_EQ(withAssembly(f.project, loop).error().code, "assembly.holds-itself");
     for (size_t cut = 0; cut < text.size(); cut += 97) EXPECT_FALSE(parseAssembly(text.substr(0, cut), "cut")) << cut;
+}
+
+TEST(AssemblyList, NamesPortsAndPlaces) {
+    const Ran ran = runHsk("list " + std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack");
+    ASSERT_EQ(ran.code, 0) << ran.output;
+    for (const char* line :
+         {"assembly Grime by height: version 1", "used 2 times", "  input soft_edge (Soft edge)", "  output mask (Mask)"})
+        EXPECT_NE(ran.output.find(line), std::string::npos) << line;
 }
 
 } // namespace

@@ -4,6 +4,7 @@
 #include "app/stations/graph/assembly_panel.h"
 #include "app/stations/graph/board.h"
 #include "app/stations/graph/board_accessible.h"
+#include "app/stations/graph/compare_panel.h"
 #include "app/stations/graph/make_map_dialog.h"
 #include "app/stations/graph/overview.h"
 #include "app/stations/graph/parameter_sheet.h"
@@ -40,6 +41,8 @@ GraphPage::GraphPage(Workplace& workplace) : Station(workplace, {}) {
     m_tap->hide();
     m_source = new SourcePanel(workplace.session, workplace.commands);
     m_source->hide();
+    m_compare = new ComparePanel(workplace.session, workplace.commands);
+    m_compare->hide();
     m_board->setChannelTargets(m_rail);
     row->addWidget(m_sheet);
     auto* middle = new QVBoxLayout;
@@ -49,6 +52,7 @@ GraphPage::GraphPage(Workplace& workplace) : Station(workplace, {}) {
     row->addLayout(middle, 1);
     row->addWidget(m_tap);
     row->addWidget(m_source, 1);
+    row->addWidget(m_compare);
     row->addWidget(m_rail);
     m_assembly = new AssemblyPanel(workplace.session, workplace.commands);
     row->addWidget(m_assembly);
@@ -74,6 +78,11 @@ GraphPage::GraphPage(Workplace& workplace) : Station(workplace, {}) {
         m_source->light(m_board->selection());
     });
     connect(m_rail, &SurfaceRail::exposeWanted, this, [this](const QString& key) { m_board->exposeChannel(key.toStdString()); });
+    connect(m_compare, &ComparePanel::closed, m_compare, &QWidget::hide);
+    connect(m_compare, &ComparePanel::cardWanted, m_board, &Board::showCard);
+    connect(m_compare, &ComparePanel::marked, m_board, [this](const std::vector<Id>& cards) {
+        m_board->mark({cards.begin(), cards.end()});
+    });
     connect(m_source, &SourcePanel::closed, m_source, &QWidget::hide);
     connect(m_source, &SourcePanel::cardWanted, m_board, &Board::showCard);
     connect(&workplace.session, &Session::projectOpened, m_tap, &QWidget::hide);
@@ -188,6 +197,8 @@ void GraphPage::addCommands() {
         m_source->setVisible(!m_source->isVisible());
         m_source->light(m_board->selection());
     });
+    inView("graph.compare", tr("Compare with another state"), QKeySequence("Ctrl+Shift+F12"),
+           [this] { m_compare->setVisible(!m_compare->isVisible()); });
     inView("graph.on-mesh", tr("Show the selected wire on the mesh"), QKeySequence("Shift+F3"), [this] {
         if (session().assembly())
             return session().say(tr("A specimen shows wires of its master's board. Leave the assembly, and select its card."));

@@ -7,6 +7,7 @@ namespace hue {
 
 class AssemblyPanel;
 class Board;
+class ComparePanel;
 class ParameterSheet;
 class SourcePanel;
 class SurfaceRail;
@@ -25,6 +26,7 @@ class GraphPage : public Station {
     SurfaceRail* rail() const { return m_rail; }
     TapPanel* tap() const { return m_tap; }
     SourcePanel* source() const { return m_source; }
+    ComparePanel* comparison() const { return m_compare; }
     AssemblyPanel* assembly() const { return m_assembly; }
     void shareAssemblyAs(const Id& assembly, const QString& file);
     /// Reads an assembly from a file; where the project has it already and something would break, asks first.
@@ -46,6 +48,7 @@ class GraphPage : public Station {
     SurfaceRail* m_rail;
     TapPanel* m_tap;
     SourcePanel* m_source;
+    ComparePanel* m_compare;
     AssemblyPanel* m_assembly;
 };
 

@@ -1,0 +1,126 @@
+#include "app/stations/graph/compare_panel.h"
+
+#include "app/parts/theme.h"
+#include "core/nodes/assembly_card.h"
+#include "core/surface/channels.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QListWidget>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+namespace hue {
+namespace {
+
+QString text(std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(s.size())); }
+/// Steps of undo that are offered.
+constexpr int kSteps = 20;
+
+} // namespace
+
+ComparePanel::ComparePanel(Session& session, Commands& commands, QWidget* parent) : QWidget(parent), m_session(session) {
+    setObjectName("comparePanel");
+    setAccessibleName(tr("Compare"));
+    setAutoFillBackground(true);
+    setFixedWidth(270);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(8, 6, 8, 6);
+    column->setSpacing(4);
+    auto* head = new QHBoxLayout;
+    auto* title = new QLabel(tr("What differs from"));
+    title->setFont(textFont(13, true));
+    auto* close = new QToolButton;
+    close->setText("\u00D7");
+    close->setAccessibleName(tr("Close"));
+    commands.explain(close, "graph.compare", tr("Close"));
+    head->addWidget(title, 1);
+    head->addWidget(close);
+    column->addLayout(head);
+    m_against = new QComboBox;
+    m_against->setObjectName("compareAgainst");
+    m_against->setAccessibleName(tr("What the board is compared with"));
+    m_against->setToolTip(tr("The file as it was saved, an earlier step, or another board"));
+    column->addWidget(m_against);
+    m_count = new QLabel;
+    m_count->setProperty("second", true);
+    m_count->setWordWrap(true);
+    column->addWidget(m_count);
+    m_list = new QListWidget;
+    m_list->setObjectName("differences");
+    m_list->setWordWrap(true);
+    m_list->setAccessibleName(tr("What differs"));
+    m_list->setToolTip(tr("Enter shows the card. + came, \u2212 is gone, * changed; what is there is marked on the board."));
+    column->addWidget(m_list, 1);
+    connect(close, &QToolButton::clicked, this, &ComparePanel::closed);
+    connect(m_against, &QComboBox::activated, this, &ComparePanel::compare);
+    const auto chosen = [this](QListWidgetItem* item) {
+        if (const Id card = item->data(Qt::UserRole).toString().toStdString(); !card.empty()) Q_EMIT cardWanted(card);
+    };
+    connect(m_list, &QListWidget::itemActivated, this, chosen);
+    connect(m_list, &QListWidget::itemClicked, this, chosen);
+    connect(&session, &Session::changed, this, [this](Changes what) {
+        if (isVisible() && what.any(Change::Graph | Change::Board | Change::Names)) offer();
+    });
+    connect(&session, &Session::masterShown, this, [this] {
+        if (isVisible()) offer();
+    });
+}
+
+void ComparePanel::showEvent(QShowEvent*) { offer(); }
+void ComparePanel::hideEvent(QHideEvent*) { Q_EMIT marked({}); }
+
+void ComparePanel::offer() {
+    // What was chosen stays, as far as it is still there.
+    const QString kept = m_against->currentData().toString();
+    const QSignalBlocker block(m_against);
+    m_against->clear();
+    if (m_session.savedState()) m_against->addItem(tr("the saved file"), "file");
+    const int now = m_session.undoStack()->index();
+    for (int k = now - 1; k >= std::max(0, now - kSteps); --k)
+        m_against->addItem(tr("before: %1").arg(m_session.undoStack()->text(k)), "step " + QString::number(k));
+    for (const Master* board : m_session.project().boards())
+        if (board->id != m_session.masterId()) m_against->addItem(tr("the board of %1").arg(text(board->name)), "board " + text(board->id));
+    m_against->setCurrentIndex(std::max(0, m_against->findData(kept)));
+    compare();
+}
+
+void ComparePanel::compare() {
+    m_list->clear();
+    m_differences.clear();
+    const Master* is = m_session.master();
+    const QString against = m_against->currentData().toString();
+    Snapshot before;
+    Id board = m_session.masterId();
+    if (against == "file") before = m_session.savedState();
+    else if (against.startsWith("step ")) before = m_session.stateBefore(against.mid(5).toInt());
+    else if (against.startsWith("board ")) before = m_session.snapshot(), board = against.mid(6).toStdString();
+    const Master* was = before ? before->board(board) : nullptr;
+    if (!is || !was) {
+        m_count->setText(is && before ? tr("This board was not there then.")
+                                      : tr("There is nothing to compare with yet. Save, or change something."));
+        return Q_EMIT marked({});
+    }
+    m_differences = boardDifferences(*before, *was, m_session.project(), *is);
+    std::vector<Id> there;
+    int counts[3] = {};
+    for (const BoardDifference& d : m_differences) {
+        ++counts[int(d.how)];
+        const bool gone = d.how == BoardDifference::How::Removed;
+        const ChannelDef* channel = d.card.empty() ? findChannel(d.channel) : nullptr;
+        QString line = d.how == BoardDifference::How::Added ? "+ " : gone ? "\u2212 " : "* ";
+        line += channel ? text(channel->name) : text(gone ? cardTitle(*before, *was, d.card) : cardTitle(m_session.project(), *is, d.card));
+        for (const std::string& what : d.what) line += "\n    " + text(what);
+        auto* item = new QListWidgetItem(line, m_list);
+        if (!gone && !d.card.empty()) {
+            item->setData(Qt::UserRole, text(d.card));
+            there.push_back(d.card);
+        }
+    }
+    m_count->setText(m_differences.empty() ? tr("Nothing differs but where cards lie.")
+                                           : tr("%1 came, %2 gone, %3 changed").arg(counts[0]).arg(counts[1]).arg(counts[2]));
+    Q_EMIT marked(there);
+}
+
+} // namespace hue

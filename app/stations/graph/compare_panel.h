@@ -1,0 +1,46 @@
+#pragma once
+// The shown board against another state of it: what came, went and changed, marked on the board as well.
+#include "app/parts/commands.h"
+#include "app/session/session.h"
+#include "core/nodes/board_differences.h"
+
+#include <QWidget>
+
+class QComboBox;
+class QLabel;
+class QListWidget;
+
+namespace hue {
+
+class ComparePanel : public QWidget {
+    Q_OBJECT
+
+  public:
+    ComparePanel(Session& session, Commands& commands, QWidget* parent = nullptr);
+    const std::vector<BoardDifference>& differences() const { return m_differences; }
+    QComboBox* against() const { return m_against; }
+    QListWidget* list() const { return m_list; }
+
+  Q_SIGNALS:
+    /// Cards that came or changed should be marked; none any more once it is closed.
+    void marked(const std::vector<hue::Id>& cards);
+    void cardWanted(const hue::Id& card);
+    void closed();
+
+  protected:
+    void showEvent(QShowEvent*) override;
+    void hideEvent(QHideEvent*) override;
+
+  private:
+    /// Fills the box with states to compare against: the saved file, earlier steps, other masters.
+    void offer();
+    void compare();
+
+    Session& m_session;
+    QComboBox* m_against;
+    QLabel* m_count;
+    QListWidget* m_list;
+    std::vector<BoardDifference> m_differences;
+};
+
+} // namespace hue

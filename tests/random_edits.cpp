@@ -208,14 +208,22 @@ AnyEdit Chance::ofAssemblies() {
         return {"fold", folded ? Result<Project>(std::move(folded->project)) : Result<Project>(folded.error())};
     }
     case 2: {
-        const std::vector<AssemblyUse> uses = usesOf(p, assembly());
+        std::vector<AssemblyUse> uses;
+        for (const AssemblyPtr& one : p.assemblies)
+            for (const AssemblyUse& use : usesOf(p, one->id)) uses.push_back(use);
         const AssemblyUse use = uses.empty() ? AssemblyUse{m, a} : uses[upTo(uses.size())];
         Result<Unfolded> unfolded = unfoldCard(p, use.board, use.card);
         return {"unfold", unfolded ? Result<Project>(std::move(unfolded->project)) : Result<Project>(unfolded.error())};
     }
     case 3: return {"place assembly", edit::addNode(p, m, makeAssemblyNode(assembly()))};
     case 4: return {"rename assembly", edit::renameAssembly(p, assembly(), word())};
-    case 5: return {"remove assembly", edit::removeAssembly(p, assembly())};
+    case 5: {
+        // One that stands nowhere, where there is one.
+        Id of = assembly();
+        for (const AssemblyPtr& one : p.assemblies)
+            if (usesOf(p, one->id).empty()) of = one->id;
+        return {"remove assembly", edit::removeAssembly(p, of)};
+    }
     case 6: return {"describe assembly", edit::describeAssembly(p, assembly(), word())};
     default: {
         const Id of = assembly();

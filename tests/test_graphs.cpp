@@ -201,8 +201,10 @@ Project towerOf(int levels, int copies) {
         auto a = std::make_shared<Assembly>();
         a->id = a->name = "a" + std::to_string(k);
         Node out = makeNode("output"), last = makeNode("noise_2d");
+        out.id = "out";
         for (int c = 0; c < (k == levels ? 1 : copies); ++c) {
             if (k < levels) last = makeAssemblyNode("a" + std::to_string(k + 1));
+            last.id = "n" + std::to_string(c);
             a->graph.nodes[last.id] = std::make_shared<Node>(last);
         }
         out.wires["in"] = {last.id, "out", ""};

@@ -68,7 +68,7 @@ Result<Project> addBay(const Project& project, const Id& master, const std::stri
             const std::vector<Id> around = baysAround(bays, n);
             if (!around.empty() && whole.contains(around.front())) continue;
             for (Bay& b : bays) std::erase(b.nodes, n);
-            made.nodes.push_back(n);
+            if (!contains(made.nodes, n)) made.nodes.push_back(n);
         }
         for (Bay& b : bays)
             if (whole.contains(b.id) && !whole.contains(b.inside)) b.inside = made.id;

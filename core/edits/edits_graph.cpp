@@ -170,6 +170,11 @@ Result<Project> setSetting(const Project& project, const Id& master, const Id& i
         if (!setting) return refuse("edit.no-setting", fmt::format("The card has no setting {}.", key), {master, id, key});
         if (!setting->choices.empty() && std::find(setting->choices.begin(), setting->choices.end(), value) == setting->choices.end())
             return refuse("edit.no-choice", fmt::format("{} is no choice of {}.", value, key), {master, id, key});
+        if (isAssembly(n) && key == kAssemblySetting) {
+            const Assembly* assembly = project.assembly(value);
+            if (!assembly) return refuse("edit.no-assembly", "The assembly is not in the project any more.", {master, id, key});
+            if (wouldHoldItself(project, master, value)) return refuseToHoldItself(cardOf(*assembly).def, {master, id, key});
+        }
         n.settings[key] = value;
         return Done{};
     });

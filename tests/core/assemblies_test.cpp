@@ -252,6 +252,12 @@ TEST(Assemblies, NeverContainThemselves) {
     Folded outer = folded(inner.project, {inner.card}, "Outer");
     EXPECT_EQ(edit::addNode(outer.project, inner.assembly, makeAssemblyNode(outer.assembly)).error().code, "assembly.holds-itself");
     EXPECT_EQ(edit::addNode(outer.project, inner.assembly, makeAssemblyNode(inner.assembly)).error().code, "assembly.holds-itself");
+    // Nor by making a card stand for something else.
+    Id within;
+    for (const auto& [id, node] : outer.project.assembly(outer.assembly)->graph.nodes)
+        if (isAssembly(*node)) within = id;
+    EXPECT_EQ(edit::setSetting(outer.project, outer.assembly, within, "assembly", outer.assembly).error().code, "assembly.holds-itself");
+    EXPECT_EQ(edit::setSetting(outer.project, outer.assembly, within, "assembly", "nobody").error().code, "edit.no-assembly");
     const CopiedCards cards = edit::copyCards(outer.project, "m", {outer.card});
     EXPECT_EQ(edit::pasteCards(outer.project, inner.assembly, cards, {}).error().code, "assembly.holds-itself");
     // A file may say otherwise.

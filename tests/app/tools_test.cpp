@@ -2,6 +2,7 @@
 #include "app/parts/value_text.h"
 #include "app/session/drops.h"
 #include "core/edits/starting_points.h"
+#include "core/nodes/assembly_card.h"
 #include "core/project/store.h"
 #include "tests/app/app_fixture.h"
 
@@ -80,7 +81,12 @@ TEST_F(WireTest, LettingGoOnTheEmptyBoardOffersOnlyWhatFits) {
     drag(&board(), pin(a, CardRow::Kind::Output, "out"), board().mapToGlobal(QPoint(420, 220)));
     ASSERT_TRUE(board().addLine()->isVisible());
     const ProposalModel* model = board().addLine()->model();
-    for (int i = 0; i < model->rowCount(); ++i) EXPECT_FALSE(findNodeDef(model->at(i).node.kind)->inputs.empty()) << model->at(i).title;
+    for (int i = 0; i < model->rowCount(); ++i) {
+        const Proposal& o = model->at(i);
+        const NodeDef* def = o.assembly ? &cardOf(*o.assembly).def : nodeDefOf(project(), o.node);
+        ASSERT_TRUE(def) << o.title;
+        EXPECT_FALSE(def->inputs.empty()) << o.title;
+    }
     QTest::keyClicks(board().addLine()->line(), "power");
     key(board().addLine()->line(), Qt::Key_Return);
     const auto power = std::find_if(graph().nodes.begin(), graph().nodes.end(), [](const auto& n) { return n.second->kind == "power"; });

@@ -141,11 +141,10 @@ bool holdTogether(const Graph& graph, const std::vector<Id>& cards) {
 
 } // namespace
 
-std::vector<EqualGroup> equalGroups(const Project& project, const Master& board) {
+std::vector<EqualGroup> equalGroups(const Graph& graph, const Compilation& taps) {
     std::vector<EqualGroup> out;
-    const Graph& graph = board.graph;
     if (graph.nodes.size() > kMostCompared) return out;
-    const Numbered numbered(graph, compileTaps(project, board));
+    const Numbered numbered(graph, taps);
     const auto count = numbered.ids.size();
     std::map<int, std::vector<int>> alike;
     for (size_t n = 0; n < count; ++n)

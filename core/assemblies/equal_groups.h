@@ -1,7 +1,7 @@
 #pragma once
 // Groups of cards that stand more than once on a board, and one assembly in their place.
 // Threads: any. Nothing is kept between calls.
-#include "core/document/project.h"
+#include "core/compile/compile.h"
 
 namespace hue {
 
@@ -16,7 +16,8 @@ struct EqualGroup {
 
 /// The groups of three cards and more that stand twice and more, those that save most first; no card is in two of them. Cards for
 /// parameters, outputs and notes are in none. Nothing on boards of more than kMostCompared cards.
-std::vector<EqualGroup> equalGroups(const Project& project, const Master& board);
+/// `taps`: of the board, see compileTaps().
+std::vector<EqualGroup> equalGroups(const Graph& graph, const Compilation& taps);
 constexpr size_t kMostCompared = 2000;
 
 /// An assembly of the first place, and a card for it in every place. Errors as of foldCards, and assembly.not-equal where the cards are not

@@ -1,11 +1,7 @@
 #include "core/board/route.h"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
-#include <iterator>
-#include <map>
-#include <tuple>
 #include <unordered_map>
 #include <utility>
 
@@ -94,19 +90,12 @@ bool isFree(const WayOfWire& way, Obstacles& cards) {
     return true;
 }
 
-/// `looked` grows by all that was looked at: cards elsewhere have no say in the way.
-WayOfWire wayOf(const WireEnds& w, Obstacles& cards, Box& looked) {
-    looked =
-        Box{std::min(w.from.x, w.to.x), std::min(w.from.y, w.to.y), std::max(w.from.x, w.to.x), std::max(w.from.y, w.to.y)}.grown(kLead);
-    const auto look = [&](const WayOfWire& way) {
-        for (const Point& p : way) looked = around(looked, Box{p.x, p.y, p.x, p.y}.grown(1));
-        return isFree(way, cards);
-    };
+WayOfWire wayOf(const WireEnds& w, Obstacles& cards) {
     const float first = w.from.x + kLead, last = w.to.x - kLead;
-    if (std::fabs(w.from.y - w.to.y) < 0.5f && w.to.x > w.from.x && look({w.from, w.to})) return {w.from, w.to};
+    if (std::fabs(w.from.y - w.to.y) < 0.5f && w.to.x > w.from.x && isFree({w.from, w.to}, cards)) return {w.from, w.to};
     // One upright run: in the gap before the target, else wherever there is one, else after the source.
     if (last >= first) {
-        if (WayOfWire way = withOneUpright(w, last); look(way)) return way;
+        if (WayOfWire way = withOneUpright(w, last); isFree(way, cards)) return way;
         std::vector<float> places{first};
         const Box span{first, std::min(w.from.y, w.to.y), last, std::max(w.from.y, w.to.y)};
         cards.each(span, [&](const Box& c) {
@@ -116,7 +105,7 @@ WayOfWire wayOf(const WireEnds& w, Obstacles& cards, Box& looked) {
         std::sort(places.rbegin(), places.rend());
         places.erase(std::unique(places.begin(), places.end()), places.end());
         for (const float x : places)
-            if (WayOfWire way = withOneUpright(w, x); look(way)) return way;
+            if (WayOfWire way = withOneUpright(w, x); isFree(way, cards)) return way;
     }
     // Two, with a level run above or below what is in the way; the shortest that is free.
     const float top = std::min(w.from.y, w.to.y), bottom = std::max(w.from.y, w.to.y);
@@ -124,7 +113,6 @@ WayOfWire wayOf(const WireEnds& w, Obstacles& cards, Box& looked) {
     float reach = 0;
     for (int round = 0; round < 3; ++round) {
         const Box here{std::min(first, last), top - reach, std::max(first, last), bottom + reach};
-        looked = around(looked, here.grown(1));
         std::vector<float> found;
         cards.each(here, [&](const Box& c) { found.push_back(c.top - kLead), found.push_back(c.bottom + kLead); });
         levels.insert(levels.end(), found.begin(), found.end());
@@ -132,7 +120,7 @@ WayOfWire wayOf(const WireEnds& w, Obstacles& cards, Box& looked) {
         std::sort(levels.begin(), levels.end(), [&](float a, float b) { return std::pair(detour(a), a) < std::pair(detour(b), b); });
         levels.erase(std::unique(levels.begin(), levels.end()), levels.end());
         for (const float y : levels)
-            if (WayOfWire way = withTwoUprights(w, first, y, last); look(way)) return way;
+            if (WayOfWire way = withTwoUprights(w, first, y, last); isFree(way, cards)) return way;
         reach = reach * 2 + 160;
     }
     // There is none: the plain way, as short as it can be.
@@ -195,75 +183,33 @@ void keepApart(bool upright, std::span<const WireEnds> wires, std::vector<WayOfW
 
 } // namespace
 
-std::vector<WayOfWire> waysOfWires(std::span<const WireEnds> wires, std::span<const Box> cards) {
-    Obstacles obstacles(cards);
-    std::vector<WayOfWire> out;
-    out.reserve(wires.size());
-    Box looked;
-    for (const WireEnds& w : wires) out.push_back(wayOf(w, obstacles, looked));
-    keepApart(true, wires, out, obstacles);
-    keepApart(false, wires, out, obstacles);
-    return out;
-}
-
 struct Router::Impl {
-    struct Known {
-        WayOfWire way;
-        Box looked;
-    };
-    using Key = std::array<float, 4>;
-    static Key keyOf(const WireEnds& w) { return {w.from.x, w.from.y, w.to.x, w.to.y}; }
-    static bool before(const Box& a, const Box& b) {
-        return std::tie(a.left, a.top, a.right, a.bottom) < std::tie(b.left, b.top, b.right, b.bottom);
-    }
-
     std::vector<Box> cards;
-    std::vector<Box> sorted;
-    std::unique_ptr<Obstacles> obstacles;
-    std::map<Key, Known> known;
+    Obstacles obstacles{cards};
 };
 
-Router::Router() : m(std::make_unique<Impl>()) { m->obstacles = std::make_unique<Obstacles>(m->cards); }
+Router::Router() : m(std::make_unique<Impl>()) {}
 Router::~Router() = default;
 
 void Router::setCards(std::span<const Box> cards) {
     if (std::equal(cards.begin(), cards.end(), m->cards.begin(), m->cards.end())) return;
-    std::vector<Box> sorted(cards.begin(), cards.end()), changed;
-    std::sort(sorted.begin(), sorted.end(), Impl::before);
-    std::set_symmetric_difference(sorted.begin(), sorted.end(), m->sorted.begin(), m->sorted.end(), std::back_inserter(changed),
-                                  Impl::before);
-    m->sorted = std::move(sorted);
     m->cards.assign(cards.begin(), cards.end());
-    m->obstacles = std::make_unique<Obstacles>(m->cards);
-    std::erase_if(m->known, [&](const auto& entry) {
-        return std::any_of(changed.begin(), changed.end(),
-                           [&](const Box& c) { return c.grown(kClearance + 1).meets(entry.second.looked); });
-    });
+    m->obstacles = Obstacles(m->cards);
 }
 
-std::vector<WayOfWire> Router::ways(std::span<const WireEnds> wires, bool remember) {
+std::vector<WayOfWire> Router::ways(std::span<const WireEnds> wires) {
     std::vector<WayOfWire> out;
     out.reserve(wires.size());
-    std::map<Impl::Key, Impl::Known> next;
-    for (const WireEnds& w : wires) {
-        const Impl::Key key = Impl::keyOf(w);
-        if (const auto it = m->known.find(key); it != m->known.end()) {
-            out.push_back(it->second.way);
-            if (remember) next.insert(m->known.extract(it));
-            continue;
-        }
-        if (const auto it = next.find(key); it != next.end()) {
-            out.push_back(it->second.way);
-            continue;
-        }
-        Box looked;
-        out.push_back(wayOf(w, *m->obstacles, looked));
-        if (remember) next.emplace(key, Impl::Known{out.back(), looked});
-    }
-    if (remember) m->known = std::move(next);
-    keepApart(true, wires, out, *m->obstacles);
-    keepApart(false, wires, out, *m->obstacles);
+    for (const WireEnds& w : wires) out.push_back(wayOf(w, m->obstacles));
+    keepApart(true, wires, out, m->obstacles);
+    keepApart(false, wires, out, m->obstacles);
     return out;
+}
+
+std::vector<WayOfWire> waysOfWires(std::span<const WireEnds> wires, std::span<const Box> cards) {
+    Router router;
+    router.setCards(cards);
+    return router.ways(wires);
 }
 
 } // namespace hue

@@ -22,7 +22,7 @@ using WayOfWire = std::vector<Point>;
 /// where there is room. The same pins and cards give the same ways.
 std::vector<WayOfWire> waysOfWires(std::span<const WireEnds> wires, std::span<const Box> cards);
 
-/// The same for a board on which little changes at a time: wires that lie far from what has changed keep the way that was found for them.
+/// The same for cards that stay while wires come and go, as those that follow the view: the cards are sorted once.
 class Router {
   public:
     Router();
@@ -32,9 +32,8 @@ class Router {
 
     /// Where cards lie from now on.
     void setCards(std::span<const Box> cards);
-    /// What waysOfWires gives for these wires and the cards. `remember`: they are the wires of the board, and come again; others, which
-    /// follow the view, are looked for each time.
-    std::vector<WayOfWire> ways(std::span<const WireEnds> wires, bool remember = true);
+    /// What waysOfWires gives for these wires and the cards.
+    std::vector<WayOfWire> ways(std::span<const WireEnds> wires);
 
   private:
     struct Impl;

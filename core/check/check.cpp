@@ -134,11 +134,11 @@ void checkDivisions(const Master& master, std::vector<Diagnostic>& out) {
 }
 
 /// What stands twice could be an assembly. A few cards are no burden: four at least would be saved.
-std::vector<Diagnostic> equalGroupAdvice(const Project& project, const Master& board) {
+std::vector<Diagnostic> equalGroupAdvice(const Project& project, const Master& board, const Compilation& taps) {
     constexpr const char* code = "graph.equal-groups";
     std::vector<Diagnostic> out;
     if (std::find(board.silencedAdvice.begin(), board.silencedAdvice.end(), code) != board.silencedAdvice.end()) return out;
-    for (const EqualGroup& group : equalGroups(project, board)) {
+    for (const EqualGroup& group : equalGroups(board.graph, taps)) {
         if (group.saved() < 4) continue;
         const Id first = group.places[0][0], id = board.id;
         std::vector<Fix> fixes{
@@ -198,7 +198,8 @@ std::vector<Diagnostic> checkMaster(const Project& project, const Master& master
     // Cards that reach no channel are checked as well, since they are on the way to one.
     std::set<std::tuple<std::string, Id, std::string>> told;
     for (const Diagnostic& d : out) told.emplace(d.code, d.place.node, d.place.port);
-    for (Diagnostic& d : compileTaps(project, master).diagnostics)
+    Compilation taps = compileTaps(project, master);
+    for (Diagnostic& d : taps.diagnostics)
         if (told.emplace(d.code, d.place.node, d.place.port).second) out.push_back(std::move(d));
     checkDivisions(master, out);
     if (compiled.ok)
@@ -206,7 +207,7 @@ std::vector<Diagnostic> checkMaster(const Project& project, const Master& master
             if (program)
                 for (Diagnostic& d : rangeReports(project, master, *program)) out.push_back(std::move(d));
     checkSceneNodes(master, out);
-    for (Diagnostic& d : equalGroupAdvice(project, master)) out.push_back(std::move(d));
+    for (Diagnostic& d : equalGroupAdvice(project, master, taps)) out.push_back(std::move(d));
     for (Diagnostic& d : adviceFor(project, master)) out.push_back(std::move(d));
     checkInactiveChannels(master, out);
     const std::set<Id> reached = nodesThatReachTheSurface(master.graph);

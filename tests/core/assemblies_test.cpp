@@ -582,7 +582,7 @@ TEST(EqualGroups, AreFoundWhereverTheyStandAndOneAssemblyShowsTheSame) {
         if (!compileSurface(p, masterOf(p)).ok) continue;
         const std::vector<float> rough = channelOf(p, "roughness"), color = channelOf(p, "base_color");
         for (int turn = 0; turn < 4; ++turn) {
-            const std::vector<EqualGroup> groups = equalGroups(p, masterOf(p));
+            const std::vector<EqualGroup> groups = equalGroups(graphOf(p), compileTaps(p, masterOf(p)));
             if (groups.empty()) break;
             std::set<Id> all;
             for (const EqualGroup& g : groups)
@@ -620,7 +620,7 @@ TEST(EqualGroups, NeedTheSameChoicesValuesAndWiring) {
         channel(p, {chain.back(), "out", ""}, k ? "roughness" : "metallic");
         chains.push_back(chain);
     }
-    const auto groups = [&](const Project& q) { return equalGroups(q, masterOf(q)); };
+    const auto groups = [&](const Project& q) { return equalGroups(graphOf(q), compileTaps(q, masterOf(q))); };
     ASSERT_EQ(groups(p).size(), 1u);
     EXPECT_EQ(groups(p)[0].size(), 5u) << "the noises differ";
     EXPECT_TRUE(holds(codesOf(checkProject(p)), "graph.equal-groups"));

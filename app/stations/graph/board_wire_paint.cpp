@@ -71,7 +71,7 @@ std::vector<WireLayout> Board::drawnWires() const {
         const int net = nets.try_emplace(wire->second, int(nets.size())).first->second;
         ends.push_back({a, b, net});
     }
-    const std::vector<WayOfWire> ways = m_router.ways(ends, false);
+    const std::vector<WayOfWire> ways = m_router.ways(ends);
     size_t next = 0;
     for (size_t k = first; k < out.size(); ++k)
         if (out[k].source.underpass.empty()) out[k].way = ways[next++];

@@ -27,6 +27,7 @@ struct Options {
     std::vector<std::string> things;
     double framesPerSecond = 24;
     int subdivide = 0;
+    std::string placements;
     bool compressed = false;
 };
 

@@ -61,6 +61,8 @@ static int run(int argc, char** argv) {
     c->add_option("--mesh", o.mesh,
                   "A mesh of the project, or sphere, plane, cube, cylinder, torus, draped sheet; /1 to /5 for the density");
     c->add_option("--subdivide", o.subdivide, "How often")->check(CLI::Range(0, 5));
+    c->add_option("--placements", o.placements,
+                  "Copies of the mesh: row:5, grid:5x3 or ring:8; behind commas turn=90, lift=0.5 and size=0.5 of the last, spacing=2");
     c->add_option("--thing", o.things, "Something that stands around: signs, bolt, steps, tubes, rail");
     c->add_option("--view", o.view,
                   "lit, light-only, unlit, a channel, invalid, world-normal, faces, uv0, uv1, vertex-color, wireframe, overdraw, cost");

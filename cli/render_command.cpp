@@ -1,6 +1,7 @@
 // hsk render: the pictures of the window, without a window.
 #include "cli/opened.h"
 #include "cli/output.h"
+#include "core/mesh/placements.h"
 #include "core/mesh/things.h"
 #include "core/nodes/assembly_card.h"
 #include "core/project/map_library.h"
@@ -74,6 +75,11 @@ Outcome apply(const Options& o, Opened& opened) {
         specimen.mesh = *mesh;
     }
     if (o.subdivide) specimen.subdivisions = o.subdivide;
+    if (!o.placements.empty()) {
+        const Result<Placements> placements = placementsFromText(o.placements);
+        if (!placements) return placements.error();
+        specimen.placements = *placements;
+    }
     for (const std::string& kind : o.things) {
         if (!thingMesh(kind)) {
             std::vector<std::string_view> kinds;

@@ -124,7 +124,7 @@ Outcome Drawing::drawSlot(size_t index, GlProgram& p, bool peel, GLuint peeled) 
     p.set2("u_pictureSize", float(m_view.width), float(m_view.height));
     p.set("u_alphaCutoff", slot.surface.alphaMode == AlphaMode::Mask ? slot.surface.alphaCutoff : -1.f);
     p.setFlags("u_flags", settingFlags(slot.surface, int(index)));
-    m.setFrame(p, slot.frame);
+    m.setFrame(p, seenFrame(slot, m_view));
     p.set("u_peel", peel ? 1.f : 0.f);
     auto texture = [&](const char* name, int unit, GLenum kind, GLuint id) {
         glActiveTexture(GLenum(GL_TEXTURE0 + unit));

@@ -13,6 +13,7 @@ class BuildService;
 struct Probe {
     bool hit = false;
     int slot = 0;
+    int placement = 0; ///< which copy of the mesh
     std::array<float, 3> position{}, normal{};
     std::array<float, 2> uv0{}, uv1{};
     std::array<float, 4> color{};                      ///< of the vertices

@@ -167,7 +167,8 @@ Probe Renderer::probe(const DressedSpecimen& specimen, const RenderSettings& set
     const int slot = a->slot(at);
     if (slot < 0 || size_t(slot) >= specimen.slots.size()) return out;
     out.hit = true;
-    out.slot = slot;
+    out.slot = slot % int(specimen.slotsEach);
+    out.placement = slot / int(specimen.slotsEach);
     const auto& p = a->planes;
     for (size_t c = 0; c < 3; ++c) {
         out.position[c] = p[0][at][c];
@@ -181,7 +182,7 @@ Probe Renderer::probe(const DressedSpecimen& specimen, const RenderSettings& set
         if (a->slot(i) == slot) pixels.push_back(i);
     const size_t mine = size_t(std::find(pixels.begin(), pixels.end(), uint32_t(at)) - pixels.begin());
     const DressedSlot& dressed = specimen.slots[size_t(slot)];
-    Frame frame = dressed.frame;
+    Frame frame = seenFrame(dressed, view);
     frame.light = std::make_shared<TurnedLight>(view.light.filtered, settings.rotation);
     const PixelEvaluation evaluation(*a, pixels, view.eye);
     const Program& program = dressed.look->evaluator->program();

@@ -2,6 +2,7 @@
 // A folder for one test, and runs of hsk.
 #include <array>
 #include <cstdio>
+#include <cstdlib>
 #include <filesystem>
 #include <fstream>
 #include <gtest/gtest.h>
@@ -30,6 +31,12 @@ inline std::string contentOf(const std::filesystem::path& file) {
     std::ostringstream out;
     out << std::ifstream(file, std::ios::binary).rdbuf();
     return out.str();
+}
+
+/// How often something is killed: the environment's HUE_KILL_ROUNDS, or a hundred times.
+inline int killRounds() {
+    const char* asked = std::getenv("HUE_KILL_ROUNDS");
+    return asked ? std::atoi(asked) : 100;
 }
 
 struct Ran {

@@ -1,5 +1,6 @@
 // The menu of a specimen: its mesh, what it wears, what stands around it.
 #include "app/lineup/lineup_view.h"
+#include "app/lineup/placements_dialog.h"
 #include "app/session/drops.h"
 #include "core/edits/edits.h"
 #include "core/mesh/things.h"
@@ -47,6 +48,33 @@ void LineupView::fillMeshMenu(QMenu* menu, size_t index) {
         const QString file = QFileDialog::getOpenFileName(this, tr("Bring in a mesh"), {}, meshFilter());
         if (!file.isEmpty()) importMesh(m_session, file, set);
     });
+}
+
+void LineupView::fillPlacementsMenu(QMenu* menu, size_t index) {
+    menu->setToolTipsVisible(true);
+    const auto now = m_session.project().lineup.specimens[index].placements;
+    using Form = Placements::Form;
+    const auto placements = [](Form form, int count, int rows = 3) {
+        Placements p;
+        p.form = form;
+        p.count = count;
+        p.rows = rows;
+        return p;
+    };
+    const std::pair<QString, std::optional<Placements>> usual[] = {{tr("Once"), {}},
+                                                                   {tr("Row of 5"), placements(Form::Row, 5)},
+                                                                   {tr("Grid of 5 x 3"), placements(Form::Grid, 5)},
+                                                                   {tr("Ring of 8"), placements(Form::Ring, 8)}};
+    for (const auto& [name, wanted] : usual) {
+        QAction* a = menu->addAction(name, this, [this, index, wanted = wanted] {
+            changeByEdit(tr("place copies"), [&](Lineup& l) { l.specimens[index].placements = wanted; });
+        });
+        a->setCheckable(true);
+        a->setChecked(now == wanted);
+        a->setToolTip(tr("Copies show what differs between placements, and where object and world part"));
+    }
+    menu->addSeparator();
+    menu->addAction(tr("Arrange"), this, [this, index] { (new PlacementsDialog(m_session, index, window()))->show(); });
 }
 
 void LineupView::fillThingsMenu(QMenu* menu, size_t index) {
@@ -112,6 +140,7 @@ void LineupView::showMenu(size_t index, const QPoint& global) {
         for (const auto& m : p.masters) add(m->id);
         for (const auto& i : p.instances) add(i->id);
     }
+    fillPlacementsMenu(menu->addMenu(tr("Placements")), index);
     fillThingsMenu(menu->addMenu(tr("Surroundings")), index);
     auto* light = menu->addMenu(tr("Own light"));
     auto addLight = [&](const QString& name, const std::string& id) {

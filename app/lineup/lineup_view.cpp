@@ -431,6 +431,7 @@ void LineupView::showReadout(int place, int x, int y, const Probe& probe) {
     }
     auto metres = [](float m) { return QString::number(double(m), 'f', 3); };
     lines << tr("at %1 %2 %3 m").arg(metres(probe.position[0]), metres(probe.position[1]), metres(probe.position[2]));
+    if (m_session.project().lineup.specimens[size_t(place)].placements) lines << tr("copy %1").arg(probe.placement + 1);
     lines << tr("UV %1 %2").arg(metres(probe.uv0[0]), metres(probe.uv0[1]));
     Q_UNUSED(x);
     Q_UNUSED(y);

@@ -64,6 +64,7 @@ class LineupView : public QWidget {
     void changeByEdit(const QString& name, const std::function<void(Lineup&)>& change, const QString& key = {});
     void showMenu(size_t index, const QPoint& global);
     void fillMeshMenu(QMenu* menu, size_t index);
+    void fillPlacementsMenu(QMenu* menu, size_t index);
     void fillThingsMenu(QMenu* menu, size_t index);
     bool dropMapSet(size_t index, const QMimeData* mime);
     void wearUnder(size_t index, const QPoint& at, const Id& worn);

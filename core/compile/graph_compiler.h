@@ -177,8 +177,7 @@ class GraphCompiler {
     std::vector<Id> reachableFromChannels() const {
         std::vector<Id> roots;
         for (const auto& [channel, wire] : m_graph.channelWires)
-            if (std::find(m_graph.mutedChannels.begin(), m_graph.mutedChannels.end(), channel) == m_graph.mutedChannels.end())
-                roots.push_back(wire.node);
+            if (!isMuted(channel)) roots.push_back(wire.node);
         return roots;
     }
 
@@ -201,6 +200,8 @@ class GraphCompiler {
                 if (states.contains(id)) continue;
                 states[id] = State::Open;
                 stack.emplace_back(id, true);
+                if (const Source* unseen = unseenSource(*node); unseen && !states.contains(unseen->node))
+                    stack.emplace_back(unseen->node, false);
                 for (const auto& [port, wire] : node->wires) {
                     auto it = states.find(wire.node);
                     if (it == states.end()) {
@@ -215,6 +216,25 @@ class GraphCompiler {
                 }
             }
         }
+    }
+
+    /// The wire that a card reads without one of its own being drawn: that of the normal channel, by a Normal card that asks for it as
+    /// mapped. Null where it needs the card itself, which is reported.
+    const Source* unseenSource(const Node& node) {
+        const NodeDef* def = node.kind == "normal" ? findNodeDef(node.kind) : nullptr;
+        const auto wire = m_graph.channelWires.find("normal");
+        if (!def || settingOf(node, *def, "of") != "mapped" || wire == m_graph.channelWires.end() || isMuted("normal")) return nullptr;
+        if (wire->second.node != node.id && !leadsTo(m_graph, node.id, wire->second.node)) return &wire->second;
+        const Id master = m_master.id;
+        report(Severity::Error, "normal.of-itself", {{}, node.id, "out"},
+               fmt::format("{} asks for the mapped normal and feeds the normal channel itself. Take the normal of the mesh here.",
+                           titleOf(node.id)),
+               {{"Take the normal of the mesh",
+                 [master, id = node.id](const Project& p) { return edit::setSetting(p, master, id, "of", "mesh"); }}});
+        return nullptr;
+    }
+    bool isMuted(std::string_view channel) const {
+        return std::find(m_graph.mutedChannels.begin(), m_graph.mutedChannels.end(), channel) != m_graph.mutedChannels.end();
     }
 
     const Brought* outputOf(const Id& node, const std::string& port, int shift) {
@@ -311,7 +331,7 @@ class GraphCompiler {
 
     Val channelValue(const ChannelDef& channel) {
         const std::string key(channel.key);
-        const bool muted = std::find(m_graph.mutedChannels.begin(), m_graph.mutedChannels.end(), key) != m_graph.mutedChannels.end();
+        const bool muted = isMuted(key);
         m_builder.setOrigin(-1);
         if (auto it = m_graph.channelWires.find(key); it != m_graph.channelWires.end() && !muted) {
             const Brought brought = follow(it->second, {}, {}, key);

@@ -35,6 +35,15 @@ class NodeLowering final : public Lowering {
 
     bool wired(std::string_view port) const override { return m_node.wires.contains(std::string(port)); }
 
+    Val mappedNormal() override {
+        if (const Source* wire = m_c.unseenSource(m_node)) {
+            const Brought brought = m_c.follow(*wire, m_node.id, m_node.id, "out", m_shift);
+            b.setOrigin(m_c.m_origins[m_node.id]);
+            if (brought.value && b.width(brought.value) == 3) return brought.value;
+        }
+        return b.attribute(Attribute::NormalWorld);
+    }
+
     int mapSlot(std::string_view port) override { return m_slot = slotAt(port); }
 
     int slotAt(std::string_view port) {

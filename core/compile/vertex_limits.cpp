@@ -26,8 +26,10 @@ constexpr VertexLimit kAttributes[] = {
     {"the direction to the eye", "the vertex's normal"},     // View
     {"the position in the picture", "the picture's middle"}, // Screen
     {"the depth gap", "1000 m, as with nothing behind"},     // DepthGap
+    {"the side of a face that is seen", "the front"},        // Side
 };
 static_assert(std::size(kAttributes) == size_t(Attribute::Count), "say what vertices have of a new attribute");
+constexpr VertexLimit kCameraLimit{"where the camera stands", "one that looks along -Z"};
 constexpr VertexLimit kSceneLimit{"what was drawn behind or around the surface", "an even grey"};
 
 } // namespace
@@ -35,7 +37,10 @@ constexpr VertexLimit kSceneLimit{"what was drawn behind or around the surface",
 void GraphCompiler::limitVertices(Compilation& out) const {
     std::set<Id> told;
     for (const Instruction& i : out.program->code) {
-        const VertexLimit limit = i.op == Op::Attribute ? kAttributes[i.imm] : infoOf(i.op).is(kScene) ? kSceneLimit : kHeld;
+        const VertexLimit limit = i.op == Op::Attribute      ? kAttributes[i.imm]
+                                  : infoOf(i.op).is(kScene)  ? kSceneLimit
+                                  : infoOf(i.op).is(kCamera) ? kCameraLimit
+                                                             : kHeld;
         if (limit.what.empty()) continue;
         const Id node = i.origin >= 0 ? out.program->origins[size_t(i.origin)] : Id{};
         const Place place{m_master.id, node, {}};

@@ -223,6 +223,21 @@ struct Orbit {
     bool operator==(const Orbit&) const = default;
 };
 
+/// How a specimen repeats its mesh. Turn, lift and size change evenly from the first copy to the last.
+struct Placements {
+    enum class Form { Row, Grid, Ring };
+    static constexpr int kMost = 64;
+    Form form = Form::Row;
+    int count = 5;         ///< 2..64; across, of a grid
+    int rows = 3;          ///< of a grid, 1..32; copies beyond kMost are left out
+    float spacing = 1.25f; ///< from one to the next, as a multiple of the mesh's width; 0.1..10
+    float turn = 0;        ///< degrees about Y by which the last is turned more than the first
+    float lift = 0;        ///< metres by which the last stands higher; -100..100
+    float size = 1;        ///< of the last as a multiple of the first; 0.1..10
+    std::string extra{};
+    bool operator==(const Placements&) const = default;
+};
+
 /// One picture of the lineup. `mesh` is a MeshFile id or a shape ("shape:sphere", or "shape:sphere/3" with a density of
 /// 1 to 5); `wears` one id per slot.
 struct Specimen {
@@ -231,6 +246,7 @@ struct Specimen {
     std::vector<Thing> things = {};
     std::optional<Orbit> orbit = {}; ///< own; else the lineup's
     std::string light = {};          ///< own; empty: the lineup's
+    std::optional<Placements> placements = {}; ///< none: the mesh stands once, at the origin
     int subdivisions = 0;            ///< each makes four triangles of one, for displacement; 0..5
     bool castsShadow = true;
     std::string extra{};

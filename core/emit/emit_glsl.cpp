@@ -13,7 +13,7 @@ constexpr std::string_view kPoint = R"(struct hs_Point {
   vec4 color;
   vec3 positionWorld, positionObject, normalWorld, normalObject, tangent, bitangent, view;
   vec2 screen;
-  float depthGap;
+  float depthGap, side; // side: 1 where the front of a face is seen, -1 where its back is
 };
 )";
 
@@ -90,6 +90,10 @@ class Emitter {
                 if (const int width = widthOfParameter(k)) values.push_back(fmt::format("{} {}", typeOf(width), m_names.parameters[k]));
         if (body.find("u_time") != std::string::npos) values.emplace_back("float u_time");
         if (body.find("u_placement") != std::string::npos) values.emplace_back("float u_placement");
+        // Where X, Y, Z and the origin lie in the world.
+        for (const std::string_view space : {"u_objectToWorld", "u_cameraToWorld"})
+            if (body.find(space) != std::string::npos) values.push_back(fmt::format("mat4 {}", space));
+        if (body.find("u_cameraScale") != std::string::npos) values.emplace_back("vec2 u_cameraScale");
         for (size_t n = 0; n < m_p.maps.size(); ++n) {
             out += fmt::format("uniform sampler2D {}{};", m_map, n);
             out += m_alone ? " // " + m_names.maps[n] + "\n" : "\n";
@@ -132,10 +136,7 @@ class Emitter {
     }
 
     /// Needs no line of its own.
-    bool isNamed(Op op) const {
-        return op == Op::Attribute || (m_alone && (op == Op::Constant || op == Op::Parameter || op == Op::Time ||
-                                                   op == Op::PlacementRandom || op == Op::TexelSize));
-    }
+    bool isNamed(Op op) const { return op == Op::Attribute || (m_alone && infoOf(op).is(kFromOutside)); }
 
     std::string operand(int32_t n) const {
         const Instruction& i = m_p.code[size_t(n)];
@@ -148,6 +149,9 @@ class Emitter {
         if (i.op == Op::Parameter) return m_names.parameters[i.imm];
         if (i.op == Op::Time) return "u_time";
         if (i.op == Op::PlacementRandom) return "u_placement";
+        if (i.op == Op::ObjectToWorld) return fmt::format("u_objectToWorld[{}].xyz", i.imm);
+        if (i.op == Op::CameraToWorld) return fmt::format("u_cameraToWorld[{}].xyz", i.imm);
+        if (i.op == Op::CameraScale) return "u_cameraScale";
         if (i.op == Op::TexelSize) return fmt::format("(1.0 / vec2(textureSize({}{}, 0)))", m_map, i.imm);
         return fmt::format("v{}", n);
     }
@@ -239,7 +243,7 @@ layout(location = 0) out vec4 o_value;
 void main() {{
   vec2 uv = gl_FragCoord.xy / u_size;
   hs_Point p = hs_Point(uv, uv, vec4(1.0), vec3(uv.x, 1.0 - uv.y, 0.0), vec3(uv.x, 1.0 - uv.y, 0.0), vec3(0.0, 0.0, 1.0), vec3(0.0, 0.0, 1.0),
-                        vec3(1.0, 0.0, 0.0), vec3(0.0, 1.0, 0.0), vec3(0.0, 0.0, 1.0), uv, 1000.0);
+                        vec3(1.0, 0.0, 0.0), vec3(0.0, 1.0, 0.0), vec3(0.0, 0.0, 1.0), uv, 1000.0, 1.0);
   hs_Outputs m = hs_material(p);
   o_value = vec4({}{});
 }}
@@ -262,6 +266,10 @@ std::string surfaceFunctionStage(const Program& p, const SurfaceNames& names) {
         const auto attribute = Attribute(a);
         const std::string_view type = typeOf(widthOf(attribute));
         const bool read = p.reads(attribute);
+        if (attribute == Attribute::Side) {
+            fields += ", gl_FrontFacing ? 1.0 : -1.0";
+            continue;
+        }
         if (read) inputs += fmt::format("layout(location = {}) in {} i_{};\n", location++, type, nameOf(attribute));
         fields += fmt::format("{}{}", a ? ", " : "", read ? fmt::format("i_{}", nameOf(attribute)) : fmt::format("{}(0.0)", type));
     }

@@ -27,13 +27,15 @@ class Arena {
     std::vector<float> m_memory;
 };
 
-// Numbers of the frame plan: constants, then parameters (four each), time, placement random, texel sizes.
+// Numbers of the frame plan: constants, then parameters (four each), time, placement random, where object and camera stand, texel sizes.
 struct FrameNumbers {
     const Program& p;
     int32_t parameters() const { return int32_t(p.constants.size()) * 4; }
     int32_t time() const { return parameters() + int32_t(p.parameters.size()) * 4; }
     int32_t random() const { return time() + 1; }
-    int32_t texels() const { return time() + 2; }
+    int32_t object() const { return time() + 2; }
+    int32_t camera() const { return object() + 12; }
+    int32_t texels() const { return camera() + 14; }
     int32_t count() const { return texels() + int32_t(p.maps.size()) * 2; }
     int32_t of(const Instruction& i, int c) const {
         switch (i.op) {
@@ -41,9 +43,19 @@ struct FrameNumbers {
         case Op::Parameter: return parameters() + int32_t(i.imm) * 4 + c;
         case Op::Time: return time();
         case Op::PlacementRandom: return random();
+        case Op::ObjectToWorld: return object() + int32_t(i.imm) * 3 + c;
+        case Op::CameraToWorld: return camera() + int32_t(i.imm) * 3 + c;
+        case Op::CameraScale: return camera() + 12 + c;
         case Op::TexelSize: return texels() + int32_t(i.imm) * 2 + c;
         default: return -1;
         }
+    }
+    void setColumns(std::vector<float>& numbers, int32_t first, const Columns& columns) const {
+        for (size_t k = 0; k < 4; ++k) std::copy(columns[k].begin(), columns[k].end(), numbers.begin() + first + long(k) * 3);
+    }
+    void setCamera(std::vector<float>& numbers, const Camera& from) const {
+        setColumns(numbers, camera(), from.toWorld);
+        std::copy(from.scale.begin(), from.scale.end(), numbers.begin() + camera() + 12);
     }
 };
 
@@ -98,6 +110,7 @@ void FlatSquare::fill(int x, int y, Attribute attribute, int component, float* l
         case Attribute::BitangentWorld: constant(component == 1); break;
         case Attribute::Screen: component == 0 ? u() : constant(v); break;
         case Attribute::DepthGap: constant(kNothingBehind); break;
+        case Attribute::Side: constant(1); break;
         case Attribute::NormalWorld:
         case Attribute::NormalObject:
         case Attribute::View:
@@ -119,6 +132,7 @@ Evaluator::Evaluator(std::shared_ptr<const Program> program) : m_program(std::mo
     for (int32_t n : m_layout.instructions)
         for (int c = 0; c < p.code[size_t(n)].width; ++c) request.wanted.emplace_back(n, c);
     m_framePlan = makePlan(p, request);
+    m_seesCamera = std::any_of(p.code.begin(), p.code.end(), [](const Instruction& i) { return infoOf(i.op).is(kCamera); });
 }
 
 Frame Evaluator::frame(const FrameInputs& inputs) const {
@@ -138,17 +152,34 @@ Frame Evaluator::frame(const FrameInputs& inputs) const {
     }
     numbers[size_t(layout.time())] = float(inputs.time);
     numbers[size_t(layout.random())] = inputs.placementRandom;
+    layout.setColumns(numbers, layout.object(), inputs.placement);
+    layout.setCamera(numbers, inputs.camera);
     for (size_t k = 0; k < frame.maps.size(); ++k) {
         // A stand-in of one texel has no neighbours; a small step keeps differences defined.
         const Map& map = *frame.maps[k];
         numbers[size_t(layout.texels()) + k * 2] = 1.f / float(std::max(map.width(), 2));
         numbers[size_t(layout.texels()) + k * 2 + 1] = 1.f / float(std::max(map.height(), 2));
     }
+    frame.uniforms = uniformsOf(numbers, inputs.time);
+    if (m_seesCamera) frame.numbers = std::move(numbers);
+    return frame;
+}
+
+Frame Evaluator::seenBy(Frame frame, const Camera& camera) const {
+    if (frame.numbers.empty()) return frame;
+    FrameNumbers{*m_program}.setCamera(frame.numbers, camera);
+    frame.uniforms = uniformsOf(frame.numbers, frame.time);
+    return frame;
+}
+
+std::vector<std::array<float, 4>> Evaluator::uniformsOf(const std::vector<float>& numbers, double time) const {
+    const Program& p = *m_program;
+    std::vector<std::array<float, 4>> uniforms;
     Arena arena(m_framePlan.planes, kLanePadding);
     for (const auto& pinned : m_framePlan.pinned)
         std::fill_n(arena.planes() + pinned.plane * kLanePadding, kLanePadding, numbers[size_t(pinned.number)]);
     KernelContext context;
-    context.time = inputs.time;
+    context.time = time;
     runPlan(m_framePlan, arena.planes(), kLanePadding, kLanePadding, numbers.data(), context);
     size_t result = 0;
     for (int32_t n : m_layout.instructions) {
@@ -157,9 +188,9 @@ Frame Evaluator::frame(const FrameInputs& inputs) const {
             const PlanOperand o = m_framePlan.results[result++];
             value[size_t(c)] = o < 0 ? numbers[size_t(~o)] : arena.planes()[o * kLanePadding];
         }
-        frame.uniforms.push_back(value);
+        uniforms.push_back(value);
     }
-    return frame;
+    return uniforms;
 }
 
 bool Evaluator::grid(const Frame& frame, const std::vector<std::string>& outputs, int width, int height, const PointSource& points,

@@ -23,10 +23,13 @@ constexpr FlatLimit kAttributes[] = {
     {"the view", "as seen from straight above"},                // View
     {"the position in the picture", "as if the map filled it"}, // Screen
     {"the depth gap", "as with nothing behind"},                // DepthGap
+    {"the side of a face", "as for its front"},                 // Side
 };
 static_assert(std::size(kAttributes) == size_t(Attribute::Count), "say what a flat map holds of a new attribute");
 
 constexpr FlatLimit kPlacementLimit{"the random number of each placement", "for one of 0.5"};
+constexpr FlatLimit kPlaceLimit{"where the mesh is placed", "as at the origin"};
+constexpr FlatLimit kCameraLimit{"the camera", "as with one straight above the map"};
 constexpr FlatLimit kSceneLimit{"what stands behind or around it", "as in an empty scene"};
 
 bool isFrame(Attribute a) { return a == Attribute::NormalWorld || a == Attribute::TangentWorld || a == Attribute::BitangentWorld; }
@@ -51,7 +54,8 @@ std::vector<FlatLimit> flatLimits(const Program& p, const std::vector<std::strin
             const Instruction& i = p.code[size_t(at)];
             const OpInfo& info = infoOf(i.op);
             if (i.op == Op::Attribute && !(normal && isFrame(Attribute(i.imm)))) add(kAttributes[i.imm]);
-            if (info.is(kPlacement)) add(kPlacementLimit);
+            if (info.is(kPlacement)) add(i.op == Op::ObjectToWorld ? kPlaceLimit : kPlacementLimit);
+            if (info.is(kCamera)) add(kCameraLimit);
             if (info.is(kScene)) add(kSceneLimit);
             for (int a = 0; a < i.operands; ++a) {
                 const Instruction& from = p.code[size_t(i.args[a])];

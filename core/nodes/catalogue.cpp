@@ -33,6 +33,7 @@ const std::vector<NodeDef>& catalogue() {
         addRangeNodes(list);
         addLogicNodes(list);
         addVectorNodes(list);
+        addSpaceNodes(list);
         addColorNodes(list);
         addCompositingNodes(list);
         addNoiseNodes(list);

@@ -45,6 +45,7 @@ void addFormulaNode(std::vector<NodeDef>&);
 void addRangeNodes(std::vector<NodeDef>&);
 void addLogicNodes(std::vector<NodeDef>&);
 void addVectorNodes(std::vector<NodeDef>&);
+void addSpaceNodes(std::vector<NodeDef>&);
 void addColorNodes(std::vector<NodeDef>&);
 void addCompositingNodes(std::vector<NodeDef>&);
 void addNoiseNodes(std::vector<NodeDef>&);

@@ -1,5 +1,6 @@
 // Where values come from: constants, parameters, maps and the mesh.
 #include "core/nodes/port_makers.h"
+#include "core/nodes/spaces.h"
 
 namespace hue {
 
@@ -73,20 +74,33 @@ void addInputNodes(std::vector<NodeDef>& list) {
                     "Where the point lies, in metres.",
                     {},
                     {out(3, Meaning::Position)},
-                    {{"space", {"object", "world"}, "object", "Space"}},
+                    {{"space",
+                      {"object", "world", "object, moved", "world, before"},
+                      "object",
+                      "Of the object as it was before the vertex offset moved it, of the world as it is drawn; or the other way around"}},
                     [](Lowering& l) {
-                        l.out("out", l.b.attribute(l.setting("space") == "world" ? Attribute::PositionWorld : Attribute::PositionObject));
+                        const std::string_view space = l.setting("space");
+                        const bool drawn = space == "world" || space == "object, moved";
+                        const Val point = l.b.attribute(drawn ? Attribute::PositionWorld : Attribute::PositionObject);
+                        l.out("out", space == "object, moved"   ? pointFromWorld(l.b, point, Space::Object)
+                                     : space == "world, before" ? pointToWorld(l.b, point, Space::Object)
+                                                                : point);
                     }});
     list.push_back({"normal",
                     "Normal",
                     family,
                     "direction face geometric",
-                    "The direction the mesh's surface looks, unit length.",
+                    "The direction the surface looks, unit length: of the mesh, or as the normal channel bends it.",
                     {},
                     {out(3, Meaning::Normal)},
-                    {{"space", {"object", "world"}, "world", "Space"}},
+                    {{"space", {"object", "world"}, "world", "Space"},
+                     {"of", {"mesh", "mapped"}, "mesh", "Of the mesh alone, or with what is wired to the channel Normal"}},
                     [](Lowering& l) {
-                        l.out("out", l.b.attribute(l.setting("space") == "world" ? Attribute::NormalWorld : Attribute::NormalObject));
+                        const bool world = l.setting("space") == "world";
+                        if (l.setting("of") == "mesh")
+                            return l.out("out", l.b.attribute(world ? Attribute::NormalWorld : Attribute::NormalObject));
+                        const Val mapped = l.b.normalize(l.mappedNormal());
+                        l.out("out", world ? mapped : l.b.normalize(vectorFromWorld(l.b, mapped, Space::Object)));
                     }});
     list.push_back({"tangent",
                     "Tangent",

@@ -48,6 +48,8 @@ class Lowering {
     /// A UV set with the shift that is in force.
     virtual Val uv(int set) = 0;
     virtual bool wired(std::string_view port) const = 0;
+    /// What the normal channel of the surface shows; the mesh's normal where that shows none, or needs this card itself.
+    virtual Val mappedNormal() = 0;
     /// Map slot of a map port, or -1 when nothing gives a map.
     virtual int mapSlot(std::string_view port) = 0;
     /// The steps along U and V of the mesh (width 2) that move what is read behind the input by one texel of its first map, however the

@@ -31,6 +31,15 @@ void addViewNodes(std::vector<NodeDef>& list) {
                         const Val f = facing(l);
                         l.out("out", l.setting("invert") == "on" ? l.b.oneMinus(f) : f);
                     }});
+    list.push_back({"front_or_back",
+                    "Front or back",
+                    family,
+                    "side facing two double backface lining underside",
+                    "One value where the front of a face is seen, another where its back is. For surfaces that show both sides.",
+                    {anyIn("front", 1, "Seen from the front"), anyIn("back", 0, "Seen from behind")},
+                    {anyOut()},
+                    {},
+                    [](Lowering& l) { l.out("out", l.b.op(Op::Select, l.b.attribute(Attribute::Side), l.in("front"), l.in("back"))); }});
     // Schlick, "An Inexpensive BRDF Model for Physically-based Rendering", 1994.
     list.push_back({"fresnel",
                     "Fresnel",

@@ -101,6 +101,24 @@ MeshPtr LookCache::refined(const MeshPtr& mesh, int times, std::string* problem)
     return m_refined[{mesh, times}] = std::make_shared<Mesh>(std::move(*made));
 }
 
+MeshPtr LookCache::placed(const MeshPtr& mesh, const std::vector<Placement>& placements, std::string* problem) {
+    if (placements.size() <= 1) return mesh;
+    {
+        const std::lock_guard lock(m_mutex);
+        for (const Placed& p : m_placed)
+            if (p.mesh == mesh && p.placements == placements) return p.made;
+    }
+    Result<Mesh> made = repeated(std::vector<MeshPtr>(placements.size(), mesh), placements);
+    if (!made) {
+        if (problem) *problem = made.error().sentence;
+        return nullptr;
+    }
+    const std::lock_guard lock(m_mutex);
+    if (m_placed.size() > 8) m_placed.clear();
+    m_placed.push_back({mesh, placements, std::make_shared<Mesh>(std::move(*made))});
+    return m_placed.back().made;
+}
+
 std::shared_ptr<const Displacer> LookCache::displacer(const MeshPtr& mesh) {
     {
         const std::lock_guard lock(m_mutex);
@@ -140,12 +158,20 @@ bool DressedSpecimen::moves() const {
 DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, const Specimen& specimen, double time,
                       const DressOptions& options) {
     DressedSpecimen out;
-    out.mesh = looks.refined(assets.mesh(project, specimen.mesh, &out.problem), specimen.subdivisions, &out.problem);
+    const MeshPtr one = looks.refined(assets.mesh(project, specimen.mesh, &out.problem), specimen.subdivisions, &out.problem);
+    std::vector<Placement> placements = placementsOf(specimen.placements, boundsOf(*one));
+    out.mesh = looks.placed(one, placements, &out.problem);
+    if (!out.mesh) {
+        out.mesh = one;
+        placements = {Placement{}};
+    }
     out.bounds = boundsOf(*out.mesh);
     out.things = specimen.things;
     out.castsShadow = specimen.castsShadow;
-    std::vector<std::array<float, 3>> offsets;
-    for (size_t s = 0; s < out.mesh->slots.size(); ++s) {
+    out.slotsEach = one->slots.size();
+    out.slots.resize(one->slots.size() * placements.size());
+    std::vector<std::vector<std::array<float, 3>>> offsets(placements.size()); // empty where nothing moves
+    for (size_t s = 0; s < one->slots.size(); ++s) {
         const Id worn = specimen.wears.empty() ? Id{} : specimen.wears[std::min(s, specimen.wears.size() - 1)];
         Resolved resolved = resolve(project, worn);
         if (!resolved.master) {
@@ -153,14 +179,19 @@ DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, 
             resolved.master = &plainMaster();
         }
         FrameInputs inputs = frameInputs(project, assets, resolved, time, options.maps);
-        inputs.placementRandom = options.placementRandom;
+        const auto standAt = [&](const Placement& at) {
+            inputs.placementRandom = at.random;
+            inputs.placement = columnsOf(at);
+        };
         DressedSlot slot;
         slot.surface = resolved.surface;
         slot.look = looks.get(project, *resolved.master);
-        if (slot.look->offset) {
-            offsets.resize(out.mesh->vertices.size());
-            evaluateOffset(*slot.look->offset, slot.look->offset->frame(inputs), *out.mesh, out.mesh->slots[s], offsets);
-        }
+        if (slot.look->offset)
+            for (size_t k = 0; k < placements.size(); ++k) {
+                standAt(placements[k]);
+                offsets[k].resize(one->vertices.size());
+                evaluateOffset(*slot.look->offset, slot.look->offset->frame(inputs), *one, one->slots[s], offsets[k], inputs.placement);
+            }
         if (options.wire) {
             const bool shows = resolved.master->id == options.wireMaster;
             slot.look = shows ? looks.wire(project, *resolved.master, *options.wire) : looks.get(project, plainMaster());
@@ -177,17 +208,24 @@ DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, 
             }
             slot.surface.layers = 0;
         }
-        slot.frame = slot.look->evaluator->frame(inputs);
         if (options.countCost) {
             const Compilation folded = compileSurface(project, *resolved.master);
             const Cost cost = costOf(*folded.program, nullptr, {});
             slot.operations = int(cost.operations[size_t(Rate::Pixel)]) + cost.fetches;
         }
-        out.slots.push_back(std::move(slot));
+        for (size_t k = 0; k < placements.size(); ++k) {
+            standAt(placements[k]);
+            slot.frame = slot.look->evaluator->frame(inputs);
+            out.slots[k * out.slotsEach + s] = slot;
+        }
     }
     out.drawnBounds = out.bounds;
-    if (!offsets.empty()) {
-        out.mesh = looks.displacer(out.mesh)->displaced(offsets);
+    if (!offsets[0].empty()) {
+        std::vector<MeshPtr> moved;
+        for (const auto& its : offsets) moved.push_back(looks.displacer(one)->displaced(its));
+        out.mesh = moved[0];
+        if (placements.size() > 1)
+            if (Result<Mesh> all = repeated(moved, placements)) out.mesh = std::make_shared<Mesh>(std::move(*all));
         out.drawnBounds = boundsOf(*out.mesh);
     }
     return out;

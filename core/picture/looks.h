@@ -3,6 +3,7 @@
 // Threads: any. What is kept between calls is kept under a lock.
 #include "core/compile/compile.h"
 #include "core/evaluate/evaluator.h"
+#include "core/mesh/placements.h"
 #include "core/project/assets.h"
 #include "core/project/map_library.h"
 #include "core/surface/vertex_offset.h"
@@ -35,6 +36,8 @@ class LookCache {
 
     /// `problem` says when a mesh cannot be subdivided as often.
     MeshPtr refined(const MeshPtr& mesh, int times, std::string* problem);
+    /// repeated(), kept; `problem` says when there would be too many triangles, and the mesh stands alone.
+    MeshPtr placed(const MeshPtr& mesh, const std::vector<Placement>& placements, std::string* problem);
     std::shared_ptr<const Displacer> displacer(const MeshPtr& mesh);
     /// uvDensity(), kept.
     UvDensity density(const MeshPtr& mesh, int set);
@@ -47,6 +50,12 @@ class LookCache {
     std::mutex m_compiling; ///< one at a time, so that nothing is compiled twice
     std::map<std::string, LookPtr> m_looks;
     std::map<std::pair<MeshPtr, int>, MeshPtr> m_refined;
+    struct Placed {
+        MeshPtr mesh;
+        std::vector<Placement> placements;
+        MeshPtr made;
+    };
+    std::vector<Placed> m_placed;
     std::map<MeshPtr, std::shared_ptr<const Displacer>> m_displacers;
     std::map<std::pair<MeshPtr, int>, UvDensity> m_densities;
     int m_compiles = 0;
@@ -65,6 +74,7 @@ struct DressedSlot {
 struct DressedSpecimen {
     MeshPtr mesh;
     std::vector<DressedSlot> slots; ///< by slot of the mesh; a slot without anything worn shows plain grey
+    size_t slotsEach = 1;           ///< of each placement; the slots of the first come first
     std::vector<Thing> things;
     Bounds bounds;      ///< of the mesh before anything moved its vertices, so that the camera rests
     Bounds drawnBounds; ///< of the mesh as it is drawn
@@ -76,7 +86,6 @@ struct DressedSpecimen {
 };
 
 struct DressOptions {
-    float placementRandom = 0.5f;
     /// When set, slots that wear `wireMaster` show this wire, and others plain grey.
     const Source* wire = nullptr;
     Id wireMaster;

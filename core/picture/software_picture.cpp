@@ -22,7 +22,7 @@ std::vector<std::vector<uint32_t>> pixelsBySlot(const AttributePicture& seen, si
 }
 
 Frame litFrame(const DressedSlot& slot, const View& view) {
-    Frame frame = slot.frame;
+    Frame frame = seenFrame(slot, view);
     frame.light = std::make_shared<TurnedLight>(view.light.filtered, std::atan2(view.turn[1], view.turn[0]) * 57.29578f);
     return frame;
 }

@@ -38,7 +38,12 @@ View viewOf(const DressedSpecimen& specimen, const RenderSettings& s, int width,
     const float panned = move * std::hypot(s.camera.panX, s.camera.panY);
     v.near = std::max(distance - reach - panned, distance * 0.02f);
     v.far = distance + reach + panned;
-    v.clip = perspective(kHalfAngle, aspect, v.near, v.far) * lookAt(v.eye, at);
+    const Matrix4 look = lookAt(v.eye, at);
+    v.clip = perspective(kHalfAngle, aspect, v.near, v.far) * look;
+    // The rows of what leads from the world to the eye are the eye's axes in the world.
+    for (int c = 0; c < 3; ++c) v.camera.toWorld[size_t(c)] = {look[0][c], look[1][c], look[2][c]};
+    v.camera.toWorld[3] = v.eye;
+    v.camera.scale = {1 / (kHalfAngle * aspect), 1 / kHalfAngle};
     if (s.jitter != std::array<float, 2>{})
         v.clip = glm::translate(Matrix4(1), glm::vec3(2 * s.jitter[0] / float(s.width), 2 * s.jitter[1] / float(s.height), 0)) * v.clip;
     v.fromClip = inverseOf(v.clip);
@@ -84,5 +89,7 @@ View viewOf(const DressedSpecimen& specimen, const RenderSettings& s, int width,
     v.surround = invertTone(s.tone, srgbToLinear(s.surround[0])) / std::exp2(s.exposure);
     return v;
 }
+
+Frame seenFrame(const DressedSlot& slot, const View& view) { return slot.look->evaluator->seenBy(slot.frame, view.camera); }
 
 } // namespace hue

@@ -18,6 +18,7 @@ struct View {
     Rgb eye{}, centre{};
     float radius = 1, floor = 0, near = 0.1f, far = 10;
     Matrix4 clip, fromClip, toShadow;
+    Camera camera;
     Sun sun;
     ReadyLight light;
     float turn[2] = {1, 0};                         ///< cosine and sine of the light's turn
@@ -26,5 +27,8 @@ struct View {
 };
 /// The settings must name a light that there is.
 View viewOf(const DressedSpecimen& specimen, const RenderSettings& settings, int width, int height);
+
+/// A slot's frame as this view sees it; without the light around.
+Frame seenFrame(const DressedSlot& slot, const View& view);
 
 } // namespace hue

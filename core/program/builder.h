@@ -24,6 +24,10 @@ class Builder {
     Val parameter(const Id& id, int width);
     Val time() { return leaf(Op::Time, 1, 0); }
     Val placementRandom() { return leaf(Op::PlacementRandom, 1, 0); }
+    /// Of 0 to 3: where X, Y, Z and the origin of the object, or of the camera, lie in the world.
+    Val objectToWorld(int column) { return leaf(Op::ObjectToWorld, 3, uint32_t(column)); }
+    Val cameraToWorld(int column) { return leaf(Op::CameraToWorld, 3, uint32_t(column)); }
+    Val cameraScale() { return leaf(Op::CameraScale, 2, 0); }
     int mapSlot(const MapSlot& slot);
     Val texelSize(int slot) { return leaf(Op::TexelSize, 2, uint32_t(slot)); }
     Val sample(int slot, Val uv) { return append(Op::Sample, 4, {uv}, uint32_t(slot)); }

@@ -52,6 +52,8 @@ Interval of(const Program& p, const Instruction& i, const std::vector<Interval>&
     case Op::Sin:
     case Op::Cos: return {-1.000001f, 1.000001f};
     case Op::Sign: return {-1, 1};
+    case Op::CameraToWorld: return i.imm < 3 ? Interval{-1.000001f, 1.000001f} : Interval{};
+    case Op::CameraScale: return {0, kEndless};
     case Op::Atan2: return {-3.1415930f, 3.1415930f};
     case Op::Exp:
     case Op::Magnitude:

@@ -14,15 +14,17 @@ int widthOf(Attribute a) {
     case Attribute::Uv0:
     case Attribute::Uv1:
     case Attribute::Screen: return 2;
-    case Attribute::DepthGap: return 1;
+    case Attribute::DepthGap:
+    case Attribute::Side: return 1;
     case Attribute::Color: return 4;
     default: return 3;
     }
 }
 
 std::string_view nameOf(Attribute a) {
-    static constexpr std::string_view names[] = {"uv0",          "uv1",     "color",     "positionWorld", "positionObject", "normalWorld",
-                                                 "normalObject", "tangent", "bitangent", "view",          "screen",         "depthGap"};
+    static constexpr std::string_view names[] = {"uv0",         "uv1",          "color",   "positionWorld", "positionObject",
+                                                 "normalWorld", "normalObject", "tangent", "bitangent",     "view",
+                                                 "screen",      "depthGap",     "side"};
     return names[int(a)];
 }
 

@@ -34,6 +34,7 @@ enum OpFlag : uint16_t {
     kKeepsRate = 1 << 8,   ///< only puts components together: what is interpolated stays so
     kTimesImm = 1 << 9,    ///< costs as many times as imm says
     kNoise = 1 << 10,      ///< one number from the components of its operands
+    kCamera = 1 << 11,     ///< differs between cameras
 };
 
 enum class Rate : uint8_t { Frame, Placement, Vertex, Pixel };
@@ -53,6 +54,7 @@ enum class Attribute : uint32_t {
     View,
     Screen,   ///< position in the picture, 0..1 from the top left
     DepthGap, ///< metres along the line of sight to what lies behind
+    Side,     ///< 1 where the front of a face is seen, -1 where its back is
     Count
 };
 int widthOf(Attribute);

@@ -20,6 +20,8 @@ inline constexpr Word<MapOrigin::From> kOrigins[] = {{"wire", MapOrigin::From::W
 inline constexpr Word<Yardstick::What> kWhats[] = {{"none", Yardstick::What::None},       {"specimen", Yardstick::What::Specimen},
                                                    {"worn", Yardstick::What::Worn},       {"maps", Yardstick::What::Maps},
                                                    {"picture", Yardstick::What::Picture}, {"original", Yardstick::What::Original}};
+inline constexpr Word<Placements::Form> kForms[] = {
+    {"row", Placements::Form::Row}, {"grid", Placements::Form::Grid}, {"ring", Placements::Form::Ring}};
 inline constexpr Word<Yardstick::Show> kShows[] = {
     {"beside", Yardstick::Show::Beside}, {"split", Yardstick::Show::Split}, {"difference", Yardstick::Show::Difference}};
 constexpr float kAny = 1e9f; ///< a range without an end
@@ -236,12 +238,24 @@ template <class F> void describe(F& f, Thing& t) {
     f.rest(t.extra);
 }
 
+template <class F> void describe(F& f, Placements& p) {
+    f.choice("form", p.form, Placements::Form::Row, wordsOf(kForms), "", Written::Always);
+    f.integer("count", p.count, 5, 2, Placements::kMost, "how many; across, of a grid", Written::Always);
+    f.integer("rows", p.rows, 3, 1, 32, "of a grid");
+    f.number("spacing", p.spacing, 1.25f, 0.1f, 10, "from one to the next, as a multiple of the mesh's width");
+    f.number("turn", p.turn, 0, -kAny, kAny, "degrees by which the last is turned more than the first");
+    f.number("lift", p.lift, 0, -100, 100, "metres by which the last stands higher");
+    f.number("size", p.size, 1, 0.1f, 10, "of the last as a multiple of the first");
+    f.rest(p.extra);
+}
+
 template <class F> void describe(F& f, Specimen& s) {
     f.text("mesh", s.mesh, "an id, or shape:sphere and the like, with /1 to /5 for the density", Written::Always, "shape:sphere");
     f.texts("wears", s.wears, "ids of masters or instances, by slot", Written::Always);
     f.list("things", s.things, "a thing", "around it", Written::WhenSet);
     f.optionalObject("orbit", s.orbit, "an orbit", "its own");
     f.text("light", s.light, "its own");
+    f.optionalObject("placements", s.placements, "placements", "how the mesh is repeated; else it stands once");
     f.integer("subdivisions", s.subdivisions, 0, 0, 5, "each makes four triangles of one");
     f.truth("castsShadow", s.castsShadow, true, "");
     f.rest(s.extra);

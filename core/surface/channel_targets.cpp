@@ -100,7 +100,7 @@ std::pair<glm::vec3, glm::vec3> basisOf(const glm::vec3& n) {
 }
 
 uint32_t settingFlags(const SurfaceSettings& s, int slot) {
-    uint32_t flags = kCovered | uint32_t(slot & 255) << 8;
+    uint32_t flags = kCovered | uint32_t(slot % 255) << 8;
     if (s.unlit) flags |= kUnlit;
     if (s.simpleDiffuse) flags |= kSimpleDiffuse;
     if (s.has(Layer::Volume)) flags |= kSolid;

@@ -127,6 +127,7 @@ class PixelEvaluation::Points final : public PointSource {
             return c == 0 ? (float(m_a.originX) + float(pixel % uint32_t(m_a.width)) + 0.5f + dx) / float(m_a.wholeWidth)
                           : 1 - (float(m_a.originY) + float(pixel / uint32_t(m_a.width)) + 0.5f + dy) / float(m_a.wholeHeight);
         case Attribute::DepthGap: return kNothingBehind;
+        case Attribute::Side: return planes[0][p][3] < 0 ? -1.f : 1.f;
         case Attribute::Count: break;
         }
         return 0;

@@ -57,7 +57,7 @@ std::string vertexStage(const Program& offset, const UniformLayout& layout) {
   vec3 normal = u_worldNormal * a_normal, tangent = mat3(u_world) * a_tangent.xyz;
   // No eye and no picture: the view is the normal, the position in the picture its middle, and nothing lies behind.
   hs_Point p = hs_Point(a_uv0, a_uv1, a_color, (u_world * vec4(a_position, 1.0)).xyz, a_position, normal, a_normal, tangent,
-                        cross(normal, tangent) * a_tangent.w, normal, vec2(0.5), 1000.0);
+                        cross(normal, tangent) * a_tangent.w, normal, vec2(0.5), 1000.0, 1.0);
   hs_Outputs m = hs_material(p);
   vec3 position = a_position + {};
 )",
@@ -111,6 +111,7 @@ void main() {
   p.view = normalize(u_eye - v_positionWorld);
   p.screen = vec2(gl_FragCoord.x, u_pictureSize.y - gl_FragCoord.y) / u_pictureSize;
 )";
+    out += "  p.side = side;\n";
     out += gap ? "  p.depthGap = hs_depthGap();\n" : "  p.depthGap = 1000.0;\n";
     out += "  hs_Outputs m = hs_material(p);\n  hs_Surface s = hs_plain();\n  s.position = v_positionWorld;\n  s.flags = u_flags | "
            "(gl_FrontFacing ? "

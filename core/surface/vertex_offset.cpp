@@ -11,7 +11,8 @@ using V3 = std::array<float, 3>;
 /// Vertices as points, 512 to a block.
 class VertexPoints final : public PointSource {
   public:
-    VertexPoints(const Mesh& mesh, const std::vector<uint32_t>& vertices) : m_mesh(mesh), m_vertices(vertices) {}
+    VertexPoints(const Mesh& mesh, const std::vector<uint32_t>& vertices, const Columns& placement)
+        : m_mesh(mesh), m_vertices(vertices), m_placement(placement), m_size(lengthOf(placement[0])) {}
 
     bool neighbours() const override { return false; }
     void fill(int x, int y, Attribute attribute, int component, float* lanes) const override {
@@ -25,24 +26,27 @@ class VertexPoints final : public PointSource {
   private:
     const Mesh& m_mesh;
     const std::vector<uint32_t>& m_vertices;
+    const Columns& m_placement;
+    const float m_size;
 
-    static float at(const Vertex& v, Attribute attribute, size_t c) {
+    float inWorld(const Rgb& direction, size_t c) const { return turned(m_placement, direction)[c] / m_size; }
+
+    float at(const Vertex& v, Attribute attribute, size_t c) const {
         switch (attribute) {
         case Attribute::Uv0: return v.uv0[c];
         case Attribute::Uv1: return v.uv1[c];
         case Attribute::Color: return v.color[c];
-        case Attribute::PositionWorld:
+        case Attribute::PositionWorld: return placed(m_placement, v.position)[c];
         case Attribute::PositionObject: return v.position[c];
+        case Attribute::NormalObject: return v.normal[c];
         case Attribute::NormalWorld:
-        case Attribute::NormalObject:
-        case Attribute::View: return v.normal[c];
-        case Attribute::TangentWorld: return v.tangent[c];
-        case Attribute::BitangentWorld: {
-            const size_t a = (c + 1) % 3, b = (c + 2) % 3;
-            return (v.normal[a] * v.tangent[b] - v.normal[b] * v.tangent[a]) * v.tangent[3];
-        }
+        case Attribute::View: return inWorld(v.normal, c);
+        case Attribute::TangentWorld: return inWorld({v.tangent[0], v.tangent[1], v.tangent[2]}, c);
+        case Attribute::BitangentWorld:
+            return inWorld(scaled(cross(v.normal, {v.tangent[0], v.tangent[1], v.tangent[2]}), v.tangent[3]), c);
         case Attribute::Screen: return 0.5f;
         case Attribute::DepthGap: return kNothingBehind;
+        case Attribute::Side: return 1;
         case Attribute::Count: break;
         }
         return 0;
@@ -58,14 +62,15 @@ bool toUnit(V3& v) {
 
 } // namespace
 
-void evaluateOffset(const Evaluator& evaluator, const Frame& frame, const Mesh& mesh, const MeshSlot& slot, std::vector<V3>& offsets) {
+void evaluateOffset(const Evaluator& evaluator, const Frame& frame, const Mesh& mesh, const MeshSlot& slot, std::vector<V3>& offsets,
+                    const Columns& placement) {
     std::vector<uint32_t> vertices;
     std::vector<char> seen(mesh.vertices.size(), 0);
     for (uint32_t i = slot.firstIndex; i < slot.firstIndex + slot.indexCount; ++i)
         if (!std::exchange(seen[mesh.indices[i]], 1)) vertices.push_back(mesh.indices[i]);
     if (vertices.empty()) return;
     const int rows = int((vertices.size() + kBlockColumns - 1) / kBlockColumns);
-    evaluator.grid(frame, {"vertex_offset"}, kBlockColumns, rows, VertexPoints(mesh, vertices),
+    evaluator.grid(frame, {"vertex_offset"}, kBlockColumns, rows, VertexPoints(mesh, vertices, placement),
                    [&](int, int y, int columns, int height, const float* const* planes) {
                        for (int r = 0; r < height; ++r)
                            for (int c = 0; c < columns; ++c) {

@@ -7,9 +7,10 @@
 namespace hue {
 
 /// Offsets in object space, metres, for the vertices of one slot; those of other slots stay as they are in `offsets`.
-/// Maps are read at level 0, since vertices have no neighbours on the screen. Values that are not finite become 0.
+/// Maps are read at level 0, since vertices have no neighbours on the screen. Values that are not finite become 0. `placement`: where
+/// the mesh stands in the world; turned and evenly scaled.
 void evaluateOffset(const Evaluator& evaluator, const Frame& frame, const Mesh& mesh, const MeshSlot& slot,
-                    std::vector<std::array<float, 3>>& offsets);
+                    std::vector<std::array<float, 3>>& offsets, const Columns& placement = kWorld);
 
 /// Moves a mesh again and again, as in an animation; what depends on the mesh alone is found once.
 class Displacer {

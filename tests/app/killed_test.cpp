@@ -109,8 +109,7 @@ class KilledWindow : public InFolder {
 // HUE_KILL_ROUNDS: how often.
 TEST_F(KilledWindow, LeavesAWholeProjectThatHoldsWhatWasSaved) {
     std::mt19937 random(3);
-    const char* asked = std::getenv("HUE_KILL_ROUNDS");
-    const int rounds = asked ? std::atoi(asked) : 100;
+    const int rounds = killRounds();
     int saves = 0;
     for (int round = 0; round < rounds; ++round) {
         Killed window(file, "saving");

@@ -1,4 +1,5 @@
 // The lineup as its users drive it: views, orbits, yardstick, taps, pointer, time, recording, surface kinds.
+#include "app/lineup/placements_dialog.h"
 #include "app/lineup/record_dialog.h"
 #include "app/lineup/scene_panel.h"
 #include "app/lineup/yardstick_panel.h"
@@ -330,6 +331,48 @@ TEST_F(SeeingTest, ThingsAreSetUpMovedAndTakenAway) {
     EXPECT_TRUE(stored().specimens[0].things.empty());
     session().undoStack()->undo();
     EXPECT_EQ(stored().specimens[0].things.size(), 1u);
+}
+
+TEST_F(SeeingTest, AMeshIsRepeatedFromTheMenuAndArrangedInADialogThatFollowsUndo) {
+    ASSERT_TRUE(fromSpecimenMenu(0, {"Placements", "Ring of 8"}));
+    ASSERT_TRUE(stored().specimens[0].placements);
+    EXPECT_EQ(stored().specimens[0].placements->form, Placements::Form::Ring);
+    EXPECT_EQ(stored().specimens[0].placements->count, 8);
+    ASSERT_TRUE(fromSpecimenMenu(0, {"Placements", "Arrange"}));
+    auto* dialog = window->findChild<PlacementsDialog*>();
+    ASSERT_TRUE(dialog);
+    auto* count = dialog->findChild<QSpinBox*>("count");
+    auto* size = dialog->findChild<QDoubleSpinBox*>("size");
+    EXPECT_EQ(count->value(), 8);
+    EXPECT_FALSE(dialog->findChild<QSpinBox*>("rows")->isVisibleTo(dialog)) << "of a grid";
+    count->setFocus();
+    QTest::keyClick(count, Qt::Key_Up);
+    size->setValue(0.5);
+    EXPECT_EQ(stored().specimens[0].placements->count, 9);
+    EXPECT_EQ(stored().specimens[0].placements->size, 0.5f);
+    session().undoStack()->undo();
+    EXPECT_EQ(stored().specimens[0].placements->count, 8) << "what was set in the dialog is one step";
+    EXPECT_EQ(count->value(), 8);
+    dialog->findChild<QComboBox*>("form")->setCurrentIndex(0);
+    EXPECT_FALSE(stored().specimens[0].placements);
+    EXPECT_FALSE(count->isEnabled());
+    session().undoStack()->undo();
+    session().undoStack()->undo();
+    EXPECT_FALSE(stored().specimens[0].placements) << "as before the menu";
+    dialog->close();
+}
+
+// Each copy has its own number, and wearing something beneath the cursor hits the slot of the mesh, not of the copy.
+TEST_F(SeeingTest, CopiesWearTheSameAndDifferByTheirOwnNumber) {
+    const Id random = type("random per placement", {80, 60});
+    wireToChannel(random, "out", "roughness");
+    lineup().setView("roughness");
+    ASSERT_TRUE(fromSpecimenMenu(0, {"Placements", "Row of 5"}));
+    settle();
+    const QImage picture = specimen()->picture();
+    std::set<QRgb> tones;
+    for (int x = 0; x < picture.width(); ++x) tones.insert(picture.pixel(x, picture.height() / 2));
+    EXPECT_GE(tones.size(), 6u) << "five copies and what is behind them";
 }
 
 TEST_F(SeeingTest, ViewsStretchTheirRangeAndBack) {

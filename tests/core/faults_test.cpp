@@ -135,8 +135,9 @@ TEST_F(Faults, FramesThatAreRecordedAreWholeOrAbsent) {
 TEST_F(Faults, WhoIsKilledLeavesAWholeProject) {
     std::mt19937 random(11);
     const std::string wire = noise + ".out";
+    const int rounds = killRounds();
     int killed = 0;
-    for (int round = 0; round < 100; ++round) {
+    for (int round = 0; round < rounds; ++round) {
         const std::string name = "map " + std::to_string(round), path = file().string();
         const pid_t child = ::fork();
         if (child == 0) {
@@ -155,7 +156,7 @@ TEST_F(Faults, WhoIsKilledLeavesAWholeProject) {
         ASSERT_TRUE(loaded) << "round " << round << ": " << loaded.error().sentence;
         for (const auto& m : loaded->project.maps) ASSERT_TRUE(readImage(folder / m->path)) << "round " << round << ": " << m->path;
     }
-    EXPECT_GT(killed, 20) << "else nothing was tried";
+    EXPECT_GT(killed, rounds / 5) << "else nothing was tried";
 }
 
 TEST_F(Faults, StraysOfKilledWritersAreCleanedUpAndOthersAreLeft) {

@@ -14,6 +14,7 @@
 #include "core/maps/mask.h"
 #include "core/maps/tiling.h"
 #include "core/mesh/mesh.h"
+#include "core/mesh/placements.h"
 #include "core/nodes/assembly_card.h"
 #include "core/pack/pack.h"
 #include "core/pack/recipe.h"
@@ -281,6 +282,7 @@ class Messages : public InFolder {
              [&] { return of(readMesh(write("none.gltf", "{\"asset\": {\"version\": \"2.0\"}}"))); },
              {"no triangles"}},
             {"mesh.too-many", "a sphere divided ten times", [] { return of(subdivided(makeSphere(), 10)); }},
+            {"placements.text", "copies in a heap", [] { return of(placementsFromText("heap:5")); }, {"heap", "ring:8"}},
             {"light.missing", "a light that is not there", [&] { return of(readLight(folder / "no.hdr")); }, {"not there"}},
             {"light.unreadable", "a text with a light's suffix", [&] { return of(readLight(write("text.hdr", "dark"))); }, {"text.hdr"}},
             {"light.not-a-panorama",
@@ -859,6 +861,16 @@ class Messages : public InFolder {
                  return of(checkProject(p));
              },
              {"Facing ratio", "Height to normal"}},
+            {"normal.of-itself",
+             "a card that asks for the mapped normal and feeds it",
+             [] {
+                 Project p = bareProject();
+                 const Id mapped = add(p, "normal", {}, {{"of", "mapped"}}), turned = add(p, "rotate_3d");
+                 wire(p, {mapped, "out", ""}, turned, "in");
+                 channel(p, {turned, "out", ""}, "normal");
+                 return of(checkProject(p));
+             },
+             {"normal of the mesh"}},
             {"wire.not-a-position",
              "a direction where a position is wanted",
              [] {
@@ -1312,14 +1324,14 @@ TEST_F(Messages, AreAllInTheTable) {
                                           "work.cancelled",
                                           "advice.one-sided-plane"};
     // No messages, or such that no test can bring about: memory that runs out, a library that fails.
-    const std::set<std::string> unprovoked{"compress.memory", "animation.cannot-encode", "untitled.journal", "loop.webp",
-                                           "channel.key",     "language.refused"};
+    const std::set<std::string> unprovoked{"node.port", "compress.memory", "animation.cannot-encode", "untitled.journal",
+                                           "loop.webp", "channel.key",     "language.refused"};
     std::set<std::string> listed;
     for (const Message& m : all()) listed.insert(m.code);
     const std::regex code("\"([a-z0-9]+(?:-[a-z0-9]+)*\\.[a-z]+(?:-[a-z]+)*)\"");
     std::set<std::string> missing;
     for (const auto& entry : fs::recursive_directory_iterator(std::string(HUE_SOURCE_DIR) + "/core")) {
-        if (entry.path().extension() != ".cpp") continue;
+        if (entry.path().extension() != ".cpp" && entry.path().extension() != ".h") continue;
         std::ostringstream text;
         text << std::ifstream(entry.path()).rdbuf();
         const std::string all = text.str();

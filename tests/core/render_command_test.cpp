@@ -231,9 +231,22 @@ TEST_F(HskRender, SetsUpThingsAndCountsWork) {
     EXPECT_NE(wrong.output.find("bolt"), std::string::npos) << "says what there is: " << wrong.output;
 }
 
+TEST_F(HskRender, CopiesOfAMeshStandApart) {
+    ASSERT_EQ(run("--of M --mesh plane --view faces --yaw 0 --pitch 89 --placements row:3,spacing=2").code, 0);
+    const auto seen = readPicture(picture());
+    ASSERT_TRUE(seen);
+    // Along the middle row: three copies with gaps as wide as they are.
+    int edges = 0;
+    const auto at = [&](int x) { return seen->values[size_t(seen->height / 2 * seen->width + x) * size_t(seen->channels)]; };
+    const auto covered = [&](int x) { return std::fabs(at(x) - at(0)) > 0.15f; };
+    for (int x = 1; x < seen->width; ++x) edges += covered(x) != covered(x - 1);
+    EXPECT_EQ(edges, 6);
+}
+
 TEST_F(HskRender, RefusesWhatMakesNoSense) {
     for (const char* arguments : {"", "--of Nobody", "--specimen 5", "--of M --view x-ray", "--of M --range 1:0", "--of M --mesh sphere/7",
-                                  "--of M --tone rainbow", "--of M --mesh sphere/5 --subdivide 5"}) {
+                                  "--of M --tone rainbow", "--of M --mesh sphere/5 --subdivide 5", "--of M --placements heap:3",
+                                  "--of M --mesh sphere/5 --subdivide 3 --placements row:64"}) {
         const Ran r = run(arguments);
         EXPECT_EQ(r.code, 2) << arguments;
         EXPECT_NE(r.output.find("hsk"), std::string::npos) << arguments << ": " << r.output;

@@ -490,6 +490,86 @@ TEST(VertexOffset, ThePrintedStageMovesVerticesAsTheEvaluatorDoes) {
     }
 }
 
+// The sides of a sheet that shows both: seen from above its front, from below its back, by either engine.
+TEST(Sides, FrontOrBackShowsWhichSideIsSeen) {
+    Project p = bareProject();
+    const Id card = add(p, "front_or_back", {{"front", Value::number(0.25f)}, {"back", Value::number(0.75f)}});
+    channel(p, {card, "out", ""}, "roughness");
+    SurfaceSettings surface = masterOf(p).surface;
+    surface.doubleSided = true;
+    p = *edit::setSurface(p, "m", surface);
+    p.lineup.specimens = {{"shape:plane", {"m"}}};
+    Assets assets;
+    LookCache looks;
+    Gl::makeCurrent();
+    for (const bool evaluator : {false, true}) {
+        Gl::renderer().setEvaluatorOnly(evaluator);
+        for (const float pitch : {60.f, -60.f}) {
+            RenderSettings settings;
+            settings.width = settings.height = 32;
+            settings.view = findView("roughness");
+            settings.camera.pitch = pitch;
+            const DressedSpecimen dressed = dress(p, assets, looks, p.lineup.specimens[0], 0);
+            const auto picture = Gl::renderer().render(dressed, settings);
+            ASSERT_TRUE(picture);
+            // Linear to sRGB, of 8 bits.
+            const int middle = picture->rgba[size_t(16 * 32 + 16) * 4];
+            EXPECT_NEAR(middle, int(std::lround((pitch > 0 ? 0.25f : 0.75f) * 255)), 1) << pitch << " " << evaluator;
+            const Probe probe = Gl::renderer().probe(dressed, settings, 16, 16);
+            EXPECT_TRUE(probe.hit);
+        }
+    }
+    Gl::renderer().setEvaluatorOnly(false);
+}
+
+// What a card says of the view depends on the camera of each picture, in both engines, and a probe knows which copy it hit.
+TEST(Sides, NormalsInTheViewFollowTheCameraAndProbesKnowTheCopy) {
+    Project p = bareProject();
+    const Id card = add(p, "transform_normal");
+    channel(p, {card, "out", "z"}, "roughness");
+    p.lineup.specimens = {{"shape:sphere", {"m"}}};
+    p.lineup.specimens[0].placements = Placements{Placements::Form::Row, 3};
+    Assets assets;
+    LookCache looks;
+    Gl::makeCurrent();
+    const DressedSpecimen dressed = dress(p, assets, looks, p.lineup.specimens[0], 0);
+    for (const float yaw : {0.f, 35.f}) {
+        RenderSettings settings;
+        settings.width = 96, settings.height = 48;
+        settings.view = findView("roughness");
+        settings.camera.yaw = yaw;
+        settings.camera.pitch = 10;
+        std::vector<RenderedPicture> both;
+        for (const bool evaluator : {false, true}) {
+            Gl::renderer().setEvaluatorOnly(evaluator);
+            const auto picture = Gl::renderer().render(dressed, settings);
+            ASSERT_TRUE(picture);
+            both.push_back(*picture);
+        }
+        Gl::renderer().setEvaluatorOnly(false);
+        int differ = 0;
+        for (size_t i = 0; i < both[0].rgba.size(); ++i) differ += std::abs(int(both[0].rgba[i]) - int(both[1].rgba[i])) > 2;
+        EXPECT_LT(differ, 40) << "but for a few pixels at outlines";
+        std::set<int> copies;
+        for (int x = 0; x < 96; ++x) {
+            const Probe probe = Gl::renderer().probe(dressed, settings, x, 24);
+            if (!probe.hit) continue;
+            EXPECT_EQ(probe.slot, 0) << "the slot of the mesh";
+            copies.insert(probe.placement);
+            // The view's axis is known from the angles: Z points from the middle to the eye.
+            const float degree = 3.14159265f / 180;
+            const Rgb back{std::cos(10 * degree) * std::sin(yaw * degree), std::sin(10 * degree),
+                           std::cos(10 * degree) * std::cos(yaw * degree)};
+            for (const auto& [name, value] : probe.values) {
+                if (name == "roughness") {
+                    EXPECT_NEAR(value[0], dot(probe.normal, back), 1e-3f);
+                }
+            }
+        }
+        EXPECT_EQ(copies, (std::set<int>{0, 1, 2}));
+    }
+}
+
 // Pictures that are kept, 128 pixels a side; compared by perceptual difference. Set HUE_WRITE_GOLDEN to make them anew,
 // and look at them before they are committed.
 void golden(const std::string& name, const RenderedPicture& picture) {

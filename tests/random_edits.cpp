@@ -287,6 +287,9 @@ std::string brokenReference(const Project& p) {
     for (const auto& a : p.assemblies)
         if (!worn.insert(a->id).second) return "the id " + a->id + " stands twice";
     for (const Master* m : p.boards()) {
+        std::set<std::string> codes;
+        for (const Parameter& parameter : m->parameters)
+            if (!codes.insert(parameter.codeName).second) return m->name + ": two parameters are called " + parameter.codeName + " in code";
         const auto leads = [&](const Source& s) { return m->graph.find(s.node) != nullptr; };
         for (const auto& [key, wire] : m->graph.channelWires)
             if (!leads(wire)) return m->name + ": the wire of " + key + " comes from nowhere";

@@ -12,6 +12,11 @@ std::string freeName(const std::vector<std::string>& taken, const std::string& w
     return name;
 }
 
+std::string freeCodeName(const std::vector<std::string>& taken, std::string wanted) {
+    while (std::find(taken.begin(), taken.end(), wanted) != taken.end()) wanted += "_2";
+    return wanted;
+}
+
 std::string codeNameFrom(const std::string& name) {
     std::string out;
     for (char c : name) {

@@ -349,7 +349,7 @@ class Repacker {
                 std::vector<std::string> names, codes;
                 for (const Parameter& p : m_master.parameters) names.push_back(p.name), codes.push_back(p.codeName);
                 made.name = freeName(names, made.name);
-                made.codeName = codeNameFrom(made.name);
+                made.codeName = freeCodeName(codes, codeNameFrom(made.name));
                 made.mapKind = m_packing.recipe.srgb ? MapKind::Color : MapKind::Data;
                 made.standard.map = m_packing.map;
                 made.description = m_packing.recipe.name;

@@ -12,7 +12,8 @@ namespace {
 
 Outcome checkParameter(const Master& master, Parameter& p) {
     if (p.name.find_first_not_of(' ') == std::string::npos) return refuse("name.empty", "A parameter needs a name.");
-    std::vector<std::string> names, codes;
+    // The name of the setting that says which assembly a card stands for is taken.
+    std::vector<std::string> names, codes{std::string(kAssemblySetting)};
     for (const Parameter& other : master.parameters)
         if (other.id != p.id) {
             names.push_back(other.name);
@@ -22,9 +23,7 @@ Outcome checkParameter(const Master& master, Parameter& p) {
         return refuse("name.taken", fmt::format("{} has a parameter {} already. Choose another name.", master.name, p.name));
     if (Outcome o = onlyFinite("The range of " + p.name, {p.softMin, p.softMax, p.hardMin, p.hardMax}, {master.id, {}, {}}); !o) return o;
     if (Outcome o = onlyFinite(p.name, p.standard.value, {master.id, {}, {}}); !o) return o;
-    if (p.codeName.empty()) p.codeName = codeNameFrom(p.name);
-    // The name of the setting that says which assembly a card stands for is taken.
-    while (contains(codes, p.codeName) || p.codeName == kAssemblySetting) p.codeName += "_2";
+    p.codeName = freeCodeName(codes, p.codeName.empty() ? codeNameFrom(p.name) : p.codeName);
     if (p.hardMin > p.hardMax) std::swap(p.hardMin, p.hardMax);
     if (p.softMin > p.softMax) std::swap(p.softMin, p.softMax);
     p.standard = limited(p, p.standard);

@@ -71,12 +71,12 @@ class Placer {
     static constexpr float kColumn = 200, kRow = 170;
 
     Parameter named(const std::string& name, ParameterType type, const char* description) const {
-        std::vector<std::string> names;
-        for (const Parameter& p : m_master.parameters) names.push_back(p.name);
+        std::vector<std::string> names, codes;
+        for (const Parameter& p : m_master.parameters) names.push_back(p.name), codes.push_back(p.codeName);
         Parameter p;
         p.id = newId('p');
         p.name = freeName(names, name);
-        p.codeName = codeNameFrom(p.name);
+        p.codeName = freeCodeName(codes, codeNameFrom(p.name));
         p.type = type;
         p.group = "Maps";
         p.description = description;

@@ -2,6 +2,8 @@
 // Threads: any. Made once and never changed.
 #include "core/nodes/node_def.h"
 
+#include <span>
+
 namespace hue {
 
 /// All nodes, by family in the order of browsing.
@@ -20,6 +22,8 @@ std::vector<const NodeDef*> searchCatalogue(std::string_view typed, const Uses& 
 bool readsInput(const Node& node, const NodeDef& def, const PortDef& port);
 /// Whether a card shows an input: it reads it, or something is wired there.
 bool showsInput(const Node& node, const NodeDef& def, const PortDef& port);
+/// What a formula reads without a card: uv, time, pi and the like.
+std::span<const std::string_view> formulaValues();
 /// The functions of the formula card, for its page.
 std::string formulaFunctionsTable();
 /// The text of a setting of a node: its own, or the definition's standard.

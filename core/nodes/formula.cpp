@@ -25,6 +25,23 @@ struct Function {
     enum class Shape { Alike, Point, Three } shape = Shape::Alike;
 };
 
+/// What a formula reads without a port.
+struct OutsideValue {
+    std::string_view name;
+    Val (*read)(Lowering&);
+};
+constexpr OutsideValue kOutside[] = {
+    {"uv", [](Lowering& l) { return l.uv(0); }},
+    {"uv1", [](Lowering& l) { return l.uv(1); }},
+    {"position", [](Lowering& l) { return l.b.attribute(Attribute::PositionObject); }},
+    {"world", [](Lowering& l) { return l.b.attribute(Attribute::PositionWorld); }},
+    {"normal", [](Lowering& l) { return l.b.attribute(Attribute::NormalWorld); }},
+    {"view", [](Lowering& l) { return l.b.attribute(Attribute::View); }},
+    {"time", [](Lowering& l) { return l.b.time(); }},
+    {"pi", [](Lowering& l) { return l.b.number(3.14159265f); }},
+    {"e", [](Lowering& l) { return l.b.number(2.71828183f); }},
+};
+
 Val argument(Builder& b, const std::vector<Val>& a, size_t k, float otherwise) { return k < a.size() ? a[k] : b.number(otherwise); }
 template <Op op> Val one(Builder& b, const std::vector<Val>& a) { return b.op(op, a[0]); }
 template <Op op> Val two(Builder& b, const std::vector<Val>& a) { return b.op(op, a[0], a[1]); }
@@ -170,15 +187,8 @@ class FormulaLowering {
             if (const auto it = m_own->find(t.text); it != m_own->end()) return it->second;
         if (const auto line = lineOf(t.text, false)) return valueOf(*line);
         if (std::find(std::begin(kPorts), std::end(kPorts), t.text) != std::end(kPorts)) return m_l.in(t.text);
-        if (t.text == "pi") return b.number(3.14159265f);
-        if (t.text == "e") return b.number(2.71828183f);
-        if (t.text == "time") return b.time();
-        if (t.text == "uv") return m_l.uv(0);
-        if (t.text == "uv1") return m_l.uv(1);
-        if (t.text == "position") return b.attribute(Attribute::PositionObject);
-        if (t.text == "world") return b.attribute(Attribute::PositionWorld);
-        if (t.text == "normal") return b.attribute(Attribute::NormalWorld);
-        if (t.text == "view") return b.attribute(Attribute::View);
+        for (const OutsideValue& v : kOutside)
+            if (v.name == t.text) return v.read(m_l);
         const auto isFunction = [&](const Function& f) { return f.name == t.text; };
         if (lineOf(t.text, true) || std::any_of(functions().begin(), functions().end(), isFunction))
             return fail(t.at, fmt::format("{} is a function and takes its values in brackets", t.text));
@@ -349,6 +359,15 @@ bool readsPort(const Node& node, std::string_view port) {
 }
 
 } // namespace
+
+std::span<const std::string_view> formulaValues() {
+    static const std::vector<std::string_view> names = [] {
+        std::vector<std::string_view> out;
+        for (const OutsideValue& v : kOutside) out.push_back(v.name);
+        return out;
+    }();
+    return names;
+}
 
 std::string formulaFunctionsTable() {
     std::string out = "| function | |\n|---|---|\n";

@@ -42,7 +42,7 @@ Changes between(const Graph& a, const Graph& b) {
     if (!sameWires(a.channelWires, b.channelWires) || a.channelConstants != b.channelConstants || a.mutedChannels != b.mutedChannels ||
         a.nodes.size() != b.nodes.size())
         out |= Change::Graph;
-    if (!sameBays(a.bays, b.bays) || !sameUnderpasses(a.channelWires, b.channelWires)) out |= Change::Board;
+    if (!(a.lines == b.lines) || !sameBays(a.bays, b.bays) || !sameUnderpasses(a.channelWires, b.channelWires)) out |= Change::Board;
     for (auto x = a.nodes.begin(), y = b.nodes.begin(); x != a.nodes.end() && y != b.nodes.end(); ++x, ++y) {
         if (x->first != y->first) return out | Change::Graph;
         if (x->second == y->second) continue;

@@ -56,12 +56,20 @@ struct Bay {
     bool scratch = false; ///< for trying things: what lies in it is not mentioned among the problems
 };
 
+/// A board as lines of text (see core/master_text/master_text.h), and which name in them is which card.
+struct BoardText {
+    std::string text;
+    std::map<std::string, Id> cards; ///< by name
+    bool operator==(const BoardText&) const = default;
+};
+
 struct Graph {
     std::map<Id, NodePtr> nodes;
     std::vector<Bay> bays; ///< in no order
     std::map<std::string, Source> channelWires;
     std::map<std::string, Value> channelConstants;
     std::vector<std::string> mutedChannels;
+    BoardText lines; ///< as somebody wrote them last, with remarks; they may lag behind. Empty: nobody has
 
     const Node* find(const Id& id) const {
         auto it = nodes.find(id);

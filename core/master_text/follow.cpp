@@ -1,10 +1,12 @@
 // A text that follows its board: what did not change stays as it is written.
+#include "core/edits/edits.h"
 #include "core/master_text/master_text.h"
 #include "core/master_text/names_private.h"
 #include "core/master_text/statements_private.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>
+#include <fmt/format.h>
 #include <set>
 
 namespace hue {
@@ -56,16 +58,29 @@ class Changes {
     }
 };
 
-} // namespace
+/// Whether two lines say the same of a parameter.
+bool sayTheSame(const Statement& a, const Statement& b) {
+    const auto range = [](const Statement& s) { return s.range.value_or(std::pair{0.f, 1.f}); };
+    return a.name == b.name && a.type == b.type && a.first.value == b.first.value && range(a) == range(b) && a.unit == b.unit &&
+           a.map == b.map && a.mapKind == b.mapKind;
+}
 
-BoardText followed(const BoardText& text, const Project& before, const Project& after, const Id& id) {
+/// Whether a name in a text is that wanted for a card, but for capitals and a number behind.
+bool follows(const std::string& name, const std::string& wanted) {
+    const std::string plain = nameFrom(name);
+    return plain == wanted ||
+           (plain.starts_with(wanted + "_") && plain.find_first_not_of("0123456789", wanted.size() + 1) == std::string::npos);
+}
+
+/// The text after its board became another one. Lines of `stale` are written anew.
+BoardText followed(const BoardText& text, const Project& before, const Project& after, const Id& id, const std::set<int>& stale) {
     const Master *was = before.board(id), *is = after.board(id);
     if (!was || !is) return text;
     // A card that was given another title on the board gets the name that follows from it.
     std::map<std::string, Id> known;
     for (const auto& [name, card] : text.cards) {
-        const Node *a = was->graph.find(card), *b = is->graph.find(card);
-        if (b && (!a || a->title == b->title)) known.emplace(name, card);
+        const Node* node = is->graph.find(card);
+        if (node && hasLine(*node) && follows(name, wantedName(after, *node))) known.emplace(name, card);
     }
     const Printer now(after, *is, nameCards(after, *is, known));
     std::map<Id, std::string> thenNames = now.names();
@@ -98,15 +113,21 @@ BoardText followed(const BoardText& text, const Project& before, const Project& 
         if (s.is == Statement::Is::Parameter) {
             const auto p =
                 std::find_if(was->parameters.begin(), was->parameters.end(), [&](const Parameter& q) { return q.codeName == s.name; });
-            if (p == was->parameters.end()) continue;
+            if (p == was->parameters.end()) {
+                changes.drop(s);
+                continue;
+            }
             const Parameter* q = is->parameter(p->id);
             parametersSaid.insert(p->id);
             parametersEnd = changes.lineEnd(s.end);
             gone = !q;
+            // What a parameter cannot be is not what it is: the line itself is compared.
             if (q) {
-                Parameter sameName = *p;
-                sameName.codeName = q->codeName;
-                old = then.parameter(sameName), fresh = now.parameter(*q);
+                fresh = now.parameter(*q);
+                const Parsed itself = parse(fresh);
+                Statement named = s;
+                named.name = q->codeName;
+                if (itself.statements.size() == 1 && sayTheSame(named, itself.statements[0])) old = fresh;
             }
         } else if (findChannel(s.name)) {
             channelsSaid.insert(s.name);
@@ -115,18 +136,21 @@ BoardText followed(const BoardText& text, const Project& before, const Project& 
             gone = fresh.empty();
         } else {
             const auto card = text.cards.find(s.name);
-            if (card == text.cards.end()) continue;
+            if (card == text.cards.end()) {
+                changes.drop(s);
+                continue;
+            }
             said.insert(card->second);
             cards.emplace_back(&s, card->second);
             const Node *a = was->graph.find(card->second), *b = is->graph.find(card->second);
-            gone = !b;
-            if (b) old = a ? then.card(*a) : std::string(), fresh = now.card(*b);
+            gone = !b || !hasLine(*b);
+            if (!gone) old = a ? then.card(*a) : std::string(), fresh = now.card(*b);
         }
         if (gone) {
             changes.drop(s);
             continue;
         }
-        if (old != fresh) {
+        if (old != fresh || stale.contains(s.firstLine)) {
             changes.replace(s.begin, s.end, fresh);
             continue;
         }
@@ -176,6 +200,45 @@ BoardText followed(const BoardText& text, const Project& before, const Project& 
     out.text = changes.apply();
     for (const auto& [card, name] : now.names()) out.cards[name] = card;
     return out;
+}
+
+/// The text without some of its lines; every other one stays where it is.
+std::string blanked(std::string text, const std::vector<Statement>& statements, const std::set<int>& lines) {
+    for (const Statement& s : statements)
+        if (lines.contains(s.firstLine))
+            for (size_t k = s.begin; k < s.end; ++k)
+                if (text[k] != '\n') text[k] = ' ';
+    return text;
+}
+
+} // namespace
+
+BoardText followed(const BoardText& text, const Project& project, const Id& id) {
+    const Master* board = project.board(id);
+    if (!board) return text;
+    if (text.text.empty()) return boardText(project, *board, text.cards);
+    // Lines that say what is not there any more are written anew; each look finds some, until none is left.
+    const Parsed parsed = parse(text.text);
+    std::set<int> stale;
+    for (std::string good = text.text; parsed.problems.empty(); good = blanked(text.text, parsed.statements, stale)) {
+        const ReadText said = readToFollow(project, id, good, text.cards);
+        if (said.project) return followed(text, *said.project, project, id, stale);
+        const size_t before = stale.size();
+        for (const FormulaProblem& p : said.problems)
+            for (const Statement& s : parsed.statements)
+                if (s.firstLine <= p.at.line && p.at.line <= s.lastLine) stale.insert(s.firstLine);
+        if (stale.size() == before) break;
+    }
+    return boardText(project, *board, text.cards);
+}
+
+Result<Project> applyText(const Project& project, const Id& board, const std::string& text, const BoardText& was) {
+    ReadText read = readText(project, board, text, was);
+    if (!read.project)
+        return Error{"text.wrong", fmt::format("The text is not understood: {}.", describe(read.problems.at(0))), {board, {}, {}}};
+    Graph graph = read.project->board(board)->graph;
+    graph.lines = {text, std::move(read.cards)};
+    return edit::setGraph(*read.project, board, std::move(graph));
 }
 
 int lineOfCard(const BoardText& text, const Id& card) {

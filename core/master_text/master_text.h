@@ -31,16 +31,10 @@ namespace hue {
 
 constexpr size_t kLongestText = 1 << 20; ///< bytes
 
-/// A text and the board that it stands for: which name is which card.
-struct BoardText {
-    std::string text;
-    std::map<std::string, Id> cards; ///< by name
-};
-
 /// The lines of a board, sources first. Cards keep the names that `known` has for them.
 BoardText boardText(const Project& project, const Master& board, const std::map<std::string, Id>& known = {});
-/// The lines of some of its cards alone.
-std::string linesOf(const Project& project, const Master& board, const std::vector<Id>& cards);
+/// The lines of some of its cards alone, with names that no other card of `known` has.
+std::string linesOf(const Project& project, const Master& board, const std::vector<Id>& cards, const std::map<std::string, Id>& known = {});
 
 /// What a text says. Where anything is wrong, what is wrong, line by line, and no project.
 struct ReadText {
@@ -57,8 +51,11 @@ ReadText addLines(const Project& project, const Id& board, const std::string& li
 /// Whether a text has a line of this language; else it is something that was copied elsewhere.
 bool looksLikeLines(const std::string& text);
 
-/// A text after its board became another one: lines of what did not change stay as they are written, remarks and empty lines too.
-BoardText followed(const BoardText& text, const Project& before, const Project& after, const Id& board);
+/// A text that was right once, as its board is by now: lines that still say what is there stay as they are written, with remarks and empty
+/// lines. Without a text, the lines of the board.
+BoardText followed(const BoardText& text, const Project& project, const Id& board);
+/// The board as a text says it, which stays with the board; refused where something is wrong: text.wrong, with the first place.
+Result<Project> applyText(const Project& project, const Id& board, const std::string& text, const BoardText& was);
 
 /// The line of the text (from 1) on which a card stands; 0: on none.
 int lineOfCard(const BoardText& text, const Id& card);

@@ -1,12 +1,16 @@
 #pragma once
 // What names stand for on a board: cards, parameters and nodes. Not for use elsewhere.
 // Threads: an object belongs to one at a time.
+#include "core/master_text/master_text.h"
 #include "core/nodes/assembly_card.h"
 
 #include <algorithm>
 #include <map>
 
 namespace hue::lines {
+
+/// A value as it is written at a port of that width.
+std::string written(const Value& value, int width);
 
 /// A map as a text calls it: by its name, or by its id where several bear that name; and back, empty for none.
 std::string mapText(const Project& project, const Id& map);
@@ -26,8 +30,13 @@ template <class Def> const Def* called(const std::vector<Def>& all, std::string_
 }
 /// Whether a card has a line; cards of parameters are read by the parameter's name.
 bool hasLine(const Node& node);
+/// The name that a card should have: by its title, else by what it is.
+std::string wantedName(const Project& project, const Node& node);
 /// Names for the cards of a board that have lines; a known one stays where it is free.
 std::map<Id, std::string> nameCards(const Project& project, const Master& board, const std::map<std::string, Id>& known);
+
+/// What a text says of a board that may be another one by now: every line is read, also those that are as they were.
+ReadText readToFollow(const Project& project, const Id& board, const std::string& text, const std::map<std::string, Id>& cards);
 
 /// Writes the lines of one board.
 class Printer {

@@ -20,10 +20,20 @@ std::string text(const Value& v) {
     return fmt::format("({})", fmt::join(v.v.begin(), v.v.begin() + v.width, ", "));
 }
 
-/// Of a port that is as wide as it is: one number where all are the same.
-std::string text(const Value& v, int width) {
+/// At a port that is as wide as it is, which takes no more: one number where all are the same.
+std::string text(Value v, int width) {
+    if (width > 0 && v.width != 1) v.width = width;
     const bool same = width > 1 && std::all_of(v.v.begin() + 1, v.v.begin() + v.width, [&](float x) { return x == v[0]; });
     return text(same ? Value::number(v[0]) : v);
+}
+
+/// A color by its figure, where that is exactly it.
+std::string colorText(Value v, int width) {
+    Value back;
+    if (width > 0 && v.width != 1) v.width = width;
+    const std::string figure = v.width == 3 ? hexFromColor(v) : std::string();
+    return !figure.empty() && colorFromHex(figure, back) && std::equal(v.v.begin(), v.v.begin() + 3, back.v.begin()) ? figure
+                                                                                                                     : text(v, width);
 }
 
 std::string quoted(std::string_view words) {
@@ -100,6 +110,13 @@ std::vector<Id> inOrder(const Graph& graph) {
     return out;
 }
 
+std::string written(const Value& value, int width) { return text(value, width); }
+
+std::string wantedName(const Project& project, const Node& node) {
+    const Assembly* assembly = project.assembly(assemblyOf(node));
+    return nameFrom(!node.title.empty() ? node.title : assembly ? assembly->name : node.kind);
+}
+
 std::map<Id, std::string> nameCards(const Project& project, const Master& board, const std::map<std::string, Id>& known) {
     std::set<std::string> taken;
     for (const Parameter& p : board.parameters) taken.insert(p.codeName);
@@ -112,8 +129,7 @@ std::map<Id, std::string> nameCards(const Project& project, const Master& board,
     for (const Id& id : inOrder(board.graph)) {
         if (out.contains(id)) continue;
         const Node& node = *board.graph.find(id);
-        const Assembly* assembly = project.assembly(assemblyOf(node));
-        const std::string wanted = nameFrom(!node.title.empty() ? node.title : assembly ? assembly->name : node.kind);
+        const std::string wanted = wantedName(project, node);
         std::string name = wanted;
         int& k = next.emplace(wanted, 1).first->second;
         while (isReserved(name) || !taken.insert(name).second) name = fmt::format("{}_{}", wanted, ++k);
@@ -136,7 +152,7 @@ std::string Printer::source(const Source& wire) const {
                                       : nullptr)
         out = p->codeName;
     else return "missing_card";
-    const NodeDef* def = nodeDefOf(m_project, *node);
+    const NodeDef* def = node ? nodeDefOf(m_project, *node) : nullptr;
     const bool first = def && !def->outputs.empty() && def->outputs[0].key == wire.port;
     // A take that is called as an output is needs the output before it.
     if (!first || (def && !wire.take.empty() && called(def->outputs, wire.take))) out += "." + labelFrom(wire.port);
@@ -150,7 +166,9 @@ std::string Printer::card(const Node& node) const {
     const NodeDef* def = nodeDefOf(m_project, node);
     const auto reads = [&](const PortDef& port) {
         const auto wire = node.wires.find(std::string(port.key));
-        return wire != node.wires.end() ? source(wire->second) : text(constantOf(node, port), port.width);
+        return wire != node.wires.end()         ? source(wire->second)
+               : port.meaning == Meaning::Color ? colorText(constantOf(node, port), port.width)
+                                                : text(constantOf(node, port), port.width);
     };
     if (!def) return head + node.kind + "()";
     if (node.kind == "constant" && node.wires.empty()) return head + text(constantOf(node, def->inputs[0]));
@@ -208,7 +226,7 @@ std::string Printer::parameter(const Parameter& p) const {
     }
     Value v = p.standard.value;
     v.width = kind.width;
-    out += text(v);
+    out += p.type == ParameterType::Color ? colorText(v, 3) : text(v);
     if (!p.unit.empty()) out += " " + quoted(p.unit);
     if (kind.ranged && (p.softMin != 0 || p.softMax != 1)) out += fmt::format(", {}..{}", p.softMin, p.softMax);
     return out;
@@ -243,8 +261,8 @@ BoardText boardText(const Project& project, const Master& board, const std::map<
     return out;
 }
 
-std::string linesOf(const Project& project, const Master& board, const std::vector<Id>& cards) {
-    const lines::Printer print(project, board, lines::nameCards(project, board, {}));
+std::string linesOf(const Project& project, const Master& board, const std::vector<Id>& cards, const std::map<std::string, Id>& known) {
+    const lines::Printer print(project, board, lines::nameCards(project, board, known));
     std::string out;
     for (const Id& id : lines::inOrder(board.graph))
         if (std::find(cards.begin(), cards.end(), id) != cards.end()) out += print.card(*board.graph.find(id)) + "\n";

@@ -47,6 +47,7 @@ class Reader {
 
     Point newAt{}; ///< where the first new card stands, of those that are added
     std::vector<Id> made;
+    bool follows = false; ///< the board is what counts: nothing is removed, and cards without a line are read by their names
 
     ReadText run() {
         const Master* board = m_before.board(m_id);
@@ -117,7 +118,10 @@ class Reader {
             if (!s.map->empty() && p.standard.map.empty()) *problem = fmt::format("there is no map {}", *s.map);
             return p;
         }
-        p.standard.value = s.first.value;
+        // What is written as it was is what it was.
+        const int width = kindOf(p.type).width;
+        const Value before{width, p.standard.value.v};
+        if (written(before, width) != written(s.first.value, width)) p.standard.value = s.first.value;
         p.unit = s.unit;
         const auto range = s.range.value_or(std::pair{0.f, 1.f});
         if (kindOf(p.type).ranged) p.softMin = range.first, p.softMax = range.second;
@@ -249,7 +253,7 @@ class Reader {
         }
         std::vector<Id> removed;
         for (const auto& [name, id] : gone) removed.push_back(id);
-        if (!m_adds && !removed.empty()) take(edit::removeNodes(m_next, m_id, removed), {});
+        if (!m_adds && !follows && !removed.empty()) take(edit::removeNodes(m_next, m_id, removed), {});
     }
     void name(const Statement& s, const Id& id) {
         m_ids[&s] = id;
@@ -324,8 +328,9 @@ class Reader {
             for (const ChannelDef& c : channels()) {
                 const std::string key(c.key);
                 if (said.contains(key)) continue;
-                m_changes = m_graph.channelWires.erase(key) + m_graph.channelConstants.erase(key) > 0 || m_changes;
+                if (m_graph.channelWires.erase(key) + m_graph.channelConstants.erase(key) == 0) continue;
                 std::erase(m_graph.mutedChannels, key);
+                m_changes = true;
             }
         }
         dropCardsOfGoneParameters();
@@ -375,6 +380,7 @@ class Reader {
     Id cardCalled(const std::string& name) const {
         if (const auto it = m_cards.find(name); it != m_cards.end()) return it->second;
         if (const auto it = m_there.find(name); it != m_there.end()) return it->second;
+        if (const auto it = m_was.cards.find(name); follows && it != m_was.cards.end() && m_graph.find(it->second)) return it->second;
         return {};
     }
     const NodeDef* defOf(const Id& id) const {
@@ -434,11 +440,14 @@ class Reader {
         return out;
     }
 
-    void input(Node& node, const PortDef& port, const Atom& atom, const std::map<std::string, Source>& wiresBefore) {
+    void input(Node& node, const PortDef& port, const Atom& atom, const Node& was) {
         const std::string key(port.key);
         if (atom.kind == Atom::Kind::Read) {
-            const auto before = wiresBefore.find(key);
-            if (const auto wire = source(atom.name, atom.path, atom.at, before == wiresBefore.end() ? nullptr : &before->second))
+            // The value or map that comes back when the wire goes.
+            if (const auto beneath = was.settings.find(key); beneath != was.settings.end()) node.settings[key] = beneath->second;
+            if (const auto beneath = was.constants.find(key); beneath != was.constants.end()) node.constants[key] = beneath->second;
+            const auto before = was.wires.find(key);
+            if (const auto wire = source(atom.name, atom.path, atom.at, before == was.wires.end() ? nullptr : &before->second))
                 node.wires[key] = *wire;
             return;
         }
@@ -452,10 +461,14 @@ class Reader {
         }
         Node plain;
         plain.kind = node.kind;
-        if (!(v == constantOf(plain, port))) node.constants[key] = v;
+        // What was written in another way and says the same stays.
+        const auto before = was.constants.find(key);
+        if (before != was.constants.end() && written(before->second, port.width) == written(v, port.width))
+            node.constants[key] = before->second;
+        else if (!(v == constantOf(plain, port))) node.constants[key] = v;
     }
 
-    void setting(Node& node, const SettingDef& def, const Atom& atom) {
+    void setting(Node& node, const SettingDef& def, const Atom& atom, const Node& was) {
         const std::string key(def.key);
         std::string said = atom.kind == Atom::Kind::Word                        ? atom.word
                            : atom.kind == Atom::Kind::Read && atom.path.empty() ? atom.name
@@ -468,33 +481,36 @@ class Reader {
             if (map.empty()) return fail(atom.at, fmt::format("there is no map {}", said));
             said = map;
         }
-        if (said != def.standard) node.settings[key] = said;
+        if (said != def.standard || was.settings.contains(key)) node.settings[key] = said;
     }
 
     void fill(Node& node, const Statement& s) {
         const NodeDef& def = *m_defs.at(node.id);
         node.muted = s.muted;
-        const std::map<std::string, Source> wires = node.wires;
+        const Node was = node;
         // What a line can say is what it says; the rest stays.
         for (const PortDef& port : def.inputs) node.wires.erase(std::string(port.key)), node.constants.erase(std::string(port.key));
         for (const SettingDef& setting : def.settings)
-            if (setting.key != kAssemblySetting) node.settings.erase(std::string(setting.key));
+            if (setting.key != kAssemblySetting && settingOf(was, def, setting.key) != setting.standard)
+                node.settings.erase(std::string(setting.key));
         switch (s.is) {
         case Is::Value: {
-            node.constants["value"] = s.first.value;
+            const auto before = was.constants.find("value");
+            const bool same = before != was.constants.end() && written(before->second, 0) == written(s.first.value, 0);
+            node.constants["value"] = same ? before->second : s.first.value;
             return;
         }
-        case Is::Read: return input(node, def.inputs[0], s.first, wires);
-        case Is::Binary: input(node, *def.input("in1"), s.first, wires); return input(node, *def.input("in2"), s.second, wires);
-        case Is::Formula: return formula(node, s, wires);
+        case Is::Read: return input(node, def.inputs[0], s.first, was);
+        case Is::Binary: input(node, *def.input("in1"), s.first, was); return input(node, *def.input("in2"), s.second, was);
+        case Is::Formula: return formula(node, s, was.wires);
         default: break;
         }
         for (const Argument& a : s.arguments) {
             const PortDef* port = called(def.inputs, a.label);
             const SettingDef* choice = called(def.settings, a.label);
             if (choice && choice->key == kAssemblySetting) choice = nullptr;
-            if (choice && (!port || a.atom.kind == Atom::Kind::Word)) setting(node, *choice, a.atom);
-            else if (port) input(node, *port, a.atom, wires);
+            if (choice && (!port || a.atom.kind == Atom::Kind::Word)) setting(node, *choice, a.atom, was);
+            else if (port) input(node, *port, a.atom, was);
             else {
                 std::vector<std::string> there;
                 for (const PortDef& p : def.inputs) there.push_back(labelFrom(p.key));
@@ -601,7 +617,9 @@ class Reader {
                 return fail(s.first.at, fmt::format("{} has {} of numbers, and {} stand there", s.name, def.width, v.width));
             const auto before = m_graph.channelConstants.find(s.name);
             const bool wired = m_graph.channelWires.erase(s.name) > 0;
-            if (!wired && before != m_graph.channelConstants.end() && before->second.v == v.v) return;
+            if (!wired && before != m_graph.channelConstants.end() &&
+                std::equal(v.v.begin(), v.v.begin() + def.width, before->second.v.begin()))
+                return;
             m_graph.channelConstants[s.name] = v;
         } else {
             return fail(
@@ -704,6 +722,13 @@ class Reader {
 
 ReadText readText(const Project& project, const Id& board, const std::string& text, const BoardText& was) {
     return Reader(project, board, text, was, false).run();
+}
+
+ReadText lines::readToFollow(const Project& project, const Id& board, const std::string& text, const std::map<std::string, Id>& cards) {
+    const BoardText was{{}, cards};
+    Reader reader(project, board, text, was, false);
+    reader.follows = true;
+    return reader.run();
 }
 
 ReadText addLines(const Project& project, const Id& board, const std::string& text, Point at, std::vector<Id>* made) {

@@ -151,6 +151,11 @@ template <class F> void describe(F& f, CopiedCards& c) {
     f.list("maps", c.maps, "a map", "that the cards read", Written::WhenSet);
 }
 
+template <class F> void describeLines(F& f, BoardText& lines) {
+    f.text("text", lines.text, "the board as lines, as they were written last");
+    f.textsByName("textCards", lines.cards, "ids of the cards that names in the lines stand for");
+}
+
 template <class F> void describe(F& f, Master& m) {
     static const std::vector<Word<uint32_t>> layerWords = [] {
         std::vector<Word<uint32_t>> out;
@@ -173,6 +178,7 @@ template <class F> void describe(F& f, Master& m) {
     f.texts("mutedChannels", m.graph.mutedChannels, "that show their defaults");
     f.keyed("cards", m.graph.nodes, "a card", "nodes on the board", m.name);
     f.list("bays", m.graph.bays, "a bay", "boxes around cards", Written::WhenSet);
+    describeLines(f, m.graph.lines);
     f.rest(m.extra);
 }
 
@@ -184,6 +190,7 @@ template <class F> void describe(F& f, Assembly& a) {
     f.list("parameters", a.parameters, "a parameter", "its inputs, in the order of its card");
     f.keyed("cards", a.graph.nodes, "a card", "nodes on the board; each output card is an output", a.name);
     f.list("bays", a.graph.bays, "a bay", "boxes around cards", Written::WhenSet);
+    describeLines(f, a.graph.lines);
     f.rest(a.extra);
 }
 

@@ -13,6 +13,7 @@
 #include "core/maps/conversions.h"
 #include "core/maps/mask.h"
 #include "core/maps/tiling.h"
+#include "core/master_text/master_text.h"
 #include "core/mesh/mesh.h"
 #include "core/mesh/placements.h"
 #include "core/nodes/assembly_card.h"
@@ -861,6 +862,10 @@ class Messages : public InFolder {
                  return of(checkProject(p));
              },
              {"Facing ratio", "Height to normal"}},
+            {"text.wrong",
+             "lines with a slip of the hand",
+             [] { return of(applyText(bareProject(), "m", "grain = nois_2d()", {})); },
+             {"line 1", "noise_2d"}},
             {"normal.of-itself",
              "a card that asks for the mapped normal and feeds it",
              [] {

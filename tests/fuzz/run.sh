@@ -1,12 +1,12 @@
 #!/usr/bin/env bash
-# Feeds random and mutated files to everything that reads files: projects, recipes, masks, meshes, KTX2, DDS and formulas.
+# Feeds random and mutated files to everything that reads files: projects, recipes, masks, meshes, KTX2, DDS, formulas and boards as text.
 # usage: tests/fuzz/run.sh [--quick] [NAME...]      ten minutes for each, 60 seconds with --quick; without names all of them
 # Needs clang with libFuzzer (Debian: clang, libclang-rt-14-dev). What is found lies in build/fuzz/found.
 set -euo pipefail
 cd "$(dirname "$0")/../.."
 seconds=600
 if [ "${1:-}" = --quick ]; then seconds=60; shift; fi
-names=("$@"); [ ${#names[@]} -gt 0 ] || names=(project recipe mask mesh ktx2 dds formula)
+names=("$@"); [ ${#names[@]} -gt 0 ] || names=(project recipe mask mesh ktx2 dds formula text)
 cmake --preset fuzz > /dev/null
 cmake --build --preset fuzz
 mkdir -p build/fuzz/found

@@ -209,6 +209,14 @@ void Board::showCard(const Id& id) {
     lookAt(it->second.rect.center());
 }
 
+void Board::selectInView(const Id& id) {
+    select({id});
+    const auto it = m_layout.cards.find(id);
+    if (it == m_layout.cards.end()) return showCard(id);
+    const QRectF& card = it->second.rect;
+    if (!QRectF(rect()).contains(QRectF(card.topLeft() * m_zoom + m_origin, card.size() * m_zoom).center())) lookAt(card.center());
+}
+
 void Board::lookAt(QPointF board) {
     m_origin = QPointF(width(), height()) / 2 - board * m_zoom;
     m_moved = true;

@@ -46,6 +46,8 @@ class Board : public QWidget {
     /// Below it cards are drawn as large swatches.
     static constexpr qreal kFar = 0.45;
     void fit(bool selectionOnly);
+    /// Selects a card, and goes there where it is out of view.
+    void selectInView(const Id& id);
     void showCard(const Id& id);
     /// Brings a place of the board to the middle, at the present size.
     void lookAt(QPointF board);
@@ -81,6 +83,8 @@ class Board : public QWidget {
     void duplicateSelection();
     void copySelection();
     void paste();
+    /// Lines of text become cards.
+    void pasteLines(const std::string& lines);
     void muteSelection();
     void renameSelection();
     void exposeSelection();

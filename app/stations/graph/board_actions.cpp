@@ -7,6 +7,7 @@
 #include "app/stations/graph/formula_editor.h"
 #include "core/board/tidy.h"
 #include "core/edits/edits.h"
+#include "core/master_text/master_text.h"
 #include "core/nodes/assembly_card.h"
 #include "core/project/cards_text.h"
 #include "core/surface/channels.h"
@@ -326,6 +327,7 @@ void Board::copySelection() {
 void Board::paste() {
     const QString text = QApplication::clipboard()->text();
     const Result<CopiedCards> cards = parseCards(text.toStdString());
+    if (!cards && looksLikeLines(text.toStdString())) return pasteLines(text.toStdString());
     if (!cards) return m_session.say(QString::fromStdString(cards.error().sentence));
     // At the pointer, where it is over the board; else a little beside where they were.
     Point offset{36, 36};
@@ -342,6 +344,17 @@ void Board::paste() {
     std::set<Id> now;
     for (const auto& [old, id] : made) now.insert(id);
     select(now);
+}
+
+void Board::pasteLines(const std::string& lines) {
+    const QPointF at = toBoard(rect().contains(mapFromGlobal(QCursor::pos())) ? mapFromGlobal(QCursor::pos()) : rect().center());
+    std::vector<Id> made;
+    const bool good = m_session.apply(tr("paste lines"), [&](const Project& p) -> Result<Project> {
+        ReadText read = addLines(p, m_session.masterId(), lines, {float(at.x()), float(at.y())}, &made);
+        if (read.project) return std::move(*read.project);
+        return Error{"text.wrong", "These lines make no cards: " + describe(read.problems.at(0)) + ".", {}};
+    });
+    if (good) select({made.begin(), made.end()});
 }
 
 void Board::muteSelection() {

@@ -11,6 +11,7 @@
 #include "app/stations/graph/source_panel.h"
 #include "app/stations/graph/surface_rail.h"
 #include "app/stations/graph/tap_panel.h"
+#include "app/stations/graph/text_panel.h"
 #include "app/stations/graph/trail.h"
 #include "core/assemblies/breaks.h"
 #include "core/edits/edits.h"
@@ -24,6 +25,7 @@
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QMessageBox>
+#include <QPlainTextEdit>
 #include <QPointer>
 #include <QVBoxLayout>
 
@@ -41,6 +43,8 @@ GraphPage::GraphPage(Workplace& workplace) : Station(workplace, {}) {
     m_tap->hide();
     m_source = new SourcePanel(workplace.session, workplace.commands);
     m_source->hide();
+    m_text = new TextPanel(workplace.session, workplace.commands);
+    m_text->hide();
     m_compare = new ComparePanel(workplace.session, workplace.commands);
     m_compare->hide();
     m_board->setChannelTargets(m_rail);
@@ -52,6 +56,7 @@ GraphPage::GraphPage(Workplace& workplace) : Station(workplace, {}) {
     row->addLayout(middle, 1);
     row->addWidget(m_tap);
     row->addWidget(m_source, 1);
+    row->addWidget(m_text, 1);
     row->addWidget(m_compare);
     row->addWidget(m_rail);
     m_assembly = new AssemblyPanel(workplace.session, workplace.commands);
@@ -76,6 +81,7 @@ GraphPage::GraphPage(Workplace& workplace) : Station(workplace, {}) {
         if (m_tap->isVisible())
             if (const auto wire = m_board->tapTarget()) m_tap->tap(*wire);
         m_source->light(m_board->selection());
+        m_text->light(m_board->selection());
     });
     connect(m_rail, &SurfaceRail::exposeWanted, this, [this](const QString& key) { m_board->exposeChannel(key.toStdString()); });
     connect(m_compare, &ComparePanel::closed, m_compare, &QWidget::hide);
@@ -83,6 +89,8 @@ GraphPage::GraphPage(Workplace& workplace) : Station(workplace, {}) {
     connect(m_compare, &ComparePanel::marked, m_board, [this](const std::vector<Id>& cards) {
         m_board->mark({cards.begin(), cards.end()});
     });
+    connect(m_text, &TextPanel::closed, m_text, &QWidget::hide);
+    connect(m_text, &TextPanel::cardEntered, m_board, [this](const Id& card) { m_board->selectInView(card); });
     connect(m_source, &SourcePanel::closed, m_source, &QWidget::hide);
     connect(m_source, &SourcePanel::cardWanted, m_board, &Board::showCard);
     connect(&workplace.session, &Session::projectOpened, m_tap, &QWidget::hide);
@@ -196,6 +204,12 @@ void GraphPage::addCommands() {
     inView("graph.source", tr("Source, with the lines of the selection"), Qt::Key_F12, [this] {
         m_source->setVisible(!m_source->isVisible());
         m_source->light(m_board->selection());
+    });
+    inView("graph.text", tr("The board as text"), QKeySequence("Ctrl+F12"), [this] {
+        m_text->setVisible(!m_text->isVisible());
+        m_text->light(m_board->selection());
+        if (m_text->isVisible()) m_text->text()->setFocus();
+        else m_board->setFocus();
     });
     inView("graph.compare", tr("Compare with another state"), QKeySequence("Ctrl+Shift+F12"),
            [this] { m_compare->setVisible(!m_compare->isVisible()); });

@@ -10,6 +10,7 @@ class Board;
 class ComparePanel;
 class ParameterSheet;
 class SourcePanel;
+class TextPanel;
 class SurfaceRail;
 class TapPanel;
 
@@ -26,6 +27,7 @@ class GraphPage : public Station {
     SurfaceRail* rail() const { return m_rail; }
     TapPanel* tap() const { return m_tap; }
     SourcePanel* source() const { return m_source; }
+    TextPanel* text() const { return m_text; }
     ComparePanel* comparison() const { return m_compare; }
     AssemblyPanel* assembly() const { return m_assembly; }
     void shareAssemblyAs(const Id& assembly, const QString& file);
@@ -48,6 +50,7 @@ class GraphPage : public Station {
     SurfaceRail* m_rail;
     TapPanel* m_tap;
     SourcePanel* m_source;
+    TextPanel* m_text;
     ComparePanel* m_compare;
     AssemblyPanel* m_assembly;
 };

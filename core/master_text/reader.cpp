@@ -272,12 +272,43 @@ class Reader {
             return std::string_view(text).substr(s.begin, s.end - s.begin);
         };
 
-        std::map<Id, std::string> names;
-        for (const auto& [name, id] : m_was.cards) names[id] = name;
         for (const auto& [id, node] : m_graph.nodes)
             if (node->kind == "parameter" && node->settings.contains("parameter"))
                 m_parameterCards.emplace(node->settings.at("parameter"), id);
+        std::map<const Statement*, Node> nodes = cardsOfLines();
+        for (const auto& [s, node] : nodes) {
+            m_defs[node.id] = nodeDefOf(m_next, node);
+            if (wouldHoldItself(m_next, m_id, assemblyOf(node))) fail(s->calleeAt, fmt::format("{} would hold itself", s->callee));
+        }
+        if (!m_problems.empty()) return;
+        for (const Statement& s : m_parsed.statements) {
+            const auto earlier = old.find(s.name);
+            const bool still = earlier != old.end() && textOf(m_text, s) == textOf(m_was.text, *earlier->second) && readsTheSame(s);
+            if (isChannel(s)) {
+                if (!still) channel(s);
+                continue;
+            }
+            if (!isCard(s) || (still && m_graph.find(m_ids.at(&s)))) continue;
+            Node& node = nodes.at(&s);
+            fill(node, s);
+            const Node* there = m_graph.find(node.id);
+            if (there && alike(*there, node)) continue;
+            const Id id = node.id;
+            m_graph.nodes[id] = std::make_shared<Node>(std::move(node));
+            m_changes = true;
+        }
+        if (!m_adds) dropUnsaidChannels();
+        dropCardsOfGoneParameters();
+        if (m_problems.empty()) findLoop();
+        if (!m_problems.empty()) return;
+        placeFresh(before);
+        if (m_changes) take(edit::setGraph(m_next, m_id, m_graph), {});
+    }
 
+    /// The card of each line as it is called and what it is, not yet what it reads.
+    std::map<const Statement*, Node> cardsOfLines() const {
+        std::map<Id, std::string> names;
+        for (const auto& [name, id] : m_was.cards) names[id] = name;
         std::map<const Statement*, Node> nodes;
         for (const Statement& s : m_parsed.statements) {
             if (!isCard(s)) continue;
@@ -300,44 +331,21 @@ class Reader {
                 node.title = titleFrom(s.name, slash == std::string::npos ? key : s.callee);
             nodes.emplace(&s, std::move(node));
         }
-        for (const auto& [s, node] : nodes) {
-            m_defs[node.id] = nodeDefOf(m_next, node);
-            if (wouldHoldItself(m_next, m_id, assemblyOf(node))) fail(s->calleeAt, fmt::format("{} would hold itself", s->callee));
-        }
-        if (!m_problems.empty()) return;
-        for (const Statement& s : m_parsed.statements) {
-            const auto before_ = old.find(s.name);
-            const bool still = before_ != old.end() && textOf(m_text, s) == textOf(m_was.text, *before_->second) && readsTheSame(s);
-            if (isChannel(s)) {
-                if (!still) channel(s);
-                continue;
-            }
-            if (!isCard(s) || (still && m_graph.find(m_ids.at(&s)))) continue;
-            Node& node = nodes.at(&s);
-            fill(node, s);
-            const Node* there = m_graph.find(node.id);
-            if (there && alike(*there, node)) continue;
-            const Id id = node.id;
-            m_graph.nodes[id] = std::make_shared<Node>(std::move(node));
+        return nodes;
+    }
+
+    /// Channels that no line says show their defaults.
+    void dropUnsaidChannels() {
+        std::set<std::string> said;
+        for (const Statement& s : m_parsed.statements)
+            if (isChannel(s)) said.insert(s.name);
+        for (const ChannelDef& c : channels()) {
+            const std::string key(c.key);
+            if (said.contains(key)) continue;
+            if (m_graph.channelWires.erase(key) + m_graph.channelConstants.erase(key) == 0) continue;
+            std::erase(m_graph.mutedChannels, key);
             m_changes = true;
         }
-        if (!m_adds) {
-            std::set<std::string> said;
-            for (const Statement& s : m_parsed.statements)
-                if (isChannel(s)) said.insert(s.name);
-            for (const ChannelDef& c : channels()) {
-                const std::string key(c.key);
-                if (said.contains(key)) continue;
-                if (m_graph.channelWires.erase(key) + m_graph.channelConstants.erase(key) == 0) continue;
-                std::erase(m_graph.mutedChannels, key);
-                m_changes = true;
-            }
-        }
-        dropCardsOfGoneParameters();
-        if (m_problems.empty()) findLoop();
-        if (!m_problems.empty()) return;
-        placeFresh(before);
-        if (m_changes) take(edit::setGraph(m_next, m_id, m_graph), {});
     }
 
     /// Whether all names of a line stand for the same cards as before.

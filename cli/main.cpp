@@ -8,6 +8,7 @@
 #include <CLI/CLI.hpp>
 #include <cerrno>
 #include <cstdio>
+#include <cstdlib>
 #include <cstring>
 #include <fmt/format.h>
 #include <iostream>
@@ -118,7 +119,10 @@ int main(int argc, char** argv) {
     try {
         return run(argc, argv);
     } catch (const std::bad_alloc&) {
-        return fail("Memory ran out. Close something, or work with smaller maps and meshes; nothing was written by halves.");
+        const int code = fail("Memory ran out. Close something, or work with smaller maps and meshes; nothing was written by halves.");
+        // Libraries may have been left in the middle of something, and would stumble over that as they are taken down.
+        std::fflush(nullptr);
+        std::_Exit(code);
     } catch (const std::system_error& e) {
         // Of all that is written, only what is printed ends here.
         return fail(fmt::format("What was to be printed could not be written: {}.", e.code().message()));

@@ -3,6 +3,7 @@
 #include "core/document/parameter_kinds.h"
 #include "core/document/wires.h"
 #include "core/edits/edits.h"
+#include "core/master_text/board_private.h"
 #include "core/master_text/master_text.h"
 #include "core/master_text/names_private.h"
 #include "core/master_text/statements_private.h"
@@ -264,7 +265,6 @@ class Reader {
 
     void build() {
         m_graph = board().graph;
-        const Graph before = m_graph;
         std::map<std::string, const Statement*> old;
         const Parsed was = parse(m_was.text);
         for (const Statement& s : was.statements) old[s.name] = &s;
@@ -299,9 +299,10 @@ class Reader {
         }
         if (!m_adds) dropUnsaidChannels();
         dropCardsOfGoneParameters();
-        if (m_problems.empty()) findLoop();
+        if (m_problems.empty())
+            if (const auto loop = loopIn(m_graph, m_parsed.statements, m_cards)) m_problems.push_back(*loop);
         if (!m_problems.empty()) return;
-        placeFresh(before);
+        placeNewCards(m_graph, m_fresh, newAt);
         if (m_changes) take(edit::setGraph(m_next, m_id, m_graph), {});
     }
 
@@ -537,25 +538,6 @@ class Reader {
         }
     }
 
-    /// The lines of a block, without what moves all of them to the right.
-    static std::string unindented(const std::string& block) {
-        std::vector<std::string> all;
-        for (size_t at = 0; at <= block.size();) {
-            const size_t end = std::min(block.find('\n', at), block.size());
-            std::string line = block.substr(at, end - at);
-            line.erase(line.find_last_not_of(" \t\r") + 1);
-            all.push_back(std::move(line));
-            at = end + 1;
-        }
-        size_t indent = std::string::npos;
-        for (const std::string& line : all)
-            if (!line.empty()) indent = std::min(indent, line.find_first_not_of(' '));
-        while (!all.empty() && all.front().empty()) all.erase(all.begin());
-        while (!all.empty() && all.back().empty()) all.pop_back();
-        for (std::string& line : all) line.erase(0, line.empty() ? 0 : indent);
-        return fmt::format("{}", fmt::join(all, "\n"));
-    }
-
     void checkFormula(const std::string& text, TextPlace origin) {
         const ParsedFormula parsed = parseFormula(text);
         if (!parsed.problem) return;
@@ -649,80 +631,6 @@ class Reader {
             return n.kind == "parameter" && n.settings.contains("parameter") && !read.contains(n.id) &&
                    std::find(m_parametersGone.begin(), m_parametersGone.end(), n.settings.at("parameter")) != m_parametersGone.end();
         });
-    }
-
-    void findLoop() {
-        std::map<Id, const Statement*> lineOf;
-        for (const auto& [s, id] : m_ids) lineOf[id] = s;
-        std::map<Id, int> state; // 1: open, 2: done
-        for (const Statement& s : m_parsed.statements) {
-            const auto start = m_ids.find(&s);
-            if (start == m_ids.end()) continue;
-            std::vector<std::pair<Id, bool>> open{{start->second, false}};
-            while (!open.empty()) {
-                const auto [id, done] = open.back();
-                open.pop_back();
-                if (done) {
-                    state[id] = 2;
-                    continue;
-                }
-                if (state[id]) continue;
-                const Node* node = m_graph.find(id);
-                if (!node) continue;
-                state[id] = 1;
-                open.emplace_back(id, true);
-                for (const auto& [port, wire] : node->wires) {
-                    if (state[wire.node] == 1) {
-                        const auto line = lineOf.find(id), other = lineOf.find(wire.node);
-                        return fail(line == lineOf.end() ? s.nameAt : line->second->nameAt,
-                                    id == wire.node || other == lineOf.end()
-                                        ? "this reads itself"
-                                        : fmt::format("this reads {}, which reads it", other->second->name));
-                    }
-                    open.emplace_back(wire.node, false);
-                }
-            }
-        }
-    }
-
-    /// New cards stand behind what they read, upon nothing else.
-    void placeFresh(const Graph& before) {
-        if (m_fresh.empty()) return;
-        constexpr float across = 190, down = 150;
-        std::set<std::pair<int, int>> taken;
-        const auto cell = [&](const Point& p) { return std::pair{int(std::lround(p.x / across)), int(std::lround(p.y / down))}; };
-        for (const auto& [id, node] : before.nodes)
-            if (!m_fresh.contains(id)) {
-                // A card may reach into the next cell down.
-                const auto at = cell(node->position);
-                for (int dx = 0; dx <= 1; ++dx)
-                    for (int dy = 0; dy <= 1; ++dy)
-                        taken.insert({at.first + (node->position.x > float(at.first) * across ? dx : -dx), at.second + dy});
-            }
-        std::map<Id, std::vector<Id>> readers;
-        for (const auto& [id, node] : m_graph.nodes)
-            for (const auto& [port, wire] : node->wires) readers[wire.node].push_back(id);
-        std::vector<Id> order = inOrder(m_graph);
-        for (const Id& id : m_fresh)
-            if (std::find(order.begin(), order.end(), id) == order.end()) order.insert(order.begin(), id);
-        for (const Id& id : order) {
-            const Node* node = m_fresh.contains(id) ? m_graph.find(id) : nullptr;
-            if (!node) continue;
-            Point at = newAt;
-            bool found = false;
-            for (const auto& [port, wire] : node->wires)
-                if (const Node* from = m_graph.find(wire.node); from && (!found || from->position.x + across > at.x))
-                    at = {from->position.x + across, from->position.y}, found = true;
-            if (!found)
-                for (const Id& reader : readers[id])
-                    if (const Node* to = m_graph.find(reader); to && !m_fresh.contains(reader) && !found)
-                        at = {to->position.x - across, to->position.y}, found = true;
-            auto spot = cell(at);
-            while (!taken.insert(spot).second) ++spot.second;
-            Node placed = *node;
-            placed.position = {float(spot.first) * across, float(spot.second) * down};
-            m_graph.nodes[id] = std::make_shared<Node>(std::move(placed));
-        }
     }
 };
 

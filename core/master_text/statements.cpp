@@ -7,6 +7,7 @@
 #include <charconv>
 #include <cmath>
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 #include <limits>
 
 namespace hue::lines {
@@ -414,6 +415,24 @@ Parsed parse(std::string_view text) {
     std::stable_sort(out.problems.begin(), out.problems.end(),
                      [](const FormulaProblem& a, const FormulaProblem& b) { return a.at.line < b.at.line; });
     return out;
+}
+
+std::string unindented(const std::string& block) {
+    std::vector<std::string> all;
+    for (size_t at = 0; at <= block.size();) {
+        const size_t end = std::min(block.find('\n', at), block.size());
+        std::string line = block.substr(at, end - at);
+        line.erase(line.find_last_not_of(" \t\r") + 1);
+        all.push_back(std::move(line));
+        at = end + 1;
+    }
+    size_t indent = std::string::npos;
+    for (const std::string& line : all)
+        if (!line.empty()) indent = std::min(indent, line.find_first_not_of(' '));
+    while (!all.empty() && all.front().empty()) all.erase(all.begin());
+    while (!all.empty() && all.back().empty()) all.pop_back();
+    for (std::string& line : all) line.erase(0, line.empty() ? 0 : indent);
+    return fmt::to_string(fmt::join(all, "\n"));
 }
 
 std::string nameFrom(std::string_view title) {

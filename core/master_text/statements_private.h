@@ -73,6 +73,8 @@ struct Parsed {
 };
 Parsed parse(std::string_view text);
 
+/// The lines of a block, without what moves all of them to the right.
+std::string unindented(const std::string& block);
 /// "Wear reach" -> "wear_reach": what can be a name in a text.
 std::string nameFrom(std::string_view title);
 /// Names that no card can have on a board: channels, words of the language, values of formulas.

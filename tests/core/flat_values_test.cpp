@@ -263,8 +263,8 @@ TEST(FlatMaps, SayOfEveryNodeThatReadsMoreThanUvWhatTheyHoldInstead) {
                 if (!used[i]) continue;
                 const Instruction& code = program.code[i];
                 for (int a = 0; a < code.operands; ++a) used[size_t(code.args[a])] = 1;
-                reads = reads || (code.op == Op::Attribute && Attribute(code.imm) != Attribute::Uv0) || code.op == Op::PlacementRandom ||
-                        code.op == Op::Behind || code.op == Op::Around;
+                reads = reads || (code.op == Op::Attribute && Attribute(code.imm) != Attribute::Uv0) ||
+                        infoOf(code.op).is(kPlacement | kCamera) || code.op == Op::Behind || code.op == Op::Around;
             }
             EXPECT_EQ(!limitsOf(p, key).empty(), reads) << def.key;
             told += reads;

@@ -60,7 +60,7 @@ Val pointFromWorld(Builder& b, Val p, Space to) {
     const Val seen = vectorFromWorld(b, b.sub(p, frameOf(b, to).origin), to);
     if (to != Space::Screen) return seen;
     const Val ahead = b.mul(b.component(seen, 2), b.number(-1));
-    const Val slope = b.op(Op::Div, b.swizzle(seen, {0, 1}), b.op(Op::Max, ahead, b.number(1e-6f)));
+    const Val slope = b.op(Op::Div, b.swizzle(seen, {0, 1}), b.op(Op::Max, ahead, b.number(0.01f)));
     const Val half = b.mul(b.mul(slope, b.cameraScale()), b.constant(Value::vec2(0.5f, -0.5f)));
     const Val place = b.add(half, b.number(0.5f));
     return b.compose({b.component(place, 0), b.component(place, 1), ahead});

@@ -10,7 +10,8 @@ namespace hue {
 enum class Space { Object, World, View, Tangent, Screen };
 
 Val pointToWorld(Builder& b, Val point, Space from);
-/// In the picture, what lies behind the eye has no place; it lands far outside.
+/// In the picture, what lies less than a centimetre ahead of the eye, or behind it, has no place; it lands as if it were a centimetre
+/// ahead.
 Val pointFromWorld(Builder& b, Val point, Space to);
 /// Directions with a length; of a space that is scaled they grow and shrink with it. The screen has none: it gives the view's.
 Val vectorToWorld(Builder& b, Val vector, Space from);

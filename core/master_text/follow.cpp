@@ -233,19 +233,23 @@ BoardText followed(const BoardText& text, const Project& project, const Id& id) 
 }
 
 Result<Project> applyText(const Project& project, const Id& board, const std::string& text, const BoardText& was) {
-    ReadText read = readText(project, board, text, was);
+    return applyText(readText(project, board, text, was), board, text);
+}
+
+Result<Project> applyText(const ReadText& read, const Id& board, const std::string& text) {
     if (!read.project)
         return Error{"text.wrong", fmt::format("The text is not understood: {}.", describe(read.problems.at(0))), {board, {}, {}}};
     Graph graph = read.project->board(board)->graph;
-    graph.lines = {text, std::move(read.cards)};
+    graph.lines = {text, read.cards};
     return edit::setGraph(*read.project, board, std::move(graph));
 }
 
-int lineOfCard(const BoardText& text, const Id& card) {
+std::map<Id, int> linesOfCards(const BoardText& text) {
+    std::map<Id, int> out;
     for (const Statement& s : parse(text.text).statements)
-        if (const auto it = text.cards.find(s.name); s.is != Statement::Is::Parameter && it != text.cards.end() && it->second == card)
-            return s.firstLine;
-    return 0;
+        if (const auto it = text.cards.find(s.name); s.is != Statement::Is::Parameter && it != text.cards.end())
+            out.emplace(it->second, s.firstLine);
+    return out;
 }
 
 Id cardOnLine(const BoardText& text, int line) {

@@ -56,9 +56,11 @@ bool looksLikeLines(const std::string& text);
 BoardText followed(const BoardText& text, const Project& project, const Id& board);
 /// The board as a text says it, which stays with the board; refused where something is wrong: text.wrong, with the first place.
 Result<Project> applyText(const Project& project, const Id& board, const std::string& text, const BoardText& was);
+/// The same of a text that has been read.
+Result<Project> applyText(const ReadText& read, const Id& board, const std::string& text);
 
-/// The line of the text (from 1) on which a card stands; 0: on none.
-int lineOfCard(const BoardText& text, const Id& card);
+/// The lines of the text (from 1) on which cards begin.
+std::map<Id, int> linesOfCards(const BoardText& text);
 /// The card on a line, or empty.
 Id cardOnLine(const BoardText& text, int line);
 

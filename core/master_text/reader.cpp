@@ -41,6 +41,15 @@ bool isTake(const std::string& take) {
                               (take.find_first_not_of("rgba") == std::string::npos || take.find_first_not_of("xyzw") == std::string::npos));
 }
 
+/// Whether a token of what is reckoned is the name of something that is read: no take, no function.
+bool isRead(const std::vector<Token>& tokens, size_t k) {
+    return tokens[k].kind == Token::Kind::Name && !(k && tokens[k - 1].is(".")) && !(k + 1 < tokens.size() && tokens[k + 1].is("("));
+}
+bool isFormulaValue(const std::string& name) {
+    const auto values = formulaValues();
+    return std::find(values.begin(), values.end(), name) != values.end();
+}
+
 class Reader {
   public:
     Reader(const Project& project, const Id& board, const std::string& text, const BoardText& was, bool adds)
@@ -363,8 +372,10 @@ class Reader {
             if (a.atom.kind == Atom::Kind::Read &&
                 (m_cards.contains(a.atom.name) || m_was.cards.contains(a.atom.name) || !settingOnly(s, a)) && !same(a.atom.name))
                 return false;
-        for (const Token& t : s.tokens)
-            if (t.kind == Token::Kind::Name && (m_cards.contains(t.text) || m_was.cards.contains(t.text)) && !same(t.text)) return false;
+        for (size_t k = 0; k < s.tokens.size(); ++k)
+            if (isRead(s.tokens, k) && !(isFormulaValue(s.tokens[k].text) && cardCalled(s.tokens[k].text).empty()) &&
+                !same(s.tokens[k].text))
+                return false;
         return true;
     }
     bool settingOnly(const Statement& s, const Argument& a) const {
@@ -553,14 +564,11 @@ class Reader {
         std::vector<Source> read;
         std::string text;
         size_t at = s.valueBegin;
-        const auto values = formulaValues();
         for (size_t k = 0; k < s.tokens.size(); ++k) {
             const Token& t = s.tokens[k];
-            const bool reads =
-                t.kind == Token::Kind::Name && !(k && s.tokens[k - 1].is(".")) && !(k + 1 < s.tokens.size() && s.tokens[k + 1].is("("));
-            if (!reads) continue;
+            if (!isRead(s.tokens, k)) continue;
             const Id card = cardCalled(t.text);
-            if (card.empty() && !parameterCalled(t.text) && std::find(values.begin(), values.end(), t.text) != values.end()) continue;
+            if (card.empty() && !parameterCalled(t.text) && isFormulaValue(t.text)) continue;
             // An output that is chosen belongs to what is read; a take is the formula's own.
             std::vector<std::string> path;
             size_t end = t.end;

@@ -183,6 +183,10 @@ TEST(MasterText, OneLineChangesOneCardAndKeepsAllElse) {
     ASSERT_EQ(masterOf(*r.project).parameters.size(), 1u);
     EXPECT_EQ(masterOf(*r.project).parameters[0].id, wear);
     EXPECT_EQ(masterOf(*r.project).parameters[0].standard.value[0], 0.75f);
+    // One that a formula still reads is missed there.
+    const std::string reads = "number wear = 0.5\nsoft = wear * 2 + uv.x\nroughness = soft\n";
+    const ReadText whole = read(p, "m", reads, text);
+    EXPECT_FALSE(readText(*whole.project, "m", reads.substr(reads.find("soft")), {reads, whole.cards}).project);
     r = read(p, "m", "grain = noise_2d()\nroughness = grain\n", text);
     EXPECT_TRUE(masterOf(*r.project).parameters.empty());
     EXPECT_EQ(masterOf(*r.project).graph.nodes.size(), 1u) << "its card is of no use any more";
@@ -266,7 +270,7 @@ TEST(MasterText, RemarksAndArrangementStayWhenTheBoardIsEdited) {
     wire(next, {added, "out", ""}, text.cards.at("soft"), "in");
     text = followed(text, next, "m");
     EXPECT_LT(text.text.find("invert(in: moss_mask)"), text.text.find("soft = ")) << text.text;
-    EXPECT_EQ(lineOfCard(text, added), 5);
+    EXPECT_EQ(linesOfCards(text).at(added), 5);
     EXPECT_EQ(cardOnLine(text, 5), added);
     EXPECT_EQ(cardOnLine(text, 1), "");
     p = next;

@@ -4,8 +4,6 @@
 #include "core/edits/edits.h"
 #include "core/project/cards_text.h"
 
-#include <QClipboard>
-#include <QGuiApplication>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QLabel>
@@ -16,6 +14,7 @@
 #include <QTextBlock>
 #include <QToolButton>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace hue {
 namespace {
@@ -184,15 +183,14 @@ void TextPanel::take() {
     if (!board) return;
     const std::string text = m_text->toPlainText().toStdString();
     if (text == m_right.text && m_problems.empty()) return;
-    ReadText read = readText(m_session.project(), m_board, text, m_right);
-    m_problems = std::move(read.problems);
+    const ReadText read = readText(m_session.project(), m_board, text, m_right);
+    m_problems = read.problems;
     if (m_problems.empty() && text != m_right.text) {
         m_taking = true;
         const bool good = m_session.apply(
-            tr("edit the text"), [&](const Project& p) { return applyText(p, m_board, text, m_right); },
-            "text " + QString::fromStdString(m_board));
+            tr("edit the text"), [&](const Project&) { return applyText(read, m_board, text); }, "text " + QString::fromStdString(m_board));
         m_taking = false;
-        if (good) m_right = {text, std::move(read.cards)};
+        if (good) m_right = {text, read.cards};
     }
     mark();
     if (m_text->hasFocus()) enterLine();
@@ -213,14 +211,14 @@ void TextPanel::mark() {
         mark.cursor.movePosition(QTextCursor::EndOfBlock, QTextCursor::KeepAnchor);
         return mark;
     };
-    if (m_problems.empty())
-        for (const Id& card : m_cards)
-            if (const int line = lineOfCard(m_right, card)) {
-                QTextEdit::ExtraSelection mark = whole(line);
-                mark.format.setBackground(theme().hairline);
-                mark.format.setProperty(QTextFormat::FullWidthSelection, true);
-                marks << mark;
-            }
+    const std::map<Id, int> lines = m_problems.empty() && !m_cards.empty() ? linesOfCards(m_right) : std::map<Id, int>();
+    for (const Id& card : m_cards)
+        if (const auto line = lines.find(card); line != lines.end()) {
+            QTextEdit::ExtraSelection mark = whole(line->second);
+            mark.format.setBackground(theme().hairline);
+            mark.format.setProperty(QTextFormat::FullWidthSelection, true);
+            marks << mark;
+        }
     for (const int line : wrongLines()) {
         QTextEdit::ExtraSelection mark = whole(line);
         mark.format.setUnderlineStyle(QTextCharFormat::WaveUnderline);
@@ -243,14 +241,13 @@ void TextPanel::light(const std::set<Id>& cards) {
     m_cards = cards;
     mark();
     if (m_text->hasFocus() || !m_problems.empty()) return;
-    for (const Id& card : cards)
-        if (const int line = lineOfCard(m_right, card)) {
-            m_setting = true;
-            m_text->setTextCursor(QTextCursor(m_text->document()->findBlockByNumber(line - 1)));
-            m_text->centerCursor();
-            m_setting = false;
-            return;
-        }
+    const std::map<Id, int> lines = linesOfCards(m_right);
+    const auto first = std::find_if(cards.begin(), cards.end(), [&](const Id& card) { return lines.contains(card); });
+    if (first == cards.end()) return;
+    m_setting = true;
+    m_text->setTextCursor(QTextCursor(m_text->document()->findBlockByNumber(lines.at(*first) - 1)));
+    m_text->centerCursor();
+    m_setting = false;
 }
 
 void TextPanel::enterLine() {

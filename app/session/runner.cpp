@@ -25,7 +25,8 @@ struct Runner::Job {
 struct Runner::Shared {
     std::mutex mutex;
     Runner* runner = nullptr;
-    QThreadPool soon, lengthy;
+    QThreadPool soon, lengthy, kept;
+    QThreadPool& of(Pace pace) { return pace == Pace::Soon ? soon : pace == Pace::Long ? lengthy : kept; }
     std::deque<std::function<void(Runner&)>> calls; ///< in the order in which they came; each has woken the interface thread
 
     std::vector<std::shared_ptr<Job>> handed; ///< to a pool, whose threads have not taken them yet
@@ -67,6 +68,7 @@ Runner::Runner(QObject* parent) : QObject(parent), m_shared(std::make_shared<Sha
     // Two of each, so that one that takes long never holds up the others, on however few cores.
     m_shared->soon.setMaxThreadCount(std::max(2, QThread::idealThreadCount() - 1));
     m_shared->lengthy.setMaxThreadCount(2);
+    m_shared->kept.setMaxThreadCount(1);
 }
 
 Runner::~Runner() {
@@ -79,7 +81,8 @@ Runner::~Runner() {
     }
     m_shared->soon.clear();
     m_shared->lengthy.clear();
-    if (m_shared->soon.waitForDone(kPatience) && m_shared->lengthy.waitForDone(kPatience)) return;
+    m_shared->kept.clear();
+    if (m_shared->soon.waitForDone(kPatience) && m_shared->lengthy.waitForDone(kPatience) && m_shared->kept.waitForDone(kPatience)) return;
     g_abandoned = true;
     // The pools' destructors would wait for their threads.
     new std::shared_ptr<Shared>(m_shared);
@@ -121,12 +124,11 @@ void Runner::forget(QObject* owner) {
 
 void Runner::launch(const std::shared_ptr<Job>& job) {
     m_jobs.push_back(job);
-    QThreadPool& pool = job->task.pace == Pace::Soon ? m_shared->soon : m_shared->lengthy;
     {
         const std::lock_guard lock(m_shared->mutex);
         m_shared->handed.push_back(job);
     }
-    pool.start([shared = m_shared, key = job.get()] { perform(shared, key); }, job->task.priority);
+    m_shared->of(job->task.pace).start([shared = m_shared, key = job.get()] { perform(shared, key); }, job->task.priority);
 }
 
 void Runner::perform(const std::shared_ptr<Shared>& shared, const Job* key) {

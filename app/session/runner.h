@@ -20,7 +20,8 @@ enum class Newer {
 /// How soon something is wanted.
 enum class Pace {
     Soon, ///< a screen waits for it
-    Long  ///< a job that people start, or that may take its time
+    Long, ///< a job that people start, or that may take its time
+    Kept  ///< work that is put in safety; it is short and waits for nothing else
 };
 
 struct Task {

@@ -73,7 +73,7 @@ Session::Session(QObject* parent)
     // A step of undo tells of its change before the stack knows whether it is back at what is saved.
     connect(&m_undo, &QUndoStack::cleanChanged, this, &Session::fileChanged);
     m_journalTimer.setSingleShot(true);
-    m_journalTimer.setInterval(1500);
+    m_journalTimer.setInterval(1000);
     connect(&m_journalTimer, &QTimer::timeout, this, &Session::writeJournalSoon);
     m_checkTimer.setSingleShot(true);
     m_checkTimer.setInterval(150);
@@ -256,6 +256,8 @@ void Session::load(Project project, const QString& file) {
 }
 
 void Session::startNew(std::string_view startingPoint) {
+    // What was open is laid aside; what an earlier window left in its place is still there to be offered.
+    if (keepsJournal()) dropJournal();
     load(makeProject(startingPoint), {});
     m_projectFile->holds({}, m_snapshot, {});
 }
@@ -360,22 +362,30 @@ void Session::writeJournalSoon() {
     if (!dirty()) return;
     const std::string file = m_file.toStdString();
     m_runner->run(
-        {.owner = this, .kind = "journal", .newer = Newer::Waits},
+        {.owner = this, .kind = "journal", .newer = Newer::Waits, .pace = Pace::Kept},
         [state = m_snapshot, file, journal = m_journal, turn = m_journal->turn,
          seat = m_projectFile->seat().number()](const Work&) -> Outcome {
             const std::lock_guard lock(journal->mutex);
             if (turn != journal->turn) return Done{};
-            return writeJournal(*state, file, seat);
+            const Outcome written = writeJournal(*state, file, seat);
+            journal->written |= bool(written);
+            return written;
         },
         [this](const Outcome& written) {
             if (!written) say(QString::fromStdString(written.error().sentence));
         });
 }
 
+bool Session::keepsJournal() const {
+    const std::lock_guard lock(m_journal->mutex);
+    return m_journal->written;
+}
+
 void Session::dropJournal() {
     m_journalTimer.stop();
     const std::lock_guard lock(m_journal->mutex);
     ++m_journal->turn;
+    m_journal->written = false;
     hue::dropJournal(m_file.toStdString(), m_projectFile->seat().number());
     if (m_recoveredSeat >= 0) hue::dropJournal(m_file.toStdString(), std::exchange(m_recoveredSeat, -1));
 }

@@ -99,6 +99,8 @@ class Session : public QObject {
     std::optional<Project> recovered();
     void takeRecovered(Project project);
     void dropJournal();
+    /// Whether unsaved work of this session lies in a journal.
+    bool keepsJournal() const;
 
     ProjectFilesPtr files() const { return m_files; }
     Assets& assets() { return m_files->assets; }
@@ -166,6 +168,7 @@ class Session : public QObject {
     struct Journal {
         std::mutex mutex;
         int turn = 0;
+        bool written = false; ///< in this turn
     };
     int m_recoveredSeat = -1; ///< whose journal was offered
     std::shared_ptr<Journal> m_journal = std::make_shared<Journal>();

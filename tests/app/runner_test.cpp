@@ -119,6 +119,23 @@ TEST(Background, ATaskThatTakesLongHoldsUpNoOther) {
     ASSERT_TRUE(until([&] { return runner.idle(); }));
 }
 
+TEST(Background, WhatIsPutInSafetyWaitsForNothingElse) {
+    Runner runner;
+    QObject owner;
+    Gate gate;
+    int got = 0;
+    for (int n = 0; n < 40; ++n)
+        runner.run(
+            {.owner = &owner, .kind = QString::number(n), .pace = n % 2 ? Pace::Long : Pace::Soon},
+            [&](const Work& w) { return gate.pass(w); }, [](bool) {});
+    ASSERT_TRUE(until([&] { return gate.entered.load(); }));
+    runner.run(
+        {.owner = &owner, .kind = "journal", .pace = Pace::Kept}, [](const Work&) { return 1; }, [&](int x) { got = x; });
+    EXPECT_TRUE(until([&] { return got == 1; }));
+    gate.open = true;
+    ASSERT_TRUE(until([&] { return runner.idle(); }));
+}
+
 TEST(Background, ProgressAndPiecesComeInOrderBeforeTheEnd) {
     Runner runner;
     QObject owner;

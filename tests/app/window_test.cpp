@@ -359,6 +359,20 @@ TEST_F(FileTest, UnsavedChangesThatNobodyDecidesAboutAreOfferedAgain) {
     EXPECT_FALSE(QFile::exists(file + ".journal"));
 }
 
+TEST_F(FileTest, AProjectBegunAnewIsNotOfferedWhatWasJustLaidAside) {
+    const auto edit = [&](float roughness) {
+        return session().apply("set", [&](const Project& p) {
+            return edit::setChannelConstant(p, session().masterId(), "roughness", Value::number(roughness));
+        });
+    };
+    ASSERT_TRUE(edit(0.25f));
+    ASSERT_TRUE(waitFor([&] { return session().keepsJournal(); }, 5000));
+    window->startNew("empty"); // would ask, and nobody answers
+    EXPECT_FALSE(session().recovered());
+    ASSERT_TRUE(edit(0.75f));
+    EXPECT_TRUE(waitFor([&] { return session().keepsJournal(); }, 5000)) << "the new one is kept like any other";
+}
+
 TEST_F(FileTest, ADamagedProjectIsRefusedAndTheOpenOneStays) {
     const QString file = folder->filePath("cut.huestack");
     std::ofstream(file.toStdString()) << "{\"kind\": \"huestack project\", \"form";

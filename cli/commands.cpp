@@ -171,6 +171,7 @@ int cost(const Options& o) {
                    {"fetches", c.fetches},
                    {"dependentFetches", c.dependentFetches},
                    {"vertexFetches", c.vertexFetches},
+                   {"carried", c.carried},
                    {"samplers", c.samplers},
                    {"mapBytes", c.mapBytes}});
     } else {
@@ -178,6 +179,7 @@ int cost(const Options& o) {
             print(fmt::format("operations per {:9} {}", nameOf(r), c.operations[size_t(r)]));
         print(fmt::format("fetches {} ({} dependent)", c.fetches, c.dependentFetches));
         if (c.vertexFetches) print(fmt::format("fetches per vertex {}", c.vertexFetches));
+        if (c.carried) print(fmt::format("numbers carried from vertices {}", c.carried));
         print(fmt::format("samplers {}\nmaps {}", c.samplers, megabytes(c.mapBytes)));
     }
     return compiled.ok ? 0 : 1;
@@ -202,15 +204,16 @@ int shader(const Options& o) {
         const LanguageDef& language = *findLanguage(o.language);
         if (!compiled.ok) return fail(fmt::format("{} has errors; hsk check lists them.", o.of));
         if (!language.text && o.out.empty()) return fail(fmt::format("{} is no text. Give a file with --out.", language.name));
-        const Result<std::string> text = surfaceFunction(*compiled.program, project, *project.masterOf(*worn), language.language);
+        const Result<std::string> text = surfaceFunction(*stagesOf(compiled).pixels, project, *project.masterOf(*worn), language.language);
         if (!text) return fail(text.error());
         if (o.out.empty()) return print(*text), 0;
         const Outcome written = writeFile(o.out, *text);
         return written ? 0 : fail(written.error());
     }
-    const std::string text = o.stage != "vertex" ? surfaceFragmentStage(*compiled.program, uniformLayout(*compiled.program))
-                             : compiled.offset   ? vertexStage(*compiled.offset, uniformLayout(*compiled.offset))
-                                                 : vertexStage();
+    const Stages stages = stagesOf(compiled);
+    const std::string text = o.stage != "vertex" ? surfaceFragmentStage(*stages.pixels, uniformLayout(*stages.pixels))
+                             : stages.vertices   ? vertexStage(*stages.vertices, uniformLayout(*stages.vertices))
+                                                 : vertexStage(false);
     if (o.out.empty()) print(text);
     else if (const Outcome written = writeFile(o.out, text); !written) return fail(written.error());
     return compiled.ok ? 0 : 1;

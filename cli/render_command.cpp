@@ -225,7 +225,7 @@ int render(const Options& o) {
     // Two pictures that are compared are made alike.
     const bool compared = p.project.lineup.yardstick.what != Yardstick::What::None;
     const Result<RenderedPicture> picture = renderWithSamples(renderer, dressed, settings, compared ? 4 : o.samples);
-    if (!picture) return fail(picture.error());
+    if (!picture) return fail(sentenceWithCard(p.project, picture.error()));
     std::vector<uint8_t> rgba = picture->rgba;
     // There is one specimen here, and it is not its own yardstick.
     const auto yardstick = yardstickPicture(renderer, p.project, p.assets, looks, 0, settings, o.time);

@@ -150,11 +150,11 @@ Master makeSeatFelt() {
         .wire("spread", "card_nap")
         .wire("normal", "normal");
     g.parameter("pile", 8, 4.8f);
-    g.card("sheen", "multiply", 9, 4.4f, "Sheen").wire("in1", "card_outline").wire("in2", "card_pile");
     g.spread();
     g.bay("zigzag", {"across", "along", "part", "middle", "zig", "shifted", "band", "not_stripe", "card_stripe_width"});
     g.channel("base_color", "tones");
-    g.channel("sheen_color", "sheen");
+    g.channel("sheen", "card_pile");
+    g.channel("sheen_color", "card_outline");
     g.channel("normal", "normal");
     m.graph.channelConstants["roughness"] = Value::number(0.95f);
     m.graph.channelConstants["sheen_roughness"] = Value::number(0.45f);

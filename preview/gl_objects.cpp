@@ -18,7 +18,7 @@ static Result<GLuint> compileStage(GLenum type, const std::string& text) {
     char log[1024] = {};
     glGetShaderInfoLog(id, sizeof log, nullptr, log);
     glDeleteShader(id);
-    return Error{"gl.shader", fmt::format("The driver refuses the shader: {}", log), {}};
+    return Error{"gl.shader", fmt::format("The driver refuses the shader:\n{}", log), {}};
 }
 
 Result<std::shared_ptr<GlProgram>> GlProgram::link(const std::string& vertexStage, const std::string& fragmentStage) {
@@ -41,7 +41,7 @@ Result<std::shared_ptr<GlProgram>> GlProgram::link(const std::string& vertexStag
     if (ok) return out;
     char log[1024] = {};
     glGetProgramInfoLog(out->m_id, sizeof log, nullptr, log);
-    return Error{"gl.shader", fmt::format("The driver cannot link the shader: {}", log), {}};
+    return Error{"gl.shader", fmt::format("The driver cannot link the shader:\n{}", log), {}};
 }
 
 GlProgram::~GlProgram() { glDeleteProgram(m_id); }
@@ -71,6 +71,13 @@ GlMesh::GlMesh(const Mesh& mesh) {
     attribute(3, 2, offsetof(Vertex, uv0));
     attribute(4, 2, offsetof(Vertex, uv1));
     attribute(5, 4, offsetof(Vertex, color));
+    if (!mesh.carried.empty()) {
+        glGenBuffers(1, &m_carried);
+        glBindBuffer(GL_ARRAY_BUFFER, m_carried);
+        glBufferData(GL_ARRAY_BUFFER, GLsizeiptr(mesh.carried.size() * sizeof(CarriedValues)), mesh.carried.data(), GL_STATIC_DRAW);
+        for (GLuint v = 0; v < 4; ++v) attribute(8 + v, 4, v * 4 * sizeof(float), sizeof(CarriedValues));
+        glBindBuffer(GL_ARRAY_BUFFER, m_vertices);
+    }
     if (mesh.rest.empty()) {
         attribute(6, 3, offsetof(Vertex, position));
         attribute(7, 3, offsetof(Vertex, normal));
@@ -88,6 +95,7 @@ GlMesh::~GlMesh() {
     glDeleteBuffers(1, &m_vertices);
     glDeleteBuffers(1, &m_indices);
     if (m_rest) glDeleteBuffers(1, &m_rest);
+    if (m_carried) glDeleteBuffers(1, &m_carried);
 }
 
 void GlMesh::draw(uint32_t firstIndex, uint32_t count) const {

@@ -40,7 +40,7 @@ class GlMesh {
     void draw(uint32_t firstIndex, uint32_t count) const;
 
   private:
-    GLuint m_array = 0, m_vertices = 0, m_indices = 0, m_rest = 0;
+    GLuint m_array = 0, m_vertices = 0, m_indices = 0, m_rest = 0, m_carried = 0;
 };
 
 /// A map with its mips, formats kept small: 8 and 16 bit stay, color is decoded by the sampler.

@@ -6,6 +6,7 @@
 #include "preview/renderer_parts.h"
 
 #include <cstring>
+#include <span>
 
 namespace hue {
 
@@ -13,10 +14,10 @@ std::string attributesFragmentStage() {
     return R"(#version 410 core
 in vec3 v_positionWorld, v_positionObject, v_normalWorld, v_normalObject, v_tangent, v_bitangent;
 in vec2 v_uv0, v_uv1;
-in vec4 v_color;
+in vec4 v_color, v_carried0, v_carried1, v_carried2, v_carried3;
 uniform float u_slot; // plus 1
 uniform float u_useRejected;
-uniform float u_rest; // 1: what was moved as it was before, in the planes of AttributePicture::rest
+uniform int u_what; // 1: what was moved as it was before (AttributePicture::rest); 2 and 3: what triangles carry (carried), from plane 0 and 8
 uniform sampler2D u_rejected; // depth of what a mask has cut away already
 layout(location = 0) out vec4 o_0;
 layout(location = 1) out vec4 o_1;
@@ -31,7 +32,18 @@ void main() {
   vec2 ux = dFdx(v_uv0), uy = dFdy(v_uv0);
   vec3 px = dFdx(v_positionWorld), py = dFdy(v_positionWorld);
   if (u_useRejected > 0.5 && gl_FragCoord.z <= texelFetch(u_rejected, ivec2(gl_FragCoord.xy), 0).r) discard;
-  if (u_rest > 0.5) {
+  vec4 x0 = dFdx(v_carried0), x1 = dFdx(v_carried1), x2 = dFdx(v_carried2), x3 = dFdx(v_carried3);
+  vec4 y0 = dFdy(v_carried0), y1 = dFdy(v_carried1), y2 = dFdy(v_carried2), y3 = dFdy(v_carried3);
+  if (u_what == 2) {
+    o_0 = v_carried0, o_1 = v_carried1, o_2 = v_carried2, o_3 = v_carried3;
+    o_4 = x0, o_5 = x1, o_6 = x2, o_7 = x3;
+    return;
+  }
+  if (u_what == 3) {
+    o_0 = y0, o_1 = y1, o_2 = y2, o_3 = y3;
+    return;
+  }
+  if (u_what == 1) {
     vec3 rx = dFdx(v_positionObject), ry = dFdy(v_positionObject);
     o_0 = vec4(v_positionObject, rx.x);
     o_1 = vec4(normalize(v_normalObject) * side, rx.y);
@@ -97,10 +109,11 @@ Result<AttributePicture> Renderer::Impl::rasterise(const DressedSpecimen& specim
     glBindTexture(GL_TEXTURE_2D, rejected);
     p.set("u_rejected", 11);
     AttributePicture out;
-    const auto draw = [&](bool rest, auto& planes) {
+    using PlaneOfPixels = std::vector<std::array<float, 4>>;
+    const auto draw = [&](int what, std::span<PlaneOfPixels> planes) {
         glEnable(GL_SCISSOR_TEST);
         glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
-        p.set("u_rest", rest ? 1.f : 0.f);
+        p.set("u_what", what);
         for (size_t i = 0; i < specimen.slots.size(); ++i) {
             if (specimen.slots[i].seeThrough() && !seeThrough) continue;
             if (specimen.slots[i].surface.doubleSided) glDisable(GL_CULL_FACE);
@@ -122,12 +135,17 @@ Result<AttributePicture> Renderer::Impl::rasterise(const DressedSpecimen& specim
     out.originY = region.y;
     out.wholeWidth = view.width;
     out.wholeHeight = view.height;
-    draw(false, out.planes);
+    draw(0, out.planes);
     const auto sticks = [](const DressedSlot& slot) {
         const Program& program = slot.look->evaluator->program();
         return program.reads(Attribute::PositionObject) || program.reads(Attribute::NormalObject);
     };
-    if (!specimen.mesh->rest.empty() && std::any_of(specimen.slots.begin(), specimen.slots.end(), sticks)) draw(true, out.rest);
+    if (!specimen.mesh->rest.empty() && std::any_of(specimen.slots.begin(), specimen.slots.end(), sticks)) draw(1, out.rest);
+    if (!specimen.mesh->carried.empty()) {
+        const std::span<PlaneOfPixels> carried = out.carried;
+        draw(2, carried.first(AttributePicture::kPlanes));
+        draw(3, carried.subspan(AttributePicture::kPlanes));
+    }
     return out;
 }
 

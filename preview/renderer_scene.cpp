@@ -1,4 +1,5 @@
 // What stands around the surface: light, shadow, things, and the objects on the graphics card.
+#include "core/emit/driver_log.h"
 #include "core/emit/emit_glsl.h"
 #include "core/mesh/things.h"
 #include "core/surface/surface_glsl.h"
@@ -23,15 +24,30 @@ Result<GlProgram*> Renderer::Impl::program(const std::string& vertexStage, const
     return entry.get();
 }
 
+namespace {
+
+/// A stage that the driver refused, in one sentence, with the card that it is about.
+Error refused(const Look& look, const std::string& stage, const std::string& log) {
+    const DriverComplaint its = complaintOf(look.evaluator->program(), stage, log);
+    Error out{"gl.shader", its.line ? fmt::format("The driver refuses line {} of the surface: {}", its.line, its.says) : its.says, {}};
+    out.place.node = its.card;
+    return out;
+}
+
+} // namespace
+
 Result<GlProgram*> Renderer::Impl::surfaceProgram(const LookPtr& look, bool full) {
     const std::string& stage = look->stage[full];
-    if (!builds) return program(vertexStage(), stage);
+    if (!builds) {
+        const Result<GlProgram*> linked = program(vertexStage(), stage);
+        return linked ? linked : refused(*look, stage, linked.error().sentence);
+    }
     if (auto it = programs.find(stage); it != programs.end()) return it->second.get();
     std::shared_ptr<GlProgram> linked;
     std::string problem;
     switch (builds->want(vertexStage(), stage, full, &linked, &problem)) {
     case BuildService::State::Ready: return (programs[stage] = linked).get();
-    case BuildService::State::Failed: return Error{"gl.shader", problem, {}};
+    case BuildService::State::Failed: return refused(*look, stage, problem);
     default: return static_cast<GlProgram*>(nullptr);
     }
 }

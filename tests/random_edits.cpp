@@ -77,7 +77,7 @@ class Chance {
 
 AnyEdit Chance::ofGraph() {
     const Id m = board(), a = node(m), b = node(m);
-    switch (upTo(22)) {
+    switch (upTo(23)) {
     case 0: return {"add card", edit::addNode(p, m, makeNode(catalogue()[upTo(catalogue().size())].key))};
     case 1: return {"connect", edit::connect(p, m, source(m), b, input(m, b))};
     case 2: return {"connect channel", edit::connectChannel(p, m, source(m), channel())};
@@ -99,6 +99,7 @@ AnyEdit Chance::ofGraph() {
     case 18: return {"scratch bay", edit::setScratch(p, m, bay(m), coin())};
     case 19: return {"into bay", edit::putInBay(p, m, coin() ? bay(m) : Id{}, {a, b})};
     case 20: return {"remove bay", edit::removeBay(p, m, bay(m))};
+    case 21: return {"per vertex", edit::setPerVertex(p, m, a, input(m, a), coin())};
     default: return {"move", edit::moveNodes(p, m, {{a, {number() * 100, number() * 100}}})};
     }
 }

@@ -216,7 +216,7 @@ void PictureService::draw(Renderer& renderer, int place, PictureRequest& request
             m_standIns.stuck(place);
             return;
         }
-        out.problem = QString::fromStdString(picture.error().sentence);
+        out.problem = QString::fromStdString(sentenceWithCard(*request.snapshot, picture.error()));
         return deliver();
     }
     const double seconds = double(clock.nsecsElapsed()) * 1e-9;

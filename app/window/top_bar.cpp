@@ -116,7 +116,11 @@ void TopBar::refresh() {
     // Plain yardsticks until a target with limits of its own can be chosen.
     m_operations->set(
         c.operationsPerPixel(), 400, QString::number(c.operationsPerPixel()),
-        tr("%1 operations per pixel, %2 once a frame; the bar is full at 400").arg(c.operationsPerPixel()).arg(c.operations[0]));
+        tr("%1 operations per pixel, %2 per vertex with %3 carried over its triangles, %4 once a frame; the bar is full at 400")
+            .arg(c.operationsPerPixel())
+            .arg(c.operations[size_t(Rate::Vertex)])
+            .arg(counted(c.carried, tr("number"), tr("numbers")))
+            .arg(c.operations[0]));
     m_fetches->set(c.fetches, 8, QString::number(c.fetches),
                    tr("%1 map fetches per pixel (%2 depend on another), %3 samplers; the bar is full at 8")
                        .arg(c.fetches)

@@ -48,7 +48,7 @@ class Numbered {
             ids.push_back(id);
         }
         std::map<std::string, int> labels;
-        std::map<std::pair<std::string, std::string>, int> whats;
+        std::map<std::tuple<std::string, std::string, bool>, int> whats;
         wires.resize(ids.size());
         for (size_t n = 0; n < ids.size(); ++n) {
             const Node& node = *graph.find(ids[n]);
@@ -60,7 +60,7 @@ class Numbered {
                 const int width =
                     info == taps.ports.end() || info->second.width == kMapPort ? kMapPort : widthOfTake(wire.take, info->second.width);
                 wires[n].push_back({from == numbers.end() ? -1 : from->second,
-                                    whats.try_emplace({wire.port, wire.take}, int(whats.size())).first->second, width});
+                                    whats.try_emplace({wire.port, wire.take, wire.perVertex}, int(whats.size())).first->second, width});
             }
         }
     }
@@ -249,7 +249,8 @@ Result<Project> foldEqual(const Project& project, const Id& boardId, const Equal
             std::optional<Source> here;
             for (size_t k = 0; k < group.places[0].size() && !here; ++k)
                 for (const auto& [into, original] : graph.find(group.places[0][k])->wires)
-                    if (original.node == wire.node && original.port == wire.port && original.take == wire.take)
+                    if (original.node == wire.node && original.port == wire.port && original.take == wire.take &&
+                        original.perVertex == wire.perVertex)
                         here = now.find(group.places[p][k])->wires.at(into);
             if (!here) return changed();
             card.wires[port] = *here;

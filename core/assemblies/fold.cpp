@@ -93,7 +93,7 @@ class Fold {
 
     /// The parameter card within that brings what a wire from outside brings.
     Result<Id> inputFor(const Node& reader, const std::string& port, const Source& wire) {
-        const auto key = std::tuple(wire.node, wire.port, wire.take);
+        const auto key = std::tuple(wire.node, wire.port, wire.take, wire.perVertex);
         if (const auto known = m_inputs.find(key); known != m_inputs.end()) return known->second;
         const auto info = m_taps.ports.find({wire.node, wire.port});
         const NodeDef* def = nodeDefOf(m_project, reader);
@@ -263,7 +263,7 @@ class Fold {
     Assembly m_assembly;
     Node m_card;
     Graph m_outer;
-    std::map<std::tuple<Id, std::string, std::string>, Id> m_inputs;
+    std::map<std::tuple<Id, std::string, std::string, bool>, Id> m_inputs;
     std::map<std::pair<Id, std::string>, Id> m_outputs;
 };
 
@@ -319,15 +319,19 @@ class Unfold {
     }
     Point besides() { return {m_card.position.x - kColumn, m_card.position.y + 60 * float(m_made.size())}; }
 
-    /// What a take of a take takes. A brightness of some components needs a card between.
-    Source taken(Source wire, const std::string& take) {
+    /// What a take of a take takes, computed where either of the two was. A brightness of some components needs a card between.
+    Source taken(Source wire, const Source& reads) {
+        wire.perVertex = wire.perVertex || reads.perVertex;
+        const std::string& take = reads.take;
         if (take.empty()) return wire;
         if (wire.take.empty()) {
             wire.take = take;
         } else if (take == "luma") {
             Node dot = makeNode("dot", besides());
             dot.wires["in"] = wire;
+            const bool perVertex = std::exchange(dot.wires["in"].perVertex, false);
             wire = {put(std::move(dot)), "out", take};
+            wire.perVertex = perVertex;
         } else if (wire.take != "luma") {
             std::string both;
             for (char c : take)
@@ -364,13 +368,13 @@ class Unfold {
                 reader->constants[port] = value;
                 return {};
             }
-            return taken({constantCard(*p, value), "out", {}}, wire.take);
+            return taken({constantCard(*p, value), "out", {}}, wire);
         }
-        if (outer == m_card.wires.end()) return taken({meshCard(*p, input.unwired), "out", {}}, wire.take);
+        if (outer == m_card.wires.end()) return taken({meshCard(*p, input.unwired), "out", {}}, wire);
         const auto info = m_taps.ports.find({outer->second.node, outer->second.port});
         const int width = info == m_taps.ports.end() ? p->width() : widthOfTake(outer->second.take, info->second.width);
-        if (width == 1 && p->width() > 1) return taken({spreadCard(*p, outer->second), "out", {}}, wire.take);
-        return taken(outer->second, wire.take);
+        if (width == 1 && p->width() > 1) return taken({spreadCard(*p, outer->second), "out", {}}, wire);
+        return taken(outer->second, wire);
     }
 
     template <class Make> Id cardFor(const Parameter& p, Make make) {
@@ -413,11 +417,11 @@ class Unfold {
                 any = true;
                 const auto inner = output->second->wires.find("in");
                 if (inner != output->second->wires.end()) {
-                    if (const std::optional<Source> from = sourceOf(inner->second, nullptr, nullptr, {})) wire = taken(*from, wire.take);
+                    if (const std::optional<Source> from = sourceOf(inner->second, nullptr, nullptr, {})) wire = taken(*from, wire);
                 } else {
                     Node node = makeNode("constant", besides());
                     node.constants["value"] = constantOf(*output->second, *findNodeDef(kOutputKind)->input("in"));
-                    wire = taken({put(std::move(node)), "out", {}}, wire.take);
+                    wire = taken({put(std::move(node)), "out", {}}, wire);
                 }
             }
             return any;

@@ -153,7 +153,7 @@ class Adviser {
                 say("advice.no-thickness", "thickness", "A solid of thickness 0 neither bends nor absorbs light.",
                     {set("Set thickness to 0.1 m", "thickness", Value::number(0.1f))});
         }
-        if (s.has(Layer::Sheen) && s.has(Layer::Coat) && mayBeOn(m, "clearcoat") && mayBeOn(m, "sheen_color"))
+        if (s.has(Layer::Sheen) && s.has(Layer::Coat) && mayBeOn(m, "clearcoat") && mayBeOn(m, "sheen_color") && mayBeOn(m, "sheen"))
             say("advice.coated-cloth", "clearcoat", "A clear coat over cloth hides the fuzz that sheen shows.",
                 {surface("Take the coat away", [](SurfaceSettings& c) { c.layers &= ~uint32_t(Layer::Coat); })});
         if (s.has(Layer::Anisotropy) && mayBeOn(m, "anisotropy"))

@@ -16,6 +16,12 @@ GraphCompiler counted(const Project& project, const Master& master, Constants co
 
 } // namespace
 
+Stages stagesOf(const Compilation& compiled) {
+    const VertexSplit split = splitAtVertices(compiled.program);
+    if (!split.vertices || !compiled.offset) return {split.surface, split.vertices ? split.vertices : compiled.offset};
+    return {split.surface, joined(*compiled.offset, *split.vertices)};
+}
+
 int compilationsDone() { return g_compilations; }
 
 bool movesVertices(const Master& master) {

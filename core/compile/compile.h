@@ -31,6 +31,13 @@ struct Compilation {
     std::map<Id, std::string> atFault;                    ///< cards with an error, or with one within, and its sentence
 };
 
+/// The Programs of the two stages: what pixels compute, and what is computed at the vertices: outputs vertex_offset, carried0 and on
+/// (core/program/vertex_split.h); null where nothing is.
+struct Stages {
+    std::shared_ptr<const Program> pixels, vertices;
+};
+Stages stagesOf(const Compilation& compiled);
+
 /// Whether the values of unwired ports are folded in, or stay open so that changing them needs no compile.
 enum class Constants { Folded, Live };
 

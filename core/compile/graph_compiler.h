@@ -6,6 +6,7 @@
 #include "core/compile/opened_graph.h"
 #include "core/edits/edits.h"
 #include "core/program/passes/passes.h"
+#include "core/program/vertex_split.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>
@@ -93,10 +94,11 @@ class GraphCompiler {
 
     Compilation channel(std::string_view key) {
         const ChannelDef* def = findChannel(key);
+        m_ofVertices = key == "vertex_offset";
         if (auto it = m_graph.channelWires.find(std::string(key)); it != m_graph.channelWires.end()) lowerInOrder({it->second.node});
         m_program->outputs.push_back({std::string(key), channelValue(*def).id});
         Compilation out = finish();
-        if (key == "vertex_offset") limitVertices(out);
+        if (m_ofVertices) limitVertices(out);
         return out;
     }
 
@@ -266,13 +268,27 @@ class GraphCompiler {
         }
         Brought brought = *found;
         brought.exists = true;
-        if (brought.slot >= 0 || wire.take.empty()) return brought;
+        if (brought.slot >= 0) return brought;
+        if (!take(brought, wire, place)) return brought;
+        // Among vertices there is nothing to carry.
+        if (wire.perVertex && !m_ofVertices) {
+            limitCarried(brought.value, wire, place);
+            brought.value = m_builder.perVertex(brought.value);
+            m_program->code.back().origin = m_origins.at(wire.node);
+        }
+        return brought;
+    }
+
+    /// Puts what a wire takes in the place of all. False, and reported, where there is no such component.
+    bool take(Brought& brought, const Source& wire, const Place& place) {
+        if (wire.take.empty()) return true;
         const int width = m_builder.width(brought.value);
         if (!widthOfTake(wire.take, width)) {
             report(Severity::Error, "wire.take", place,
-                   fmt::format("The take .{} of the wire into {} asks for a component that {} ({}) does not have.", wire.take, placePort,
+                   fmt::format("The take .{} of the wire into {} asks for a component that {} ({}) does not have.", wire.take, place.port,
                                titleOf(wire.node), widthText(width)));
-            return {};
+            brought = {};
+            return false;
         }
         if (wire.take == "luma") {
             brought.value = m_builder.luminance(brought.value);
@@ -286,7 +302,7 @@ class GraphCompiler {
             else brought.value = m_builder.compose({parts[0], parts[1], parts[2], parts[3]});
         }
         if (wire.take.size() == 1 || wire.take == "luma") brought.meaning = Meaning::Number;
-        return brought;
+        return true;
     }
 
     void reportNoPort(const Source& wire, const Place& place) {
@@ -371,12 +387,21 @@ class GraphCompiler {
 
     /// Says what a Program of the vertices reads that vertices do not have.
     void limitVertices(Compilation& out) const;
+    /// The same of what a wire is computed from.
+    void limitCarried(Val value, const Source& wire, const Place& place);
+    /// Says what triangles have no room for.
+    void limitRoom();
     void lowerNode(const Node& node, int shift);
     int addShift(int base, Val offset);
 
     Compilation finish() {
-        // Rates of ports are read before anything is folded, so that they speak of the graph as drawn.
+        // Rates of ports are read before anything is folded, so that they speak of the graph as drawn. That all are asked for here does
+        // not have pixels compute them; what a channel asks for does.
+        std::vector<Program::Output> outputs = m_program->outputs;
+        if (std::any_of(outputs.begin(), outputs.end(), [](const auto& o) { return o.name.starts_with("channel."); }))
+            std::erase_if(m_program->outputs, [](const auto& o) { return !o.name.starts_with("channel."); });
         assignRates(*m_program);
+        m_program->outputs = std::move(outputs);
         eachShownOutput([&](const Id& card, const std::string& port, const Brought& brought) {
             PortInfo info;
             info.meaning = brought.meaning;
@@ -389,6 +414,7 @@ class GraphCompiler {
                 m_out.ports[{*card, "out"}].width = kMapPort;
         optimise(*m_program, m_passes);
         assert(validate(*m_program).empty());
+        limitRoom();
         for (const Instruction& i : m_program->code) {
             if (i.origin < 0) continue;
             CardCost& cost = m_out.cards[m_program->origins[i.origin]];
@@ -416,6 +442,7 @@ class GraphCompiler {
     std::map<Id, bool> m_broken;
     std::set<std::tuple<std::string, Id, std::string>> m_reported;
     std::vector<Val> m_shifts; ///< UV offset in force; 0 is none
+    bool m_ofVertices = false; ///< all of it is computed at the vertices
     int m_depth = 0;
     PassOptions m_passes;
 };

@@ -51,6 +51,7 @@ std::string structureKey(const Project& project, const Master& master) {
             add(wire.node);
             add(wire.port);
             add(wire.take);
+            if (wire.perVertex) key += 'v';
         }
         key += '\x1e';
     };

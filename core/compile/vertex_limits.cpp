@@ -23,6 +23,10 @@ constexpr VertexLimit kAttributes[] = {
     kHeld,                                                   // NormalObject
     kHeld,                                                   // TangentWorld
     kHeld,                                                   // BitangentWorld
+    kHeld,                                                   // Carried0
+    kHeld,                                                   // Carried1
+    kHeld,                                                   // Carried2
+    kHeld,                                                   // Carried3
     {"the direction to the eye", "the vertex's normal"},     // View
     {"the position in the picture", "the picture's middle"}, // Screen
     {"the depth gap", "1000 m, as with nothing behind"},     // DepthGap
@@ -32,15 +36,53 @@ static_assert(std::size(kAttributes) == size_t(Attribute::Count), "say what vert
 constexpr VertexLimit kCameraLimit{"where the camera stands", "one that looks along -Z"};
 constexpr VertexLimit kSceneLimit{"what was drawn behind or around the surface", "an even grey"};
 
+VertexLimit limitOf(const Instruction& i) {
+    return i.op == Op::Attribute      ? kAttributes[i.imm]
+           : infoOf(i.op).is(kScene)  ? kSceneLimit
+           : infoOf(i.op).is(kCamera) ? kCameraLimit
+                                      : kHeld;
+}
+
 } // namespace
+
+void GraphCompiler::limitCarried(Val value, const Source& wire, const Place& place) {
+    std::vector<int32_t> open{value.id};
+    std::set<int32_t> seen;
+    while (!open.empty()) {
+        const int32_t at = open.back();
+        open.pop_back();
+        if (!seen.insert(at).second) continue;
+        const Instruction& i = m_program->code[size_t(at)];
+        open.insert(open.end(), i.args.begin(), i.args.begin() + i.operands);
+        const VertexLimit limit = limitOf(i);
+        if (limit.what.empty()) continue;
+        const auto [board, id] = homeOf(place.node);
+        const Id master = board->id, node = id;
+        report(Severity::Caution, "wire.per-vertex", place,
+               fmt::format("The wire from {} is computed per vertex and reads {}, which is not known there: at the vertices it is {}. "
+                           "Compute it per pixel.",
+                           titleOf(wire.node), limit.what, limit.instead),
+               {{"Compute it per pixel",
+                 [=, port = place.port](const Project& p) { return edit::setPerVertex(p, master, node, port, false); }}});
+        return;
+    }
+}
+
+void GraphCompiler::limitRoom() {
+    for (const int32_t left : withoutRoom(*m_program)) {
+        const int32_t origin = m_program->code[size_t(left)].origin;
+        const Id node = origin >= 0 ? m_program->origins[size_t(origin)] : Id{};
+        report(Severity::Caution, "wire.per-vertex-full", {{}, within(m_path, node), {}},
+               fmt::format("Triangles carry {} numbers for a material, by fours, and what {} gives finds no room any more: it is computed "
+                           "per pixel. Compute other wires per pixel, or combine several numbers before.",
+                           4 * kCarriedVectors, node.empty() ? "a card" : titleOf(within(m_path, node))));
+    }
+}
 
 void GraphCompiler::limitVertices(Compilation& out) const {
     std::set<Id> told;
     for (const Instruction& i : out.program->code) {
-        const VertexLimit limit = i.op == Op::Attribute      ? kAttributes[i.imm]
-                                  : infoOf(i.op).is(kScene)  ? kSceneLimit
-                                  : infoOf(i.op).is(kCamera) ? kCameraLimit
-                                                             : kHeld;
+        const VertexLimit limit = limitOf(i);
         if (limit.what.empty()) continue;
         const Id node = i.origin >= 0 ? out.program->origins[size_t(i.origin)] : Id{};
         const Place place{m_master.id, node, {}};

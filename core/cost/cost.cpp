@@ -1,5 +1,7 @@
 #include "core/cost/cost.h"
 
+#include "core/program/vertex_split.h"
+
 #include <algorithm>
 #include <set>
 
@@ -22,7 +24,13 @@ Cost costOf(const Program& surface, const Program* offset, const std::function<C
             if (isFetch(i.op) && std::find(slots.begin(), slots.end(), p.maps[i.imm]) == slots.end()) slots.push_back(p.maps[i.imm]);
         }
     };
-    count(surface, false);
+    const VertexSplit split = splitAtVertices(std::shared_ptr<const Program>(std::shared_ptr<void>(), &surface));
+    count(*split.surface, false);
+    if (split.vertices) count(*split.vertices, true);
+    for (const Carried& c : split.carried) {
+        cost.carried += c.width;
+        cost.operations[size_t(Rate::Pixel)] += costOf(surface.code[size_t(c.at)]).operations;
+    }
     if (offset) count(*offset, true);
     cost.samplers = int(slots.size());
     std::set<const void*> counted;

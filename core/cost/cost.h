@@ -13,6 +13,7 @@ struct Cost {
     int fetches = 0;                 ///< per pixel
     int vertexFetches = 0;           ///< per vertex, by its offset
     int dependentFetches = 0;        ///< per pixel, whose UV depends on another fetch
+    int carried = 0;                 ///< components that triangles carry to the pixels; paid for by operations per pixel
     int samplers = 0;                ///< of surface and offset together
     size_t mapBytes = 0;             ///< on the graphics card, with mips, in the format each is compressed to, each map once
     int operationsPerPixel() const { return operations[int(Rate::Pixel)]; }
@@ -27,7 +28,8 @@ struct CardMap {
     CardMap(const MapPtr& map) : identity(map.get()), bytes(map ? map->cardBytes() : 0) {}
 };
 
-/// `offset`: the Program of the vertices, or null; all of it that is not done once a frame is done per vertex. `map` gives the map of a
+/// `offset`: the Program that moves the vertices, or null; all of it that is not done once a frame is done per vertex, as is what the
+/// surface computes there. `map` gives the map of a
 /// slot.
 Cost costOf(const Program& program, const Program* offset, const std::function<CardMap(const MapSlot&)>& map);
 

@@ -24,6 +24,7 @@ struct Source {
     std::string take;
     std::string extra{};
     std::string underpass{}; ///< name under which it is drawn at its two ends alone; empty: with a line between
+    bool perVertex = false;  ///< computed at the vertices of the mesh, and carried over the triangles; a map is not
     bool operator==(const Source&) const = default;
 };
 
@@ -252,10 +253,10 @@ struct Specimen {
     Id mesh = "shape:sphere";
     std::vector<Id> wears = {};
     std::vector<Thing> things = {};
-    std::optional<Orbit> orbit = {}; ///< own; else the lineup's
-    std::string light = {};          ///< own; empty: the lineup's
+    std::optional<Orbit> orbit = {};           ///< own; else the lineup's
+    std::string light = {};                    ///< own; empty: the lineup's
     std::optional<Placements> placements = {}; ///< none: the mesh stands once, at the origin
-    int subdivisions = 0;            ///< each makes four triangles of one, for displacement; 0..5
+    int subdivisions = 0;                      ///< each makes four triangles of one, for displacement; 0..5
     bool castsShadow = true;
     std::string extra{};
     bool operator==(const Specimen&) const = default;

@@ -87,6 +87,8 @@ Result<Project> muteChannel(const Project&, const Id& master, const std::string&
 Result<Project> moveWires(const Project&, const Id& master, const Source& from, const Source& to);
 /// What two inputs of a card bring, wire or value, changes places.
 Result<Project> swapInputs(const Project&, const Id& master, const Id& node, const std::string& a, const std::string& b);
+/// Has the wire into a port (a channel when `node` is empty) computed at the vertices, or per pixel again.
+Result<Project> setPerVertex(const Project&, const Id& master, const Id& node, const std::string& port, bool perVertex);
 /// Draws the wire into a port (a channel when `node` is empty) at its ends alone, under a name; an empty name draws it whole again.
 Result<Project> setUnderpass(const Project&, const Id& master, const Id& node, const std::string& port, const std::string& name);
 

@@ -84,6 +84,10 @@ Result<Project> setTake(const Project& project, const Id& master, const Id& id, 
     return withWire(project, master, id, port, [&](Source& wire) { wire.take = take; });
 }
 
+Result<Project> setPerVertex(const Project& project, const Id& master, const Id& id, const std::string& port, bool perVertex) {
+    return withWire(project, master, id, port, [&](Source& wire) { wire.perVertex = perVertex; });
+}
+
 Result<Project> setUnderpass(const Project& project, const Id& master, const Id& id, const std::string& port, const std::string& name) {
     return withWire(project, master, id, port, [&](Source& wire) { wire.underpass = name; });
 }

@@ -8,14 +8,22 @@
 namespace hue {
 namespace {
 
-constexpr std::string_view kPoint = R"(struct hs_Point {
+/// What a point of the surface brings; of what triangles carry only what is read.
+std::string pointText(const Program& p) {
+    std::string carried;
+    for (uint32_t a = uint32_t(Attribute::Carried0); a <= uint32_t(Attribute::Carried3); ++a)
+        if (p.reads(Attribute(a))) carried += fmt::format("  vec4 {}; // computed per vertex\n", nameOf(Attribute(a)));
+    return fmt::format(R"(struct hs_Point {{
   vec2 uv0, uv1;
   vec4 color;
-  vec3 positionWorld, positionObject, normalWorld, normalObject, tangent, bitangent, view;
+  vec3 positionWorld, positionObject, normalWorld, normalObject, tangent, bitangent;
+{}  vec3 view;
   vec2 screen;
   float depthGap, side; // side: 1 where the front of a face is seen, -1 where its back is
-};
-)";
+}};
+)",
+                       carried);
+}
 
 // What was drawn before, and the environment; without a scene both are an even grey, as on the CPU.
 struct SceneSource {
@@ -82,7 +90,7 @@ class Emitter {
             outputs += fmt::format("  {} o{}; // {}\n", typeOf(m_p.code[size_t(m_p.outputs[k].value)].width), k, m_p.outputs[k].name);
             body += fmt::format("  r.o{} = {};\n", k, operand(m_p.outputs[k].value));
         }
-        std::string out(kPoint);
+        std::string out = pointText(m_p);
         std::vector<std::string> values;
         if (!m_layout.instructions.empty()) values.push_back(fmt::format("vec4 {}[{}]", m_values, m_layout.instructions.size()));
         if (m_alone)
@@ -266,6 +274,7 @@ std::string surfaceFunctionStage(const Program& p, const SurfaceNames& names) {
         const auto attribute = Attribute(a);
         const std::string_view type = typeOf(widthOf(attribute));
         const bool read = p.reads(attribute);
+        if (!read && isCarried(attribute)) continue;
         if (attribute == Attribute::Side) {
             fields += ", gl_FrontFacing ? 1.0 : -1.0";
             continue;

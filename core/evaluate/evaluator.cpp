@@ -111,6 +111,10 @@ void FlatSquare::fill(int x, int y, Attribute attribute, int component, float* l
         case Attribute::Screen: component == 0 ? u() : constant(v); break;
         case Attribute::DepthGap: constant(kNothingBehind); break;
         case Attribute::Side: constant(1); break;
+        case Attribute::Carried0:
+        case Attribute::Carried1:
+        case Attribute::Carried2:
+        case Attribute::Carried3: constant(0); break; // no triangles here
         case Attribute::NormalWorld:
         case Attribute::NormalObject:
         case Attribute::View:

@@ -131,6 +131,9 @@ class Planner {
         case Op::Compose:
             for (int c = 0; c < i.width; ++c) parts[size_t(c)] = part(a[size_t(c)], 0);
             break;
+        case Op::PerVertex:
+            for (int c = 0; c < i.width; ++c) parts[size_t(c)] = part(a[0], c);
+            break;
         case Op::Dot: parts[0] = dot(a[0], a[1]); break;
         case Op::Magnitude: parts[0] = emit(Op::Sqrt, {dot(a[0], a[0])}); break;
         case Op::Normalize: {

@@ -20,6 +20,10 @@ constexpr FlatLimit kAttributes[] = {
     kNormal,                                                    // NormalObject
     kNormal,                                                    // TangentWorld
     kNormal,                                                    // BitangentWorld
+    kHeld,                                                      // Carried0
+    kHeld,                                                      // Carried1
+    kHeld,                                                      // Carried2
+    kHeld,                                                      // Carried3
     {"the view", "as seen from straight above"},                // View
     {"the position in the picture", "as if the map filled it"}, // Screen
     {"the depth gap", "as with nothing behind"},                // DepthGap
@@ -30,6 +34,7 @@ static_assert(std::size(kAttributes) == size_t(Attribute::Count), "say what a fl
 constexpr FlatLimit kPlacementLimit{"the random number of each placement", "for one of 0.5"};
 constexpr FlatLimit kPlaceLimit{"where the mesh is placed", "as at the origin"};
 constexpr FlatLimit kCameraLimit{"the camera", "as with one straight above the map"};
+constexpr FlatLimit kVertexLimit{"the mesh's vertices, where a part of it is computed", "as on a mesh with a vertex at each texel"};
 constexpr FlatLimit kSceneLimit{"what stands behind or around it", "as in an empty scene"};
 
 bool isFrame(Attribute a) { return a == Attribute::NormalWorld || a == Attribute::TangentWorld || a == Attribute::BitangentWorld; }
@@ -55,6 +60,7 @@ std::vector<FlatLimit> flatLimits(const Program& p, const std::vector<std::strin
             const OpInfo& info = infoOf(i.op);
             if (i.op == Op::Attribute && !(normal && isFrame(Attribute(i.imm)))) add(kAttributes[i.imm]);
             if (info.is(kPlacement)) add(i.op == Op::ObjectToWorld ? kPlaceLimit : kPlacementLimit);
+            if (i.op == Op::PerVertex) add(kVertexLimit);
             if (info.is(kCamera)) add(kCameraLimit);
             if (info.is(kScene)) add(kSceneLimit);
             for (int a = 0; a < i.operands; ++a) {

@@ -16,6 +16,7 @@
 //
 //   base_color = base                                // a channel of the surface; .port and .take behind a name choose what is read
 //   roughness = rough.r
+//   clearcoat = rough.r.per_vertex                   // and .per_vertex behind all that has it computed at the vertices
 //
 // Lines stand in any order. A line ends where it ends, except within brackets; remarks begin with //. Bays, places and whatever else a
 // line does not say stay with the card that it stands for.

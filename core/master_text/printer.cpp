@@ -157,7 +157,7 @@ std::string Printer::source(const Source& wire) const {
     // A take that is called as an output is needs the output before it.
     if (!first || (def && !wire.take.empty() && called(def->outputs, wire.take))) out += "." + labelFrom(wire.port);
     if (!wire.take.empty()) out += "." + wire.take;
-    return out;
+    return wire.perVertex ? out + "." + std::string(kPerVertex) : out;
 }
 
 std::string Printer::card(const Node& node) const {

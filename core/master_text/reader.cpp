@@ -444,19 +444,23 @@ class Reader {
             fail(at, fmt::format("{} gives nothing that could be read", name));
             return {};
         }
-        size_t next = 0;
+        size_t next = 0, end = path.size();
+        if (end && path[end - 1] == kPerVertex) out.perVertex = true, --end;
         out.port = def->outputs[0].key;
-        if (const PortDef* port = path.empty() ? nullptr : called(def->outputs, path[0])) out.port = port->key, next = 1;
-        if (next < path.size()) out.take = path[next++];
-        if (next < path.size() || (!out.take.empty() && !isTake(out.take))) {
+        if (const PortDef* port = end ? called(def->outputs, path[0]) : nullptr) out.port = port->key, next = 1;
+        if (next < end) out.take = path[next++];
+        if (next < end || (!out.take.empty() && !isTake(out.take))) {
             std::vector<std::string> outputs;
             for (const PortDef& o : def->outputs) outputs.push_back(labelFrom(o.key));
-            fail(at, fmt::format("{} has no output or take {}; its outputs are {}", name, path[next < path.size() ? next : path.size() - 1],
+            fail(at, fmt::format("{} has no output or take {}; its outputs are {}", name, path[next < end ? next : end - 1],
                                  fmt::join(outputs, ", ")));
             return {};
         }
         // What is said of the wire elsewhere stays.
-        if (before && before->node == out.node && before->port == out.port && before->take == out.take) return *before;
+        if (before && before->node == out.node && before->port == out.port && before->take == out.take) {
+            const bool perVertex = std::exchange(out, *before).perVertex;
+            out.perVertex = perVertex;
+        }
         return out;
     }
 

@@ -306,7 +306,7 @@ class Parser {
             out.name = token().text;
             ++m_next;
             while (accept(".")) {
-                if (ended() || token().kind != Token::Kind::Name || out.path.size() == 2) {
+                if (ended() || token().kind != Token::Kind::Name || out.path.size() == 3) {
                     fail(token().at, fmt::format("an output or a take, such as r or xy, is missing; {} there", stands()));
                     return {};
                 }

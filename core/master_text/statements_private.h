@@ -24,12 +24,15 @@ struct Token {
 };
 
 /// What an input reads, or a value.
+/// Behind a name and all that it takes: computed at the vertices.
+inline constexpr std::string_view kPerVertex = "per_vertex";
+
 struct Atom {
     enum class Kind { Read, Value, Word };
     Kind kind = Kind::Value;
     TextPlace at;
     std::string name;              ///< Read
-    std::vector<std::string> path; ///< Read: behind the name, at most two
+    std::vector<std::string> path; ///< Read: behind the name, at most three
     hue::Value value{};            ///< Value
     std::string word;              ///< Word: what was between quotes
 };

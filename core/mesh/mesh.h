@@ -32,11 +32,15 @@ struct RestVertex {
     std::array<float, 3> position{}, normal{0, 1, 0};
 };
 
+/// What else a vertex has for a material that computes it there: vectors of four, as vertex_split.h counts them.
+using CarriedValues = std::array<float, 16>;
+
 struct Mesh {
     std::vector<Vertex> vertices;
-    std::vector<RestVertex> rest;  ///< of each vertex, for what sticks to the object; empty where nothing moved them
-    std::vector<uint32_t> indices; ///< three a triangle, counter-clockwise seen from outside
-    std::vector<MeshSlot> slots;   ///< at least one, covering all indices
+    std::vector<CarriedValues> carried; ///< of each vertex; empty where no material wants any
+    std::vector<RestVertex> rest;       ///< of each vertex, for what sticks to the object; empty where nothing moved them
+    std::vector<uint32_t> indices;      ///< three a triangle, counter-clockwise seen from outside
+    std::vector<MeshSlot> slots;        ///< at least one, covering all indices
     bool hasColors = false, hasUv1 = false;
 };
 using MeshPtr = std::shared_ptr<const Mesh>;

@@ -121,6 +121,7 @@ Result<Mesh> repeated(std::span<const MeshPtr> meshes, std::span<const Placement
             const Rgb tangent = scaled(turned(to, {x.tangent[0], x.tangent[1], x.tangent[2]}), 1 / placements[k].size);
             std::copy(tangent.begin(), tangent.end(), x.tangent.begin());
             out.vertices.push_back(x);
+            if (!mesh.carried.empty()) out.carried.push_back(mesh.carried[v]);
         }
         for (const uint32_t i : mesh.indices) out.indices.push_back(firstVertex + i);
         for (MeshSlot slot : mesh.slots) {

@@ -56,7 +56,8 @@ class Differences {
     static std::string sourceText(const Project& p, const Master& m, const Source& s) {
         std::string out = cardTitle(p, m, s.node);
         if (s.port != "out") out += " " + s.port;
-        return s.take.empty() ? out : out + " ." + s.take;
+        if (!s.take.empty()) out += " ." + s.take;
+        return s.perVertex ? out + " per vertex" : out;
     }
 
     using Wires = std::map<std::string, Source>;
@@ -66,7 +67,8 @@ class Differences {
         const std::string from = now == is.end() ? "" : sourceText(m_after, m_is, now->second);
         const std::string had = old == was.end() ? "" : sourceText(m_before, m_was, old->second);
         const bool same = old != was.end() && now != is.end() && old->second.node == now->second.node &&
-                          old->second.port == now->second.port && old->second.take == now->second.take;
+                          old->second.port == now->second.port && old->second.take == now->second.take &&
+                          old->second.perVertex == now->second.perVertex;
         if (same) return;
         const std::string name = before.empty() ? "wire" : fmt::format("wire into {}", before);
         out.push_back(now == is.end()    ? fmt::format("{} is gone, was from {}", name, had)

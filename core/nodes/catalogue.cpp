@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cctype>
+#include <fmt/format.h>
 #include <sstream>
 #include <unordered_map>
 
@@ -175,6 +176,18 @@ std::string cardTitle(const Project& project, const Master& master, const Node& 
 std::string cardTitle(const Project& project, const Master& master, const Id& id) {
     const Node* node = master.graph.find(id);
     return node ? cardTitle(project, master, *node) : "a missing card";
+}
+
+std::string sentenceWithCard(const Project& project, const Error& error) {
+    const auto on = [&](const Master& board) { return board.graph.find(error.place.node) != nullptr; };
+    const auto told = [&](const Master& board) {
+        return fmt::format("{} It is about {}, in {}.", error.sentence, cardTitle(project, board, error.place.node), board.name);
+    };
+    for (const auto& master : project.masters)
+        if (on(*master)) return told(*master);
+    for (const auto& assembly : project.assemblies)
+        if (on(*assembly)) return told(*assembly);
+    return error.sentence;
 }
 
 Node makeNode(std::string_view kind, Point position) {

@@ -35,6 +35,8 @@ Value constantOf(const Node& node, const PortDef& port);
 std::string cardTitle(const Project& project, const Master& board, const Node& node);
 /// The same by id; "a missing card" when there is none.
 std::string cardTitle(const Project& project, const Master& board, const Id& node);
+/// An error's sentence, with the card that it is about where one knows no more of it than its id.
+std::string sentenceWithCard(const Project& project, const Error& error);
 
 /// A node of that kind with nothing set and a new id.
 Node makeNode(std::string_view kind, Point position = {});

@@ -3,18 +3,24 @@
 #include "core/cost/cost.h"
 #include "core/emit/emit_glsl.h"
 #include "core/make/bake.h"
+#include "core/program/vertex_split.h"
 #include "core/project/frame_inputs.h"
+#include "core/surface/at_vertices.h"
 #include "core/surface/channels.h"
 #include "core/surface/surface_stages.h"
+
+#include <cstring>
 
 namespace hue {
 namespace {
 
 std::shared_ptr<Look> lookOf(Compilation compiled) {
     auto look = std::make_shared<Look>();
-    look->evaluator = std::make_shared<Evaluator>(compiled.program);
+    const VertexSplit split = splitAtVertices(compiled.program);
+    look->evaluator = std::make_shared<Evaluator>(split.surface);
+    if (split.vertices) look->vertices = std::make_shared<Evaluator>(split.vertices);
     if (compiled.offset) look->offset = std::make_shared<Evaluator>(compiled.offset);
-    for (int full = 0; full < 2; ++full) look->stage[full] = surfaceFragmentStage(*compiled.program, look->evaluator->layout(), full != 0);
+    for (int full = 0; full < 2; ++full) look->stage[full] = surfaceFragmentStage(*split.surface, look->evaluator->layout(), full != 0);
     look->ok = compiled.ok;
     look->diagnostics = std::move(compiled.diagnostics);
     return look;
@@ -67,7 +73,8 @@ LookPtr LookCache::get(const Project& project, const Master& master) {
 }
 
 LookPtr LookCache::wire(const Project& project, const Master& master, const Source& wire) {
-    const std::string key = "wire\x1f" + wire.node + '\x1f' + wire.port + '\x1f' + wire.take + '\x1f' + structureKey(project, master);
+    const std::string key = "wire\x1f" + wire.node + '\x1f' + wire.port + '\x1f' + wire.take + (wire.perVertex ? "\x1f.\x1f" : "\x1f") +
+                            structureKey(project, master);
     if (LookPtr kept = found(key)) return kept;
     const std::lock_guard alone(m_compiling);
     if (LookPtr kept = found(key)) return kept;
@@ -130,6 +137,21 @@ std::shared_ptr<const Displacer> LookCache::displacer(const MeshPtr& mesh) {
     return m_displacers[mesh] = std::move(made);
 }
 
+MeshPtr LookCache::carrying(const MeshPtr& mesh, std::vector<CarriedValues> carried) {
+    {
+        const std::lock_guard lock(m_mutex);
+        // What is not a number equals nothing, not even itself; bits do.
+        if (const auto it = m_carrying.find(mesh);
+            it != m_carrying.end() && std::memcmp(it->second->carried.data(), carried.data(), carried.size() * sizeof carried[0]) == 0)
+            return it->second;
+    }
+    auto made = std::make_shared<Mesh>(*mesh);
+    made->carried = std::move(carried);
+    const std::lock_guard lock(m_mutex);
+    if (m_carrying.size() > 8) m_carrying.clear();
+    return m_carrying[mesh] = std::move(made);
+}
+
 UvDensity LookCache::density(const MeshPtr& mesh, int set) {
     {
         const std::lock_guard lock(m_mutex);
@@ -151,9 +173,74 @@ std::string DressedSpecimen::error() const {
 
 bool DressedSpecimen::moves() const {
     for (const DressedSlot& s : slots)
-        if (s.look->evaluator->program().readsTime() || (s.look->offset && s.look->offset->program().readsTime())) return true;
+        if (s.look->evaluator->program().readsTime() || (s.look->offset && s.look->offset->program().readsTime()) ||
+            (s.look->vertices && s.look->vertices->program().readsTime()))
+            return true;
     return false;
 }
+
+namespace {
+
+/// A specimen's mesh where each of its placements stands, with what the vertices of each have.
+class Standing {
+  public:
+    Standing(LookCache& looks, MeshPtr one, std::vector<Placement> placements)
+        : m_looks(looks), m_one(std::move(one)), m_placements(std::move(placements)), m_offsets(m_placements.size()) {}
+
+    size_t count() const { return m_placements.size(); }
+    /// The inputs of a frame for one of the placements.
+    FrameInputs at(size_t k, FrameInputs inputs) const {
+        inputs.placementRandom = m_placements[k].random;
+        inputs.placement = columnsOf(m_placements[k]);
+        return inputs;
+    }
+
+    void offset(const Evaluator& evaluator, size_t slot, const FrameInputs& inputs) {
+        for (size_t k = 0; k < count(); ++k) {
+            const FrameInputs here = at(k, inputs);
+            m_offsets[k].resize(m_one->vertices.size());
+            evaluateOffset(evaluator, evaluator.frame(here), *m_one, m_one->slots[slot], m_offsets[k], here.placement);
+        }
+    }
+    void carry(LookPtr look, size_t slot, const FrameInputs& inputs) {
+        Carrying c{std::move(look), slot, {}};
+        for (size_t k = 0; k < count(); ++k) c.frames.push_back(c.look->vertices->frame(at(k, inputs)));
+        m_carrying.push_back(std::move(c));
+    }
+
+    bool moves() const { return !m_offsets[0].empty(); }
+    /// Moved and with what its triangles carry; null where nothing is done to it.
+    MeshPtr made() const {
+        if (!moves() && m_carrying.empty()) return nullptr;
+        std::vector<MeshPtr> each(count(), m_one);
+        for (size_t k = 0; k < count(); ++k) {
+            if (moves()) each[k] = m_looks.displacer(m_one)->displaced(m_offsets[k]);
+            if (m_carrying.empty()) continue;
+            std::vector<CarriedValues> carried(m_one->vertices.size());
+            const Columns placement = columnsOf(m_placements[k]);
+            for (const Carrying& c : m_carrying)
+                evaluateCarried(*c.look->vertices, c.frames[k], *each[k], m_one->slots[c.slot], carried, placement);
+            each[k] = m_looks.carrying(each[k], std::move(carried));
+        }
+        if (count() == 1) return each[0];
+        Result<Mesh> all = repeated(each, m_placements);
+        return all ? std::make_shared<Mesh>(std::move(*all)) : each[0];
+    }
+
+  private:
+    struct Carrying {
+        LookPtr look;
+        size_t slot;
+        std::vector<Frame> frames; ///< by placement
+    };
+    LookCache& m_looks;
+    const MeshPtr m_one;
+    const std::vector<Placement> m_placements;
+    std::vector<std::vector<std::array<float, 3>>> m_offsets; ///< of each placement; empty where nothing moves
+    std::vector<Carrying> m_carrying;
+};
+
+} // namespace
 
 DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, const Specimen& specimen, double time,
                       const DressOptions& options) {
@@ -170,7 +257,7 @@ DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, 
     out.castsShadow = specimen.castsShadow;
     out.slotsEach = one->slots.size();
     out.slots.resize(one->slots.size() * placements.size());
-    std::vector<std::vector<std::array<float, 3>>> offsets(placements.size()); // empty where nothing moves
+    Standing standing(looks, one, placements);
     for (size_t s = 0; s < one->slots.size(); ++s) {
         const Id worn = specimen.wears.empty() ? Id{} : specimen.wears[std::min(s, specimen.wears.size() - 1)];
         Resolved resolved = resolve(project, worn);
@@ -178,20 +265,11 @@ DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, 
             resolved = {};
             resolved.master = &plainMaster();
         }
-        FrameInputs inputs = frameInputs(project, assets, resolved, time, options.maps);
-        const auto standAt = [&](const Placement& at) {
-            inputs.placementRandom = at.random;
-            inputs.placement = columnsOf(at);
-        };
+        const FrameInputs inputs = frameInputs(project, assets, resolved, time, options.maps);
         DressedSlot slot;
         slot.surface = resolved.surface;
         slot.look = looks.get(project, *resolved.master);
-        if (slot.look->offset)
-            for (size_t k = 0; k < placements.size(); ++k) {
-                standAt(placements[k]);
-                offsets[k].resize(one->vertices.size());
-                evaluateOffset(*slot.look->offset, slot.look->offset->frame(inputs), *one, one->slots[s], offsets[k], inputs.placement);
-            }
+        if (slot.look->offset) standing.offset(*slot.look->offset, s, inputs);
         if (options.wire) {
             const bool shows = resolved.master->id == options.wireMaster;
             slot.look = shows ? looks.wire(project, *resolved.master, *options.wire) : looks.get(project, plainMaster());
@@ -213,21 +291,15 @@ DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, 
             const Cost cost = costOf(*folded.program, nullptr, {});
             slot.operations = int(cost.operations[size_t(Rate::Pixel)]) + cost.fetches;
         }
-        for (size_t k = 0; k < placements.size(); ++k) {
-            standAt(placements[k]);
-            slot.frame = slot.look->evaluator->frame(inputs);
+        if (slot.look->vertices) standing.carry(slot.look, s, inputs);
+        for (size_t k = 0; k < standing.count(); ++k) {
+            slot.frame = slot.look->evaluator->frame(standing.at(k, inputs));
             out.slots[k * out.slotsEach + s] = slot;
         }
     }
     out.drawnBounds = out.bounds;
-    if (!offsets[0].empty()) {
-        std::vector<MeshPtr> moved;
-        for (const auto& its : offsets) moved.push_back(looks.displacer(one)->displaced(its));
-        out.mesh = moved[0];
-        if (placements.size() > 1)
-            if (Result<Mesh> all = repeated(moved, placements)) out.mesh = std::make_shared<Mesh>(std::move(*all));
-        out.drawnBounds = boundsOf(*out.mesh);
-    }
+    if (MeshPtr made = standing.made()) out.mesh = std::move(made);
+    if (standing.moves()) out.drawnBounds = boundsOf(*out.mesh);
     return out;
 }
 

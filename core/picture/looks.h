@@ -16,9 +16,10 @@ namespace hue {
 /// A compiled surface; shared by all that wear masters of the same structure.
 struct Look {
     std::shared_ptr<const Evaluator> evaluator;
-    std::shared_ptr<const Evaluator> offset; ///< of the vertices; null when nothing moves them
-    std::string stage[2];                    ///< fragment stages for the core's targets and for all
-    uint32_t layers = 0;                     ///< of the surface that was compiled
+    std::shared_ptr<const Evaluator> offset;   ///< of the vertices; null when nothing moves them
+    std::shared_ptr<const Evaluator> vertices; ///< of what the triangles carry to the evaluator above; null when they carry nothing
+    std::string stage[2];                      ///< fragment stages for the core's targets and for all
+    uint32_t layers = 0;                       ///< of the surface that was compiled
     bool ok = true;
     bool valueIsColor = false; ///< for a wire: whether it is a color
     std::vector<Diagnostic> diagnostics;
@@ -39,6 +40,8 @@ class LookCache {
     /// repeated(), kept; `problem` says when there would be too many triangles, and the mesh stands alone.
     MeshPtr placed(const MeshPtr& mesh, const std::vector<Placement>& placements, std::string* problem);
     std::shared_ptr<const Displacer> displacer(const MeshPtr& mesh);
+    /// The mesh with what its triangles carry; the one that was made before where that is the same.
+    MeshPtr carrying(const MeshPtr& mesh, std::vector<CarriedValues> carried);
     /// uvDensity(), kept.
     UvDensity density(const MeshPtr& mesh, int set);
 
@@ -57,6 +60,7 @@ class LookCache {
     };
     std::vector<Placed> m_placed;
     std::map<MeshPtr, std::shared_ptr<const Displacer>> m_displacers;
+    std::map<MeshPtr, MeshPtr> m_carrying;
     std::map<std::pair<MeshPtr, int>, UvDensity> m_densities;
     int m_compiles = 0;
 };

@@ -116,6 +116,9 @@ AttributePicture rasterise(const Matrix4& clip, int width, int height, const Ras
     const bool moved = std::any_of(parts.begin(), parts.end(), [](const RasterPart& part) { return !part.mesh->rest.empty(); });
     if (moved)
         for (auto& plane : out.rest) plane.assign(count, {});
+    const bool carries = std::any_of(parts.begin(), parts.end(), [](const RasterPart& part) { return !part.mesh->carried.empty(); });
+    if (carries)
+        for (auto& plane : out.carried) plane.assign(count, {});
     const std::vector<Triangle> triangles = setUp(clip, width, height, region, parts, false, 0, 0);
     const bool nearest = sheet == Sheet::Nearest;
     std::vector<float> depth(count, nearest ? 2.f : -1.f);
@@ -163,6 +166,17 @@ AttributePicture rasterise(const Matrix4& clip, int width, int height, const Ras
             o[5][p] = {c.r, c.g, c.b, c.a};
             o[6][p] = {uy.x, uy.y, px.x, px.y};
             o[7][p] = {px.z, py.x, py.y, py.z};
+            if (carries && !part.mesh->carried.empty())
+                for (size_t vector = 0; vector < size_t(kCarriedVectors); ++vector) {
+                    const auto of = [&](const Vertex& x) {
+                        const float* from = part.mesh->carried[size_t(&x - part.mesh->vertices.data())].data() + 4 * vector;
+                        return glm::vec4(from[0], from[1], from[2], from[3]);
+                    };
+                    const glm::vec4 here = mixed(b[0], of), along = mixed(b[1], of) - here, up = mixed(b[2], of) - here;
+                    out.carried[vector][p] = {here.x, here.y, here.z, here.w};
+                    out.carried[kCarriedVectors + vector][p] = {along.x, along.y, along.z, along.w};
+                    out.carried[2 * kCarriedVectors + vector][p] = {up.x, up.y, up.z, up.w};
+                }
             if (!moved) continue;
             const auto restOf = [&](const Vertex& x) -> RestVertex {
                 return part.mesh->rest.empty() ? RestVertex{x.position, x.normal}

@@ -48,6 +48,9 @@ class Builder {
     Val greater(Val a, Val b) { return op(Op::Less, b, a); }
     Val oneMinus(Val a) { return op(Op::Sub, number(1), a); }
 
+    /// Computed at the vertices alone.
+    Val perVertex(Val a) { return append(Op::PerVertex, width(a), {a}); }
+
     Val dot(Val a, Val b) { return append(Op::Dot, 1, {a, b}); }
     Val magnitude(Val a) { return append(Op::Magnitude, 1, {a}); }
     Val normalize(Val a) { return append(Op::Normalize, width(a), {a}); }

@@ -102,6 +102,7 @@ Interval of(const Program& p, const Instruction& i, const std::vector<Interval>&
     case Op::Floor: return {std::floor(operand(0).low), std::floor(operand(0).high)};
     case Op::Ceil: return {std::ceil(operand(0).low), std::ceil(operand(0).high)};
     case Op::Swizzle: return operand(0);
+    case Op::PerVertex: return rounded(operand(0));
     case Op::Compose: {
         Interval out = operand(0);
         for (int k = 1; k < i.operands; ++k) out = both(out, operand(k));

@@ -16,15 +16,19 @@ int widthOf(Attribute a) {
     case Attribute::Screen: return 2;
     case Attribute::DepthGap:
     case Attribute::Side: return 1;
-    case Attribute::Color: return 4;
+    case Attribute::Color:
+    case Attribute::Carried0:
+    case Attribute::Carried1:
+    case Attribute::Carried2:
+    case Attribute::Carried3: return 4;
     default: return 3;
     }
 }
 
 std::string_view nameOf(Attribute a) {
-    static constexpr std::string_view names[] = {"uv0",         "uv1",          "color",   "positionWorld", "positionObject",
-                                                 "normalWorld", "normalObject", "tangent", "bitangent",     "view",
-                                                 "screen",      "depthGap",     "side"};
+    static constexpr std::string_view names[] = {
+        "uv0",      "uv1",      "color",    "positionWorld", "positionObject", "normalWorld", "normalObject", "tangent", "bitangent",
+        "carried0", "carried1", "carried2", "carried3",      "view",           "screen",      "depthGap",     "side"};
     return names[int(a)];
 }
 

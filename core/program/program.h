@@ -51,12 +51,17 @@ enum class Attribute : uint32_t {
     NormalObject,
     TangentWorld,
     BitangentWorld,
+    Carried0, ///< what is computed per vertex, as the triangle carries it; see vertex_split.h
+    Carried1,
+    Carried2,
+    Carried3,
     View,
     Screen,   ///< position in the picture, 0..1 from the top left
     DepthGap, ///< metres along the line of sight to what lies behind
     Side,     ///< 1 where the front of a face is seen, -1 where its back is
     Count
 };
+inline bool isCarried(Attribute a) { return a >= Attribute::Carried0 && a <= Attribute::Carried3; }
 int widthOf(Attribute);
 std::string_view nameOf(Attribute);
 

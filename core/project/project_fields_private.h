@@ -30,6 +30,7 @@ template <class F> void describe(F& f, Source& s) {
     f.text("from", s.node, "id of the card that it starts at", Written::Always);
     f.text("port", s.port, "output there", Written::Always, "out");
     f.text("take", s.take, "letters of rgba or xyzw, or luma; all components when missing");
+    f.truth("perVertex", s.perVertex, false, "computed at the vertices of the mesh, and carried over its triangles");
     f.text("underpass", s.underpass, "its name where it is drawn at its two ends alone");
     f.rest(s.extra);
 }

@@ -116,8 +116,8 @@ PixelSurface SurfacePacker::surface(const PixelGeometry& g, const std::vector<st
                         normal = indexOf("normal"), occlusion = indexOf("occlusion"), emissive = indexOf("emissive"),
                         strength = indexOf("emissive_strength"), alpha = indexOf("alpha"), ior = indexOf("ior"),
                         specular = indexOf("specular"), tint = indexOf("specular_color"), coat = indexOf("clearcoat"),
-                        coatRough = indexOf("clearcoat_roughness"), coatNormal = indexOf("clearcoat_normal"),
-                        sheen = indexOf("sheen_color"), sheenRough = indexOf("sheen_roughness"), film = indexOf("iridescence"),
+                        coatRough = indexOf("clearcoat_roughness"), coatNormal = indexOf("clearcoat_normal"), sheen = indexOf("sheen"),
+                        sheenColor = indexOf("sheen_color"), sheenRough = indexOf("sheen_roughness"), film = indexOf("iridescence"),
                         filmIor = indexOf("iridescence_ior"), filmThick = indexOf("iridescence_thickness"), stretch = indexOf("anisotropy"),
                         turn = indexOf("anisotropy_rotation"), through = indexOf("transmission"), thick = indexOf("thickness"),
                         attenuation = indexOf("attenuation_color"), distance = indexOf("attenuation_distance"),
@@ -154,7 +154,8 @@ PixelSurface SurfacePacker::surface(const PixelGeometry& g, const std::vector<st
     s.clearcoat = one(coat);
     s.clearcoat_roughness = one(coatRough);
     s.clearcoat_normal = three(coatNormal);
-    s.sheen_color = three(sheen);
+    s.sheen = one(sheen);
+    s.sheen_color = three(sheenColor) * s.sheen;
     s.sheen_roughness = one(sheenRough);
     s.iridescence = one(film);
     s.iridescence_ior = one(filmIor);

@@ -65,6 +65,8 @@ std::span<const ChannelDef> channels() {
          bit(Layer::Coat)},
         {"clearcoat_normal", "Clearcoat normal", 3, Meaning::Normal, V::vec3(0, 0, 1), -1, 1,
          "World-space normal of the coat; the mesh's own when nothing is wired, so a coat fills what lies below", bit(Layer::Coat)},
+        {"sheen", "Sheen", 1, Meaning::Number, V::number(1), 0, 1, "How much fuzz there is; its color is multiplied by it",
+         bit(Layer::Sheen)},
         {"sheen_color", "Sheen color", 3, Meaning::Color, V::vec3(0, 0, 0), 0, 1, "Color of the fuzz, brightest at the outline",
          bit(Layer::Sheen)},
         {"sheen_roughness", "Sheen roughness", 1, Meaning::Number, V::number(0.5f), 0, 1,

@@ -236,18 +236,19 @@ void main() {
   case 12: shown = plain(s.clearcoat); break;
   case 13: shown = plain(s.clearcoat_roughness); break;
   case 14: shown = normal(s.clearcoat_normal); break;
-  case 15: shown = color(s.sheen_color); break;
-  case 16: shown = plain(s.sheen_roughness); break;
-  case 17: shown = plain(s.iridescence); break;
-  case 18: shown = plain((s.iridescence_ior - 1.0) / 3.0); break;
-  case 19: shown = plain(s.iridescence_thickness / 1000.0); break;
-  case 20: shown = plain(s.anisotropy); break;
-  case 21: shown = plain(turns); break;
-  case 22: shown = plain(s.transmission); break;
-  case 23: shown = plain(s.thickness); break;
-  case 24: shown = color(s.attenuation_color); break;
-  case 25: shown = plain(s.attenuation_distance); break;
-  case 26: shown = plain(s.dispersion); break;
+  case 15: shown = plain(s.sheen); break;
+  case 16: shown = color(s.sheen_color); break;
+  case 17: shown = plain(s.sheen_roughness); break;
+  case 18: shown = plain(s.iridescence); break;
+  case 19: shown = plain((s.iridescence_ior - 1.0) / 3.0); break;
+  case 20: shown = plain(s.iridescence_thickness / 1000.0); break;
+  case 21: shown = plain(s.anisotropy); break;
+  case 22: shown = plain(turns); break;
+  case 23: shown = plain(s.transmission); break;
+  case 24: shown = plain(s.thickness); break;
+  case 25: shown = color(s.attenuation_color); break;
+  case 26: shown = plain(s.attenuation_distance); break;
+  case 27: shown = plain(s.dispersion); break;
   case 100: shown = color(s.base_color); alpha = (s.flags & kBlend) != 0u ? clamp(s.alpha, 0.0, 1.0) : 1.0; break; // unlit
   case 101: { // invalid and out of range
     vec3 v = normalize(u_eye - s.position);

@@ -119,6 +119,15 @@ class PixelEvaluation::Points final : public PointSource {
         case Attribute::NormalObject: return m_a.rest[1].empty() ? planes[1][p][k] : m_a.rest[1][p][k];
         case Attribute::TangentWorld: return planes[2][p][k];
         case Attribute::BitangentWorld: return planes[3][p][k];
+        case Attribute::Carried0:
+        case Attribute::Carried1:
+        case Attribute::Carried2:
+        case Attribute::Carried3: {
+            const auto v = size_t(attribute) - size_t(Attribute::Carried0);
+            const auto& carried = m_a.carried;
+            if (carried[v].empty()) return 0;
+            return carried[v][p][k] + dx * carried[kCarriedVectors + v][p][k] + dy * carried[2 * kCarriedVectors + v][p][k];
+        }
         case Attribute::View: {
             const float v[3] = {m_e.m_eye[0] - position(0), m_e.m_eye[1] - position(1), m_e.m_eye[2] - position(2)};
             return v[k] / std::sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);

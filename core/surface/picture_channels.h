@@ -2,6 +2,7 @@
 // Channels of the visible pixels of a picture, by the CPU evaluator: from rasterised attributes to packed channels.
 // Threads: any. Nothing is kept between calls.
 #include "core/evaluate/evaluator.h"
+#include "core/program/vertex_split.h"
 #include "core/surface/channel_targets.h"
 
 #include <cmath>
@@ -24,6 +25,11 @@ struct AttributePicture {
     ///   2  change along x (z); along y
     static constexpr int kRestPlanes = 3;
     std::array<std::vector<std::array<float, 4>>, kRestPlanes> rest;
+
+    /// What the triangles carry (Mesh::carried); empty where they carry nothing: each vector, then the change of each along x, then along
+    /// y.
+    static constexpr int kCarriedPlanes = 3 * kCarriedVectors;
+    std::array<std::vector<std::array<float, 4>>, kCarriedPlanes> carried;
 
     /// Of a pixel: -1 where nothing is.
     int slot(size_t pixel) const { return int(std::lround(std::fabs(planes[0][pixel][3]))) - 1; }

@@ -2,6 +2,7 @@
 
 #include "core/emit/emit_glsl.h"
 #include "core/program/uniform_layout.h"
+#include "core/program/vertex_split.h"
 #include "core/surface/channels.h"
 #include "core/surface/surface_glsl.h"
 
@@ -41,18 +42,32 @@ out vec4 v_color;
 
 } // namespace
 
-std::string vertexStage() {
-    return vertexStageOf(R"(layout(location = 6) in vec3 a_restPosition; // before an offset of the vertices
+std::string vertexStage(bool carries) {
+    std::string declarations = R"(layout(location = 6) in vec3 a_restPosition; // before an offset of the vertices
 layout(location = 7) in vec3 a_restNormal;
-)",
-                         R"(  v_positionObject = a_restPosition;
+)";
+    std::string moved = R"(  v_positionObject = a_restPosition;
   v_normalObject = a_restNormal;
   vec3 position = a_position;
-)");
+)";
+    for (int v = 0; carries && v < kCarriedVectors; ++v) {
+        declarations += fmt::format("layout(location = {}) in vec4 a_carried{};\nout vec4 v_carried{};\n", 8 + v, v, v);
+        moved += fmt::format("  v_carried{0} = a_carried{0};\n", v);
+    }
+    return vertexStageOf(declarations, moved);
 }
 
-std::string vertexStage(const Program& offset, const UniformLayout& layout) {
-    return vertexStageOf(emitVertices(offset, layout), fmt::format(R"(  v_positionObject = a_position;
+std::string vertexStage(const Program& vertices, const UniformLayout& layout) {
+    std::string declarations = emitVertices(vertices, layout), carried;
+    for (const auto& o : vertices.outputs) {
+        if (o.name == "vertex_offset") continue;
+        declarations += fmt::format("out vec4 v_{};\n", o.name);
+        carried += fmt::format("  v_{} = {};\n", o.name, outputText(vertices, o.name, {}));
+    }
+    // What the triangles carry is that of the vertices where they have come to.
+    if (!carried.empty() && vertices.output("vertex_offset") >= 0)
+        carried = "  p.positionWorld = (u_world * vec4(position, 1.0)).xyz;\n  m = hs_material(p);\n" + carried;
+    return vertexStageOf(declarations, fmt::format(R"(  v_positionObject = a_position;
   v_normalObject = a_normal;
   vec3 normal = u_worldNormal * a_normal, tangent = mat3(u_world) * a_tangent.xyz;
   // No eye and no picture: the view is the normal, the position in the picture its middle, and nothing lies behind.
@@ -60,8 +75,8 @@ std::string vertexStage(const Program& offset, const UniformLayout& layout) {
                         cross(normal, tangent) * a_tangent.w, normal, vec2(0.5), 1000.0, 1.0);
   hs_Outputs m = hs_material(p);
   vec3 position = a_position + {};
-)",
-                                                                   outputText(offset, "vertex_offset", "vec3(0.0)")));
+{})",
+                                                   outputText(vertices, "vertex_offset", "vec3(0.0)"), carried));
 }
 
 std::string surfaceFragmentStage(const Program& p, const UniformLayout& layout, bool full) {
@@ -69,6 +84,12 @@ std::string surfaceFragmentStage(const Program& p, const UniformLayout& layout, 
     out += channelTargetsGlsl(full, true);
     out += emitMaterial(p, layout);
     const bool gap = p.reads(Attribute::DepthGap);
+    std::string carried;
+    for (uint32_t a = uint32_t(Attribute::Carried0); a <= uint32_t(Attribute::Carried3); ++a) {
+        if (!p.reads(Attribute(a))) continue;
+        out += fmt::format("in vec4 v_{};\n", nameOf(Attribute(a)));
+        carried += fmt::format("  p.{0} = v_{0};\n", nameOf(Attribute(a)));
+    }
     out += R"(in vec3 v_positionWorld, v_positionObject, v_normalWorld, v_normalObject, v_tangent, v_bitangent;
 in vec2 v_uv0, v_uv1;
 in vec4 v_color;
@@ -111,6 +132,7 @@ void main() {
   p.view = normalize(u_eye - v_positionWorld);
   p.screen = vec2(gl_FragCoord.x, u_pictureSize.y - gl_FragCoord.y) / u_pictureSize;
 )";
+    out += carried;
     out += "  p.side = side;\n";
     out += gap ? "  p.depthGap = hs_depthGap();\n" : "  p.depthGap = 1000.0;\n";
     out += "  hs_Outputs m = hs_material(p);\n  hs_Surface s = hs_plain();\n  s.position = v_positionWorld;\n  s.flags = u_flags | "
@@ -143,7 +165,7 @@ void main() {
         broken += " || hs_broken(s.base_color)";
     }
     out += fmt::format("  if ({}) s.flags |= kBroken;\n  if ({}) s.flags |= kOutside;\n", broken, outside);
-    out += "  s.emissive *= s.emissive_strength;\n";
+    out += "  s.emissive *= s.emissive_strength;\n  s.sheen_color *= s.sheen;\n";
     if (full && p.output("anisotropy") >= 0)
         out += fmt::format(R"(  float turn = {};
   vec3 along = p.tangent * cos(turn) + p.bitangent * sin(turn), b1, b2;

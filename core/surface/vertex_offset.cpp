@@ -1,5 +1,7 @@
 #include "core/surface/vertex_offset.h"
 
+#include "core/surface/at_vertices.h"
+
 #include <cmath>
 #include <unordered_map>
 
@@ -7,51 +9,6 @@ namespace hue {
 namespace {
 
 using V3 = std::array<float, 3>;
-
-/// Vertices as points, 512 to a block.
-class VertexPoints final : public PointSource {
-  public:
-    VertexPoints(const Mesh& mesh, const std::vector<uint32_t>& vertices, const Columns& placement)
-        : m_mesh(mesh), m_vertices(vertices), m_placement(placement), m_size(lengthOf(placement[0])) {}
-
-    bool neighbours() const override { return false; }
-    void fill(int x, int y, Attribute attribute, int component, float* lanes) const override {
-        for (int r = 0; r < kBlockRows; ++r)
-            for (int c = 0; c < kBlockColumns; ++c) {
-                const size_t index = std::min(size_t(y + r) * kBlockColumns + size_t(x + c), m_vertices.size() - 1);
-                lanes[r * kBlockColumns + c] = at(m_mesh.vertices[m_vertices[index]], attribute, size_t(component));
-            }
-    }
-
-  private:
-    const Mesh& m_mesh;
-    const std::vector<uint32_t>& m_vertices;
-    const Columns& m_placement;
-    const float m_size;
-
-    float inWorld(const Rgb& direction, size_t c) const { return turned(m_placement, direction)[c] / m_size; }
-
-    float at(const Vertex& v, Attribute attribute, size_t c) const {
-        switch (attribute) {
-        case Attribute::Uv0: return v.uv0[c];
-        case Attribute::Uv1: return v.uv1[c];
-        case Attribute::Color: return v.color[c];
-        case Attribute::PositionWorld: return placed(m_placement, v.position)[c];
-        case Attribute::PositionObject: return v.position[c];
-        case Attribute::NormalObject: return v.normal[c];
-        case Attribute::NormalWorld:
-        case Attribute::View: return inWorld(v.normal, c);
-        case Attribute::TangentWorld: return inWorld({v.tangent[0], v.tangent[1], v.tangent[2]}, c);
-        case Attribute::BitangentWorld:
-            return inWorld(scaled(cross(v.normal, {v.tangent[0], v.tangent[1], v.tangent[2]}), v.tangent[3]), c);
-        case Attribute::Screen: return 0.5f;
-        case Attribute::DepthGap: return kNothingBehind;
-        case Attribute::Side: return 1;
-        case Attribute::Count: break;
-        }
-        return 0;
-    }
-};
 
 bool toUnit(V3& v) {
     const float l = std::sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]);
@@ -64,25 +21,12 @@ bool toUnit(V3& v) {
 
 void evaluateOffset(const Evaluator& evaluator, const Frame& frame, const Mesh& mesh, const MeshSlot& slot, std::vector<V3>& offsets,
                     const Columns& placement) {
-    std::vector<uint32_t> vertices;
-    std::vector<char> seen(mesh.vertices.size(), 0);
-    for (uint32_t i = slot.firstIndex; i < slot.firstIndex + slot.indexCount; ++i)
-        if (!std::exchange(seen[mesh.indices[i]], 1)) vertices.push_back(mesh.indices[i]);
-    if (vertices.empty()) return;
-    const int rows = int((vertices.size() + kBlockColumns - 1) / kBlockColumns);
-    evaluator.grid(frame, {"vertex_offset"}, kBlockColumns, rows, VertexPoints(mesh, vertices, placement),
-                   [&](int, int y, int columns, int height, const float* const* planes) {
-                       for (int r = 0; r < height; ++r)
-                           for (int c = 0; c < columns; ++c) {
-                               const size_t index = size_t(y + r) * kBlockColumns + size_t(c);
-                               if (index >= vertices.size()) return;
-                               for (size_t k = 0; k < 3; ++k) {
-                                   const float value = planes[k][r * kBlockColumns + c];
-                                   offsets[vertices[index]][k] = std::isfinite(value) ? value : 0;
-                               }
-                           }
-                   },
-                   {});
+    atVertices(evaluator, frame, mesh, slot, {"vertex_offset"}, placement, [&](uint32_t vertex, const float* const* planes, size_t lane) {
+        for (size_t k = 0; k < 3; ++k) {
+            const float value = planes[k][lane];
+            offsets[vertex][k] = std::isfinite(value) ? value : 0;
+        }
+    });
 }
 
 Displacer::Displacer(MeshPtr mesh) : m_mesh(std::move(mesh)), m_group(m_mesh->vertices.size()) {

@@ -245,6 +245,45 @@ TEST_F(BoardWindow, BaysNestFoldMoveAndTakeCardsIn) {
     EXPECT_FALSE(bayOf(graph(), other)) << "move and joining are one step";
 }
 
+TEST_F(BoardWindow, AWireIsComputedPerVertexAndTheLedgerFollows) {
+    const Id noise = type("noise 2d", {160, 200});
+    wireToChannel(noise, "out", "roughness");
+    settle();
+    const auto cost = [&] { return window->boardService().facts()->cost; };
+    const int before = cost().operationsPerPixel();
+    ASSERT_GT(before, 40);
+    const auto perVertex = [&] { return graph().channelWires.at("roughness").perVertex; };
+    const QPoint at = onWire({{}, "roughness"});
+    QTest::mouseClick(&board(), Qt::LeftButton, {}, at);
+    const QImage pixels = board().grab().toImage();
+    key(&board(), Qt::Key_P, Qt::ControlModifier | Qt::ShiftModifier);
+    settle();
+    EXPECT_TRUE(perVertex());
+    EXPECT_EQ(cost().operationsPerPixel(), 2) << "what is carried over a triangle is paid for";
+    EXPECT_GE(cost().operations[size_t(Rate::Vertex)], before - 4);
+    EXPECT_NE(board().grab().toImage(), pixels) << "one sees it on the wire";
+    key(&board(), Qt::Key_Z, Qt::ControlModifier);
+    settle();
+    EXPECT_FALSE(perVertex());
+    EXPECT_EQ(cost().operationsPerPixel(), before);
+    // With a card selected, all its wires.
+    const Id product = type("multiply", {420, 330});
+    wireTo(noise, "out", product, "in1");
+    board().select({noise});
+    key(&board(), Qt::Key_P, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_TRUE(perVertex());
+    EXPECT_TRUE(node(product).wires.at("in1").perVertex);
+    key(&board(), Qt::Key_P, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_FALSE(perVertex());
+    EXPECT_FALSE(node(product).wires.at("in1").perVertex);
+    // With nothing selected it says what to do.
+    QString said;
+    QObject::connect(&session(), &Session::said, &board(), [&](const QString& s) { said = s; });
+    QTest::mouseClick(&board(), Qt::LeftButton, {}, {300, 480});
+    key(&board(), Qt::Key_P, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_TRUE(said.contains("Select a wire")) << said.toStdString();
+}
+
 TEST_F(BoardWindow, ANoteIsWrittenAndReadAgain) {
     QCursor::setPos(board().mapToGlobal(QPoint(300, 300)));
     board().setFocus();

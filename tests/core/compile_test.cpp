@@ -1,12 +1,15 @@
 #include "core/check/check.h"
+#include "core/emit/driver_log.h"
 #include "core/emit/emit_glsl.h"
 #include "core/evaluate/evaluator.h"
 #include "core/nodes/add_line.h"
 #include "core/program/passes/passes.h"
 #include "core/program/uniform_layout.h"
 #include "core/surface/channels.h"
+#include "core/surface/surface_stages.h"
 #include "tests/test_graphs.h"
 
+#include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <set>
 
@@ -349,6 +352,40 @@ TEST(Meanings, AreToldWhereTheyDoNotFitAndTheFixesMendThem) {
     wire(d, {tangent, "out", ""}, noise, "position");
     const Project at = mended(d, "wire.not-a-position");
     EXPECT_EQ(masterOf(at).graph.find(masterOf(at).graph.find(noise)->wires.at("position").node)->kind, "position");
+}
+
+// The three ways in which drivers write where an error is, as their documentation and logs show them.
+TEST(DriverLog, LeadsFromALineToItsCard) {
+    Project p = bareProject();
+    const Id noise = add(p, "noise_2d"), wave = add(p, "sine");
+    wire(p, {noise, "out", ""}, wave, "in");
+    channel(p, {wave, "out", ""}, "roughness");
+    const Compilation c = compileSurface(p, masterOf(p));
+    const std::string stage = surfaceFragmentStage(*c.program, uniformLayout(*c.program));
+    const auto lineOf = [&](const std::string& what) {
+        const size_t at = stage.find(what, stage.find("hs_Outputs hs_material("));
+        EXPECT_NE(at, std::string::npos) << what;
+        return 1 + std::count(stage.begin(), stage.begin() + long(at), '\n');
+    };
+    const long ofNoise = lineOf("hs_noise2("), ofSine = lineOf("sin(");
+    ASSERT_NE(ofNoise, ofSine);
+    for (const auto& [line, card] : {std::pair{ofNoise, noise}, {ofSine, wave}, {1L, Id()}})
+        for (const char* form : {"0:{}(17): error: no function with name", "0({}) : error C1008: no function with name",
+                                 "ERROR: 0:{}: 'x' : no function with name", "0:{}: no function with name"}) {
+            const std::string log = "The driver refuses the shader:\n0:3(1): warning: deprecated\n" +
+                                    fmt::format(fmt::runtime(form), line) + "\n0:999(1): error: another\n";
+            const DriverComplaint its = complaintOf(*c.program, stage, log);
+            EXPECT_EQ(its.line, line) << log;
+            EXPECT_EQ(its.card, card) << log;
+            EXPECT_NE(its.says.find("no function"), std::string::npos) << its.says;
+            EXPECT_EQ(its.says.find("0:"), std::string::npos) << its.says;
+        }
+    const DriverComplaint odd = complaintOf(*c.program, stage, "out of registers");
+    EXPECT_EQ(odd.line, 0);
+    EXPECT_EQ(odd.says, "out of registers");
+    EXPECT_TRUE(odd.card.empty());
+    for (const char* wild : {"", "\n\n", "0:99999999999999(1): error: x", "0:-5: x", "0(", "0:", "ERROR: "})
+        EXPECT_TRUE(complaintOf(*c.program, stage, wild).card.empty()) << wild;
 }
 
 } // namespace

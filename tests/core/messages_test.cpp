@@ -761,6 +761,33 @@ class Messages : public InFolder {
                  });
              },
              {"Depth gap", "1000 m"}},
+            {"wire.per-vertex",
+             "a wire that reads the eye, computed per vertex",
+             [] {
+                 return found([](Project& p) {
+                     channel(p, {add(p, "view_direction"), "out", "x"}, "roughness");
+                     p = *edit::setPerVertex(p, "m", {}, "roughness", true);
+                 });
+             },
+             {"View direction", "the direction to the eye", "per pixel"}},
+            {"wire.per-vertex-full",
+             "more per vertex than triangles carry",
+             [] {
+                 return found([](Project& p) {
+                     Id sum;
+                     for (int k = 0; k < 5; ++k) {
+                         const Id noise = add(p, "noise_2d", {{"scale", Value::number(3.f + float(k))}}),
+                                  tinted = add(p, "multiply", {{"in2", Value::vec3(1, 0.5f, 0.25f)}}), next = add(p, "add");
+                         wire(p, {noise, "out", ""}, tinted, "in1");
+                         wire(p, {tinted, "out", ""}, next, "in1");
+                         p = *edit::setPerVertex(p, "m", next, "in1", true);
+                         if (k) wire(p, {sum, "out", ""}, next, "in2");
+                         sum = next;
+                     }
+                     channel(p, {sum, "out", ""}, "base_color");
+                 });
+             },
+             {"16 numbers", "per pixel"}},
             {"divide.by-zero", "a division by 0",
              [] { return found([](Project& p) {
                       channel(p, {add(p, "divide", {{"in2", Value::number(0)}}), "out", ""}, "roughness");

@@ -1,4 +1,5 @@
 // Each pass alone, on small Programs written by hand.
+#include "core/compile/compile.h"
 #include "core/emit/emit_glsl.h"
 #include "core/program/builder.h"
 #include "core/program/intervals.h"
@@ -136,6 +137,112 @@ TEST(Identities, TakeStraightFromWhereAValueComes) {
     ASSERT_EQ(s.result().op, Op::Swizzle);
     EXPECT_EQ(s.p.code[size_t(s.result().args[0])].op, Op::Attribute);
     EXPECT_EQ(s.result().imm, 0u | 2u << 2) << "x and z of the normal";
+}
+
+TEST(Hoisting, LeavesToTheFrameWhatIsKnownOnceAFrame) {
+    Small s;
+    const Val u = s.b.component(s.b.attribute(Attribute::Uv0), 0), f = s.b.parameter("f", 1);
+    s.out("product", s.b.mul(s.b.number(2), s.b.mul(u, f)));
+    s.out("sum", s.b.add(s.b.add(f, u), s.b.time()));
+    EXPECT_TRUE(hoist(s.p));
+    removeDead(s.p);
+    assignRates(s.p);
+    ASSERT_EQ(validate(s.p), "");
+    for (size_t k = 0; k < 2; ++k) {
+        int pixel = 0, frame = 0;
+        for (const Instruction& i : s.p.code)
+            if (i.op == (k ? Op::Add : Op::Mul)) (onceAFrame(i) ? frame : pixel)++;
+        EXPECT_EQ(pixel, 1) << s.p.outputs[k].name;
+        EXPECT_EQ(frame, 1) << s.p.outputs[k].name;
+    }
+}
+
+TEST(Hoisting, LeavesWhatOthersReadAndWhatCouldLeaveTheNumbers) {
+    Small s;
+    const Val u = s.b.component(s.b.attribute(Attribute::Uv0), 0), f = s.b.parameter("f", 1), g = s.b.parameter("g", 1);
+    const Val shared = s.b.mul(u, f);
+    s.out("shared", shared);
+    s.out("again", s.b.mul(shared, s.b.number(2)));
+    s.out("unknown", s.b.mul(s.b.mul(u, g), f)); // f * g may be beyond all numbers where u * g * f is not
+    s.out("huge", s.b.mul(s.b.mul(u, g), s.b.number(1e30f)));
+    EXPECT_FALSE(hoist(s.p));
+}
+
+/// Outputs of a Program over a small square, one after the other.
+std::vector<float> valuesOf(const Program& p, const Project& project) {
+    const Evaluator e(std::make_shared<Program>(p));
+    FrameInputs inputs;
+    inputs.time = 2.25;
+    inputs.parameter = [&](const Id& name) {
+        Value v;
+        liveConstantValue(project, test::masterOf(project), name, v);
+        return v;
+    };
+    std::vector<float> out;
+    for (const auto& o : p.outputs) {
+        const auto one = test::overSquare(e, inputs, o.name, p.code[size_t(o.value)].width, 16);
+        out.insert(out.end(), one.begin(), one.end());
+    }
+    return out;
+}
+
+TEST(Hoisting, ChangesNoPixelBeyondRounding) {
+    const Project none = test::bareProject();
+    int hoisted = 0;
+    for (uint32_t seed = 0; seed < 200; ++seed) {
+        // Sums and products of UVs, time, random numbers and constants, kept small by waves.
+        std::mt19937 random(seed);
+        const auto upTo = [&](size_t n) { return size_t(random() % n); };
+        Small s;
+        std::vector<Val> values{s.b.component(s.b.attribute(Attribute::Uv0), 0), s.b.component(s.b.attribute(Attribute::Uv0), 1),
+                                s.b.op(Op::Fract, s.b.time()), s.b.placementRandom()};
+        for (int k = 0; k < 4; ++k) values.push_back(s.b.number(float(upTo(40)) / 10 - 2));
+        for (int k = 0; k < 40; ++k) {
+            const Val a = values[upTo(values.size())], b = values[upTo(8)];
+            values.push_back(k % 8 == 7 ? s.b.op(Op::Sin, a) : s.b.op(upTo(2) ? Op::Add : Op::Mul, a, b));
+        }
+        for (size_t k = 0; k < 3; ++k) s.out(std::string(1, char('a' + k)).c_str(), values[values.size() - 1 - k]);
+        removeDead(s.p);
+        Program after = s.p;
+        hoisted += hoist(after);
+        ASSERT_EQ(validate(after), "");
+        assignRates(s.p);
+        assignRates(after);
+        const auto before = valuesOf(s.p, none), now = valuesOf(after, none);
+        for (size_t i = 0; i < now.size(); ++i) ASSERT_NEAR(now[i], before[i], 1e-5f * (1 + std::fabs(before[i]))) << seed;
+    }
+    EXPECT_GT(hoisted, 30) << "else nothing was tried";
+}
+
+TEST(Ordering, HoldsFewValuesAtATime) {
+    // All factors before all sums: each waits for its turn. In order, one sum and what is made for it wait.
+    Small s;
+    const Val u = s.b.component(s.b.attribute(Attribute::Uv0), 0);
+    std::vector<Val> waves;
+    for (int k = 0; k < 12; ++k) waves.push_back(s.b.op(Op::Sin, s.b.mul(u, s.b.number(float(k + 2)))));
+    Val sum = waves[0];
+    for (size_t k = 1; k < waves.size(); ++k) sum = s.b.add(sum, waves[k]);
+    s.out("x", sum);
+    assignRates(s.p);
+    const int before = liveComponents(s.p);
+    EXPECT_GE(before, 12);
+    EXPECT_TRUE(order(s.p));
+    EXPECT_EQ(validate(s.p), "");
+    EXPECT_LE(liveComponents(s.p), 3);
+    EXPECT_FALSE(order(s.p)) << "it is in order already";
+}
+
+TEST(Ordering, NeverHoldsMoreAndChangesNoBit) {
+    int better = 0;
+    for (uint32_t seed = 0; seed < 40; ++seed) {
+        const Project p = test::randomGraph(seed, 40);
+        Program before = *compileSurface(p, test::masterOf(p), Constants::Live, {{"order"}, {}}).program, after = before;
+        better += order(after);
+        ASSERT_EQ(validate(after), "");
+        EXPECT_LE(liveComponents(after), liveComponents(before));
+        EXPECT_EQ(valuesOf(before, p), valuesOf(after, p)) << seed;
+    }
+    EXPECT_GT(better, 10) << "else nothing was tried";
 }
 
 // Every value of random graphs lies between the bounds that are said of it.

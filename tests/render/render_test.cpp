@@ -1,4 +1,5 @@
 // Facts that the pictures must show.
+#include "core/picture/looks.h"
 #include "core/surface/channels.h"
 #include "tests/render/gl_fixture.h"
 #include "tests/test_graphs.h"
@@ -108,6 +109,28 @@ TEST(Light, AStopOfExposureAndAGlowMakeThePictureBrighter) {
     s.set("emissive", Value::vec3(0, 1, 0));
     s.set("emissive_strength", Value::number(4));
     EXPECT_GT(Scene::at(s.render(), kMiddle, kMiddle)[1], bright);
+}
+
+TEST(Light, FuzzOfHalfTheAmountIsThatOfHalfTheColor) {
+    Scene s;
+    SurfaceSettings cloth;
+    cloth.layers = uint32_t(Layer::Sheen);
+    s.project = *edit::setSurface(s.project, "m", cloth);
+    s.set("base_color", Value::vec3(0.02f, 0.02f, 0.02f));
+    const auto drawn = [&](float amount, float color) {
+        s.set("sheen", Value::number(amount));
+        s.set("sheen_color", Value::vec3(color, color, color));
+        return s.render().rgba;
+    };
+    const auto full = drawn(1, 0.8f), half = drawn(0.5f, 0.8f), none = drawn(0, 0.8f);
+    EXPECT_EQ(half, drawn(1, 0.4f));
+    EXPECT_EQ(none, drawn(1, 0));
+    EXPECT_NE(half, full);
+    EXPECT_NE(half, none);
+    // Its view shows the amount itself.
+    s.settings.view = findView("sheen");
+    s.set("sheen", Value::number(0.25f));
+    EXPECT_NEAR(Scene::at(s.render(), kMiddle, kMiddle)[0], 64, 1);
 }
 
 TEST(Light, AWhiteSurfaceInAnEvenLightVanishesInItAtEveryRoughness) {
@@ -234,6 +257,35 @@ TEST(Dragging, AValueNeitherCompilesNorLinks) {
     }
     EXPECT_EQ(s.looks.compiles(), compiles);
     EXPECT_EQ(Gl::renderer().links(), links);
+}
+
+TEST(DriverErrors, NameTheCardWhoseLineIsRefused) {
+    Project p = bareProject();
+    const Id noise = add(p, "noise_2d");
+    channel(p, {noise, "out", ""}, "roughness");
+    LookCache looks;
+    Assets assets;
+    Specimen specimen;
+    specimen.mesh = "plane/1";
+    specimen.wears = {"m"};
+    DressedSpecimen dressed = dress(p, assets, looks, specimen, 0);
+    // A driver that does not know our noise.
+    auto look = std::make_shared<Look>(*dressed.slots[0].look);
+    for (std::string& stage : look->stage) {
+        const size_t at = stage.find("hs_noise2(", stage.find("hs_Outputs hs_material("));
+        ASSERT_NE(at, std::string::npos);
+        stage.replace(at, 10, "hs_unknown(");
+    }
+    dressed.slots[0].look = look;
+    RenderSettings settings;
+    settings.width = settings.height = 32;
+    const auto picture = Gl::renderer().render(dressed, settings);
+    ASSERT_FALSE(picture);
+    EXPECT_EQ(picture.error().code, "gl.shader");
+    EXPECT_EQ(picture.error().place.node, noise);
+    EXPECT_NE(picture.error().sentence.find("line"), std::string::npos) << picture.error().sentence;
+    EXPECT_NE(picture.error().sentence.find("hs_unknown"), std::string::npos) << "in the driver's words: " << picture.error().sentence;
+    EXPECT_NE(sentenceWithCard(p, picture.error()).find("Noise 2D, in M"), std::string::npos);
 }
 
 } // namespace

@@ -104,6 +104,8 @@ class Board : public QWidget {
     void leadWires();
     /// The selected wire, or all wires of the chosen output, under ground or above again.
     void toggleUnderpass();
+    /// Has the selected wires computed at the vertices, or per pixel again.
+    void togglePerVertex();
     void addNote();
 
     // Assemblies (board_assemblies.cpp)
@@ -172,6 +174,8 @@ class Board : public QWidget {
     void editNote(const Id& card);
     void editTake();
     void editUnderpass();
+    /// The selected wire, or all that start at the selected output or card.
+    std::vector<WireEnd> chosenWires() const;
     void chooseSetting(const Id& card, const CardRow& row);
     /// The card, or all selected cards of its kind if it is one of them and the port is unwired there: what is edited together.
     std::vector<Id> alike(const Id& card, const std::string& port) const;
@@ -224,6 +228,8 @@ class Board : public QWidget {
     /// Their names lie upon cards that are in the way.
     void paintUnderpasses(QPainter&, const QRectF& visible);
     void paintWire(QPainter&, const WireLayout& wire, bool chosen);
+    /// What a wire takes, and whether it is computed per vertex, where it ends.
+    void paintMarks(QPainter& p, const WireLayout& wire);
     void paintUnderpass(QPainter&, const WireLayout& wire, bool chosen);
     QPointF channelPin(const std::string& key) const;
     /// Where the name of an underpass stands at its end.

@@ -49,8 +49,10 @@ QString nameOf(const Board& board, const Item& item) {
                                                   : QObject::tr("%1, %2").arg(titleOf(board, item.wire.node), spoken(item.wire.port));
         QString from = titleOf(board, wire->second.node);
         if (wire->second.port != "out") from += ", " + spoken(wire->second.port);
-        return wire->second.take.empty() ? QObject::tr("Wire from %1 to %2").arg(from, to)
-                                         : QObject::tr("Wire from %1 to %2, takes %3").arg(from, to, text(wire->second.take));
+        QString out = wire->second.take.empty() ? QObject::tr("Wire from %1 to %2").arg(from, to)
+                                                : QObject::tr("Wire from %1 to %2, takes %3").arg(from, to, text(wire->second.take));
+        if (wire->second.perVertex) out += QObject::tr(", computed per vertex");
+        return out;
     }
     const Node* node = master->graph.find(item.card);
     const NodeDef* def = node ? nodeDefOf(board.session().project(), *node) : nullptr;

@@ -279,10 +279,14 @@ bool Board::event(QEvent* e) {
         } else if (const auto end = wireAt(toBoard(help->pos()))) {
             const auto source = sourceOf(*end);
             auto it = m_service.facts()->ports.find({source->node, source->port});
-            if (it != m_service.facts()->ports.end() && it->second.width > 0)
-                text = tr("%1, once per %2")
-                           .arg(counted(it->second.width, tr("component"), tr("components")),
-                                QString::fromUtf8(nameOf(it->second.rate).data()));
+            if (it != m_service.facts()->ports.end() && it->second.width > 0) {
+                const int width = widthOfTake(source->take, it->second.width);
+                const QString components = counted(width, tr("component"), tr("components"));
+                text = source->perVertex
+                           ? tr("%1, computed at the vertices; each pixel pays %2 for having it carried over its triangle")
+                                 .arg(components, counted(width * infoOf(Op::PerVertex).cost, tr("operation"), tr("operations")))
+                           : tr("%1, once per %2").arg(components, QString::fromUtf8(nameOf(it->second.rate).data()));
+            }
         }
         if (text.isEmpty()) QToolTip::hideText();
         else QToolTip::showText(help->globalPos(), text, this);
@@ -312,6 +316,7 @@ void Board::contextMenuEvent(QContextMenuEvent* e) {
                                 [&](const Project& p) { return edit::setTake(p, m_session.masterId(), end->node, end->port, t); });
             });
         menu->addSeparator();
+        menu->addAction(m_commands.action("board.per-vertex"));
         menu->addAction(m_commands.action("board.underpass"));
         menu->addAction(tr("Delete wire"), this, &Board::removeSelection);
     } else {

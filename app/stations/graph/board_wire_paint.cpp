@@ -36,6 +36,17 @@ QString nameOfUnderpass(const Source& source, bool withTake) {
 }
 qreal plateWidth(const QString& name) { return std::min<qreal>(QFontMetricsF(textFont(11)).horizontalAdvance(name) + 12, kUnderpassWidth); }
 
+/// On a wire that is computed per vertex: a triangle with its corners.
+void paintCorners(QPainter& p, QPointF middle) {
+    const QPointF corners[] = {middle + QPointF(-8, 6), middle + QPointF(8, 6), middle + QPointF(0, -8)};
+    p.setPen(QPen(theme().ink, 1.2));
+    p.setBrush(theme().board);
+    p.drawPolygon(corners, 3);
+    p.setBrush(theme().ink);
+    for (const QPointF& corner : corners) p.drawEllipse(corner, 1.8, 1.8);
+    p.setBrush(Qt::NoBrush);
+}
+
 QRectF spanOf(const WayOfWire& way) {
     QRectF out(pointOf(way.front()), QSizeF(1, 1));
     for (const Point& p : way) out |= QRectF(pointOf(p), QSizeF(1, 1));
@@ -107,6 +118,14 @@ void Board::paintWires(QPainter& p, const QRectF& visible) {
         p.setOpacity(1);
         first = last;
     }
+    // What is said of wires at their ends lies on all of them.
+    if (m_zoom < kFar) return;
+    for (const WireLayout& wire : wires) {
+        if (!wire.source.underpass.empty()) continue;
+        p.setOpacity(faint(wire) ? 0.18 : 1);
+        paintMarks(p, wire);
+    }
+    p.setOpacity(1);
 }
 
 void Board::paintUnderpasses(QPainter& p, const QRectF& visible) {
@@ -124,7 +143,8 @@ void Board::paintUnderpasses(QPainter& p, const QRectF& visible) {
 void Board::paintWire(QPainter& p, const WireLayout& wire, bool chosen) {
     const auto& ports = m_service.facts()->ports;
     auto it = ports.find({wire.source.node, wire.source.port});
-    const PortInfo info = it == ports.end() ? PortInfo{1, Meaning::Any, Rate::Pixel} : it->second;
+    PortInfo info = it == ports.end() ? PortInfo{1, Meaning::Any, Rate::Pixel} : it->second;
+    if (wire.source.perVertex) info.rate = std::min(info.rate, Rate::Vertex);
     const QPainterPath path = pathOf(wire.way);
     const QPointF from = pointOf(wire.way.front()), to = pointOf(wire.way.back());
     // A wire that is chosen is so at every size.
@@ -145,15 +165,24 @@ void Board::paintWire(QPainter& p, const WireLayout& wire, bool chosen) {
         p.setFont(codeFont(9));
         p.drawText(from + QPointF(8, -5), QString::number(info.width));
     }
+}
+
+void Board::paintMarks(QPainter& p, const WireLayout& wire) {
+    const QPointF to = pointOf(wire.way.back());
+    qreal end = to.x() - 3;
     if (!wire.source.take.empty()) {
         const QString take = "." + QString::fromStdString(wire.source.take);
         p.setFont(codeFont(10));
         const qreal w = p.fontMetrics().horizontalAdvance(take) + 5;
-        const QRectF tag(to.x() - w - 3, to.y() - 14, w, 13);
+        const QRectF tag(end - w, to.y() - 14, w, 13);
         p.fillRect(tag, theme().board);
         p.setPen(theme().ink);
         p.drawText(tag, Qt::AlignCenter, take);
+        end -= w;
     }
+    const auto info = m_service.facts()->ports.find({wire.source.node, wire.source.port});
+    const bool map = info != m_service.facts()->ports.end() && info->second.width == kMapPort;
+    if (wire.source.perVertex && !map) paintCorners(p, QPointF(end - 13, to.y()));
 }
 
 QRectF Board::underpassLabel(const WireLayout& wire) const {

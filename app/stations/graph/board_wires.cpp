@@ -275,17 +275,37 @@ void Board::swapSelected() {
                     [&](const Project& p) { return edit::swapInputs(p, master->id, id, ports[0], ports[1]); });
 }
 
+std::vector<WireEnd> Board::chosenWires() const {
+    if (m_selectedWire) return {*m_selectedWire};
+    std::vector<WireEnd> ends;
+    if (const std::optional<Source> from = tapTarget())
+        for (const WireLayout& wire : drawnWires())
+            if (wire.source.node == from->node && (!m_selectedOutput || wire.source.port == from->port)) ends.push_back(wire.end);
+    return ends;
+}
+
+void Board::togglePerVertex() {
+    const Master* master = m_session.master();
+    if (!master) return;
+    const std::vector<WireEnd> ends = chosenWires();
+    if (ends.empty()) return m_session.say(tr("Select a wire, or a card whose wires should be computed per vertex."));
+    const auto& ports = m_service.facts()->ports;
+    const Source first = *sourceOf(ends[0]);
+    if (const auto info = ports.find({first.node, first.port}); info != ports.end() && info->second.width == kMapPort)
+        return m_session.say(tr("This wire leads a map, which vertices do not carry. Choose a wire that leads numbers."));
+    const bool perVertex = !first.perVertex;
+    m_session.apply(perVertex ? tr("compute per vertex") : tr("compute per pixel"), [&](const Project& p) {
+        Result<Project> next = p;
+        for (const WireEnd& end : ends)
+            if (next) next = edit::setPerVertex(*next, master->id, end.node, end.port, perVertex);
+        return next;
+    });
+}
+
 void Board::toggleUnderpass() {
     const Master* master = m_session.master();
     if (!master) return;
-    std::vector<WireEnd> ends;
-    std::optional<Source> from = tapTarget();
-    if (m_selectedWire) {
-        ends.push_back(*m_selectedWire);
-    } else if (from) {
-        for (const WireLayout& wire : drawnWires())
-            if (wire.source.node == from->node && (!m_selectedOutput || wire.source.port == from->port)) ends.push_back(wire.end);
-    }
+    const std::vector<WireEnd> ends = chosenWires();
     if (ends.empty()) return m_session.say(tr("Select a wire, or a card whose wires should go under ground."));
     const std::string name =
         sourceOf(ends[0])->underpass.empty() ? cardTitle(m_session.project(), *master, sourceOf(ends[0])->node) : std::string();

@@ -170,6 +170,9 @@ void GraphPage::addCommands() {
     onBoard(
         "board.underpass", tr("Underpass, or a drawn wire again"), {QKeySequence("Ctrl+U")}, [this] { m_board->toggleUnderpass(); }, false);
     onBoard(
+        "board.per-vertex", tr("Compute per vertex, or per pixel again"), {QKeySequence("Ctrl+Shift+P")},
+        [this] { m_board->togglePerVertex(); }, false);
+    onBoard(
         "board.note", tr("Write a note"), {QKeySequence("Ctrl+Shift+N")}, [this] { m_board->addNote(); }, false);
     onBoard(
         "board.bay", tr("Put a bay around"), {QKeySequence("Ctrl+B")}, [this] { m_board->baySelection(); }, true);

@@ -113,11 +113,13 @@ void SourcePanel::ask() {
                 made.problem = tr("The graph has errors; the source comes back when they are mended.");
                 return made;
             }
-            if (vertices && !compiled.offset) {
-                made.problem = tr("Nothing moves the vertices of this master. Wire something to Vertex offset.");
+            const Stages stages = stagesOf(compiled);
+            if (vertices && !stages.vertices) {
+                made.problem = tr("Nothing of this master is computed at the vertices. Wire something to Vertex offset, or have a wire "
+                                  "computed per vertex.");
                 return made;
             }
-            const Program& program = vertices ? *compiled.offset : *compiled.program;
+            const Program& program = vertices ? *stages.vertices : *stages.pixels;
             const Result<std::string> text = surfaceFunction(program, *snapshot, *master, language);
             if (!text) made.problem = QString::fromStdString(text.error().sentence);
             else made.lines = sourceLines(program, *text);

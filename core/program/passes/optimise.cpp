@@ -10,7 +10,9 @@ std::span<const PassDef> passes() {
         {"remove-dead", "drops what no output needs", removeDead},
         {"fold-constants", "evaluates what has only constant operands", foldConstants},
         {"use-identities", "puts cheaper operations in the place of what equals them", useIdentities},
+        {"hoist", "lets what is known once a frame meet before it meets what differs per pixel", hoist},
         {"merge-common", "lets equal operations stand once", mergeCommon},
+        {"order", "puts what needs most registers first", order},
     };
     return all;
 }
@@ -29,8 +31,10 @@ void optimise(Program& p, const PassOptions& options) {
         changed = run(passes()[1]);
         changed = run(passes()[2]) || changed;
         changed = run(passes()[3]) || changed;
+        changed = run(passes()[4]) || changed;
         changed = run(passes()[0]) && changed;
     }
+    run(passes()[5]);
     assignRates(p);
 }
 

@@ -13,10 +13,17 @@ bool foldConstants(Program&);
 /// Puts in the place of operations what they equal for all finite values: powers as products, clamps that cannot act, choices that are
 /// known, takes of takes. Bounds come from intervalsOf().
 bool useIdentities(Program&);
+/// Lets what is known once a frame meet before it meets what differs per pixel: (x * f) * g becomes x * (f * g), and the same of sums.
+/// Changes rounding, and nothing that is below 1e30.
+bool hoist(Program&);
 /// Lets equal operations stand once.
 bool mergeCommon(Program&);
 /// Removes what no output needs; also unused constants, parameters and map slots.
 bool removeDead(Program&);
+/// Puts operations into an order in which fewer values wait at a time. Dead ones go last.
+bool order(Program&);
+/// The most components that wait at a time, apart from attributes and what is known once a frame.
+int liveComponents(const Program&);
 /// Gives every instruction its rate.
 void assignRates(Program&);
 
@@ -25,7 +32,7 @@ struct PassDef {
     std::string_view help;
     bool (*run)(Program&);
 };
-/// By name, in the order in which they first run.
+/// By name, in the order in which they first run; the last runs once, at the end.
 std::span<const PassDef> passes();
 
 struct PassOptions {

@@ -1,6 +1,7 @@
 #include "core/program/intervals.h"
 #include "core/program/passes/passes.h"
 
+#include <algorithm>
 #include <cmath>
 #include <optional>
 
@@ -10,7 +11,7 @@ namespace {
 /// Writes a Program anew, instruction by instruction, each by what it equals.
 class Rewriter {
   public:
-    explicit Rewriter(Program& p) : m_p(p), m_intervals(intervalsOf(p)), m_now(p.code.size(), -1) {}
+    explicit Rewriter(Program& p) : m_p(p), m_intervals(intervalsOf(p)), m_now(p.code.size(), -1) { assignRates(m_p); }
 
     bool run() {
         for (size_t n = 0; n < m_p.code.size(); ++n) {
@@ -45,6 +46,7 @@ class Rewriter {
         out.op = op;
         out.width = uint8_t(width ? width : i.width);
         out.origin = i.origin;
+        out.rate = i.rate;
         for (const int32_t a : args) out.args[out.operands++] = a;
         return put(out);
     }
@@ -124,6 +126,9 @@ class Rewriter {
             if (of.op == Op::Normalize) return arg(0);
             break;
         }
+        case Op::PerVertex:
+            if (isSpreadAlike(arg(0))) return arg(0);
+            break;
         case Op::Swizzle: return swizzle(i);
         case Op::Compose: return compose(i);
         default: break;
@@ -131,6 +136,15 @@ class Rewriter {
         return {};
     }
 
+    /// What is the same all over a triangle, or changes evenly over it, is the same whether the triangle carries it or not.
+    bool isSpreadAlike(int32_t id) const {
+        const Instruction* i = &m_code[size_t(id)];
+        if (i->op == Op::Swizzle) i = &m_code[size_t(i->args[0])];
+        static constexpr Attribute even[] = {Attribute::Uv0, Attribute::Uv1, Attribute::Color, Attribute::PositionWorld,
+                                             Attribute::PositionObject};
+        return i->op == Op::PerVertex || onceAFrame(*i) ||
+               (i->op == Op::Attribute && std::find(std::begin(even), std::end(even), Attribute(i->imm)) != std::end(even));
+    }
     /// Small powers are products and roots; a base below 0 counts as 0.
     std::optional<int32_t> power(const Instruction& i, Interval base) {
         const auto exponent = number(i.args[1]);

@@ -1,7 +1,11 @@
 #include "core/board/route.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <optional>
+#include <string_view>
+#include <tuple>
 #include <unordered_map>
 #include <utility>
 
@@ -28,8 +32,9 @@ class Obstacles {
             eachCell(*this, cards[i].grown(kClearance), [&](std::vector<int>& cell) { return cell.push_back(int(i)), true; });
     }
 
-    bool free(Point a, Point b) const {
+    bool free(Point a, Point b) {
         const Box run{std::min(a.x, b.x), std::min(a.y, b.y), std::max(a.x, b.x), std::max(a.y, b.y)};
+        watch(run.grown(kClearance));
         return eachCell(*this, run, [&](const std::vector<int>& cell) {
             return std::none_of(cell.begin(), cell.end(), [&](int i) { return blocks(m_cards[size_t(i)], run); });
         });
@@ -39,6 +44,7 @@ class Obstacles {
     template <class Visit> void each(const Box& where, Visit visit) {
         ++m_round;
         const Box near = where.grown(kClearance);
+        watch(near);
         eachCell(*this, near, [&](const std::vector<int>& cell) {
             for (const int i : cell)
                 if (std::exchange(m_seen[size_t(i)], m_round) != m_round && m_cards[size_t(i)].meets(near)) visit(m_cards[size_t(i)]);
@@ -46,7 +52,12 @@ class Obstacles {
         });
     }
 
+    /// What was looked at since the last call: cards beyond it had no say.
+    Box looked() { return std::exchange(m_looked, std::nullopt).value_or(Box{}); }
+
   private:
+    void watch(const Box& b) { m_looked = m_looked ? around(*m_looked, b) : b; }
+
     static bool blocks(const Box& card, const Box& run) {
         const Box c = card.grown(kClearance - 0.5f);
         return run.left < c.right && c.left < run.right + 1e-3f && run.top < c.bottom && c.top < run.bottom + 1e-3f;
@@ -70,17 +81,26 @@ class Obstacles {
     std::vector<std::vector<int>> m_cells;
     std::vector<unsigned> m_seen;
     unsigned m_round = 0;
+    std::optional<Box> m_looked;
+};
+
+/// A way as it is tried, which most are in vain.
+struct Trial {
+    std::array<Point, 6> corners;
+    size_t count;
+    operator std::span<const Point>() const { return {corners.data(), count}; }
+    operator WayOfWire() const { return {corners.begin(), corners.begin() + long(count)}; }
 };
 
 /// Out to x, up or down, and in.
-WayOfWire withOneUpright(const WireEnds& w, float x) { return {w.from, {x, w.from.y}, {x, w.to.y}, w.to}; }
+Trial withOneUpright(const WireEnds& w, float x) { return {{w.from, {x, w.from.y}, {x, w.to.y}, w.to}, 4}; }
 /// Out to x1, up or down to y, along to x2, and in.
-WayOfWire withTwoUprights(const WireEnds& w, float x1, float y, float x2) {
-    return {w.from, {x1, w.from.y}, {x1, y}, {x2, y}, {x2, w.to.y}, w.to};
+Trial withTwoUprights(const WireEnds& w, float x1, float y, float x2) {
+    return {{w.from, {x1, w.from.y}, {x1, y}, {x2, y}, {x2, w.to.y}, w.to}, 6};
 }
 
 /// The leads at both pins lie beside the cards that they belong to and are not looked at.
-bool isFree(const WayOfWire& way, Obstacles& cards) {
+bool isFree(std::span<const Point> way, Obstacles& cards) {
     for (size_t i = 0; i + 1 < way.size(); ++i) {
         Point a = way[i], b = way[i + 1];
         if (i == 0) a.x += std::min(kClearance, std::max(0.f, b.x - a.x));
@@ -92,10 +112,10 @@ bool isFree(const WayOfWire& way, Obstacles& cards) {
 
 WayOfWire wayOf(const WireEnds& w, Obstacles& cards) {
     const float first = w.from.x + kLead, last = w.to.x - kLead;
-    if (std::fabs(w.from.y - w.to.y) < 0.5f && w.to.x > w.from.x && isFree({w.from, w.to}, cards)) return {w.from, w.to};
+    if (std::fabs(w.from.y - w.to.y) < 0.5f && w.to.x > w.from.x && isFree(Trial{{w.from, w.to}, 2}, cards)) return {w.from, w.to};
     // One upright run: in the gap before the target, else wherever there is one, else after the source.
     if (last >= first) {
-        if (WayOfWire way = withOneUpright(w, last); isFree(way, cards)) return way;
+        if (const Trial way = withOneUpright(w, last); isFree(way, cards)) return way;
         std::vector<float> places{first};
         const Box span{first, std::min(w.from.y, w.to.y), last, std::max(w.from.y, w.to.y)};
         cards.each(span, [&](const Box& c) {
@@ -105,7 +125,7 @@ WayOfWire wayOf(const WireEnds& w, Obstacles& cards) {
         std::sort(places.rbegin(), places.rend());
         places.erase(std::unique(places.begin(), places.end()), places.end());
         for (const float x : places)
-            if (WayOfWire way = withOneUpright(w, x); isFree(way, cards)) return way;
+            if (const Trial way = withOneUpright(w, x); isFree(way, cards)) return way;
     }
     // Two, with a level run above or below what is in the way; the shortest that is free.
     const float top = std::min(w.from.y, w.to.y), bottom = std::max(w.from.y, w.to.y);
@@ -120,11 +140,34 @@ WayOfWire wayOf(const WireEnds& w, Obstacles& cards) {
         std::sort(levels.begin(), levels.end(), [&](float a, float b) { return std::pair(detour(a), a) < std::pair(detour(b), b); });
         levels.erase(std::unique(levels.begin(), levels.end()), levels.end());
         for (const float y : levels)
-            if (WayOfWire way = withTwoUprights(w, first, y, last); isFree(way, cards)) return way;
+            if (const Trial way = withTwoUprights(w, first, y, last); isFree(way, cards)) return way;
         reach = reach * 2 + 160;
     }
     // There is none: the plain way, as short as it can be.
     return last >= first ? withOneUpright(w, last) : withTwoUprights(w, first, (w.from.y + w.to.y) / 2, last);
+}
+
+std::array<float, 4> ends(const WireEnds& w) { return {w.from.x, w.from.y, w.to.x, w.to.y}; }
+struct EndsHash {
+    size_t operator()(const std::array<float, 4>& e) const {
+        return std::hash<std::string_view>()({reinterpret_cast<const char*>(e.data()), sizeof e});
+    }
+};
+/// A way that was found, and all that had a say in it.
+struct Found {
+    WayOfWire way;
+    Box looked;
+    bool wanted = true; ///< by the last call
+};
+
+bool before(const Box& a, const Box& b) { return std::tie(a.left, a.top, a.right, a.bottom) < std::tie(b.left, b.top, b.right, b.bottom); }
+/// What one list of cards has and the other has not.
+std::vector<Box> differing(std::vector<Box> a, std::vector<Box> b) {
+    std::sort(a.begin(), a.end(), before);
+    std::sort(b.begin(), b.end(), before);
+    std::vector<Box> out;
+    std::set_symmetric_difference(a.begin(), a.end(), b.begin(), b.end(), std::back_inserter(out), before);
+    return out;
 }
 
 /// A run between two corners of a way: from corner k to corner k + 1.
@@ -186,6 +229,7 @@ void keepApart(bool upright, std::span<const WireEnds> wires, std::vector<WayOfW
 struct Router::Impl {
     std::vector<Box> cards;
     Obstacles obstacles{cards};
+    std::unordered_map<std::array<float, 4>, Found, EndsHash> found;
 };
 
 Router::Router() : m(std::make_unique<Impl>()) {}
@@ -193,6 +237,14 @@ Router::~Router() = default;
 
 void Router::setCards(std::span<const Box> cards) {
     if (std::equal(cards.begin(), cards.end(), m->cards.begin(), m->cards.end())) return;
+    // Ways stay where nothing has changed that they looked at.
+    const std::vector<Box> changed = differing(m->cards, {cards.begin(), cards.end()});
+    if (changed.size() > 32) m->found.clear();
+    else
+        std::erase_if(m->found, [&](const auto& entry) {
+            return std::any_of(changed.begin(), changed.end(),
+                               [&](const Box& c) { return c.grown(kClearance).meets(entry.second.looked); });
+        });
     m->cards.assign(cards.begin(), cards.end());
     m->obstacles = Obstacles(m->cards);
 }
@@ -200,7 +252,19 @@ void Router::setCards(std::span<const Box> cards) {
 std::vector<WayOfWire> Router::ways(std::span<const WireEnds> wires) {
     std::vector<WayOfWire> out;
     out.reserve(wires.size());
-    for (const WireEnds& w : wires) out.push_back(wayOf(w, m->obstacles));
+    for (auto& entry : m->found) entry.second.wanted = false;
+    for (const WireEnds& w : wires) {
+        auto [it, fresh] = m->found.try_emplace(ends(w));
+        if (fresh) {
+            m->obstacles.looked();
+            it->second.way = wayOf(w, m->obstacles);
+            it->second.looked = m->obstacles.looked();
+        }
+        it->second.wanted = true;
+        out.push_back(it->second.way);
+    }
+    // Those that follow the view come and go.
+    if (m->found.size() > 4 * wires.size() + 1000) std::erase_if(m->found, [](const auto& entry) { return !entry.second.wanted; });
     keepApart(true, wires, out, m->obstacles);
     keepApart(false, wires, out, m->obstacles);
     return out;

@@ -6,11 +6,13 @@
 #include "core/document/bays.h"
 #include "core/nodes/catalogue.h"
 #include "core/project/cards_text.h"
+#include "core/project/store.h"
 #include "tests/app/app_fixture.h"
 
 #include <QAccessible>
 #include <QClipboard>
 #include <QComboBox>
+#include <QLabel>
 #include <QListWidget>
 #include <QMenu>
 #include <QPlainTextEdit>
@@ -548,6 +550,38 @@ TEST_F(BoardWindow, IsComparedWithEarlierStatesTheFileAndOtherBoards) {
     session().apply("mute", [&](const Project& p) { return edit::muteNodes(p, session().masterId(), {noise}, true); });
     ASSERT_EQ(panel.differences().size(), 1u);
     EXPECT_EQ(panel.differences()[0].what, std::vector<std::string>{"muted"});
+}
+
+TEST_F(BoardWindow, IsComparedWithAnotherFileThatIsDropped) {
+    const Id noise = type("noise", {120, 120}), mix = type("mix", {340, 120});
+    wireTo(noise, "out", mix, "mix");
+    // A colleague's state of the same project, and what is no project.
+    const QString theirs = folder->filePath("theirs.huestack"), broken = folder->filePath("broken.huestack");
+    ASSERT_TRUE(saveProject(*edit::removeNodes(project(), session().masterId(), {noise}), theirs.toStdString()));
+    QFile(broken).open(QIODevice::WriteOnly);
+    key(&board(), Qt::Key_F12, Qt::ControlModifier | Qt::ShiftModifier);
+    auto& panel = part<ComparePanel>();
+    QMimeData files;
+    files.setUrls({QUrl::fromLocalFile(theirs)});
+    QDragEnterEvent enter({20, 20}, Qt::CopyAction, &files, Qt::LeftButton, {});
+    QApplication::sendEvent(&panel, &enter);
+    ASSERT_TRUE(enter.isAccepted());
+    QDropEvent drop(QPointF(20, 20), Qt::CopyAction, &files, Qt::LeftButton, {});
+    QApplication::sendEvent(&panel, &drop);
+    ASSERT_TRUE(waitFor([&] { return panel.against()->currentText().endsWith("in theirs"); }, 10000));
+    ASSERT_EQ(panel.differences().size(), 2u) << "the noise came, and the wire from it";
+    // It stays chosen while the board changes.
+    session().apply("mute", [&](const Project& p) { return edit::muteNodes(p, session().masterId(), {mix}, true); });
+    EXPECT_TRUE(panel.against()->currentText().endsWith("in theirs"));
+    EXPECT_TRUE(panel.list()->findItems("muted", Qt::MatchContains).size() == 1);
+    panel.compareWithFile(broken);
+    const auto says = [&](const QString& what) {
+        for (const QLabel* l : panel.findChildren<QLabel*>())
+            if (l->text().contains(what)) return true;
+        return false;
+    };
+    EXPECT_TRUE(waitFor([&] { return says("broken.huestack") && !says("Reading"); }, 10000)) << "why it cannot be read";
+    EXPECT_TRUE(panel.against()->currentText().endsWith("in theirs")) << "and what was chosen stays";
 }
 
 TEST_F(BoardWindow, IsReadOutWithItsCardsPortsAndWires) {

@@ -7,8 +7,17 @@
 namespace hue {
 
 std::string freeName(const std::vector<std::string>& taken, const std::string& wanted) {
-    std::string name = wanted;
-    for (int n = 2; std::find(taken.begin(), taken.end(), name) != taken.end(); ++n) name = fmt::format("{} {}", wanted, n);
+    const auto isTaken = [&](const std::string& name) { return std::find(taken.begin(), taken.end(), name) != taken.end(); };
+    if (!isTaken(wanted)) return wanted;
+    // After "Moss 2" comes "Moss 3".
+    const size_t last = wanted.find_last_not_of("0123456789");
+    const bool counted =
+        last != std::string::npos && last > 0 && wanted[last] == ' ' && wanted.size() - last - 1 <= 6 && last + 1 < wanted.size();
+    const std::string base = counted ? wanted.substr(0, last) : wanted;
+    std::string name;
+    int n = counted ? std::stoi(wanted.substr(last + 1)) : 1;
+    do name = fmt::format("{} {}", base, ++n);
+    while (isTaken(name));
     return name;
 }
 

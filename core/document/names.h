@@ -6,7 +6,7 @@
 
 namespace hue {
 
-/// A name that no entry of the list bears yet: the wanted one, or with a number behind.
+/// A name that no entry of the list bears yet: the wanted one, or with the next number behind that is free.
 std::string freeName(const std::vector<std::string>& taken, const std::string& wanted);
 /// A name in code that no entry of the list bears yet: the wanted one, or with "_2" behind.
 std::string freeCodeName(const std::vector<std::string>& taken, std::string wanted);

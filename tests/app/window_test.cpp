@@ -163,6 +163,15 @@ TEST_F(BoardTest, TidyLaysColumnsWithoutOverlap) {
         for (const auto& [b, two] : cards) EXPECT_FALSE(a < b && one.rect.intersects(two.rect));
 }
 
+TEST_F(BoardTest, TidyOfOneCardIsThatOfTheBoard) {
+    const Id a = type("0.5", {420, 60}), b = type("sine", {120, 240});
+    wireTo(a, "out", b, "in");
+    board().select({b});
+    key(&board(), Qt::Key_F4);
+    settle();
+    EXPECT_LT(graph().find(a)->position.x, graph().find(b)->position.x) << "what feeds it lies to its left";
+}
+
 TEST_F(SheetTest, AHintStandsWhereNothingIsExposedAndTypingExposes) {
     auto hint = [&] { return sheet().findChild<QLabel*>("nothingExposed"); };
     ASSERT_TRUE(hint() && hint()->isVisible());

@@ -1,6 +1,7 @@
 #include "core/base/diagnostic.h"
 #include "core/check/check.h"
 #include "core/document/lineage.h"
+#include "core/document/names.h"
 #include "core/edits/starting_points.h"
 #include "tests/test_graphs.h"
 
@@ -254,6 +255,18 @@ TEST(Colors, SurviveTheWayThroughTheirHexCode) {
     for (const char* bad : {"", "#12345", "123456", "#12345G", "#1234567"}) EXPECT_FALSE(colorFromHex(bad, c)) << bad;
     ASSERT_TRUE(colorFromHex("#808080", c));
     EXPECT_NEAR(c[0], 0.2159f, 1e-3f); // IEC 61966-2-1: half encoded is about a fifth of the light
+}
+
+TEST(Names, CountOnFromTheNumberThatANameEndsWith) {
+    const std::vector<std::string> taken{"Moss", "Moss 2", "Moss 3", "Line 4", "4", "Set 9999999", "Route 007"};
+    EXPECT_EQ(freeName(taken, "Stone"), "Stone");
+    EXPECT_EQ(freeName(taken, "Moss"), "Moss 4");
+    EXPECT_EQ(freeName(taken, "Moss 2"), "Moss 4") << "and not Moss 2 2";
+    EXPECT_EQ(freeName(taken, "Line 4"), "Line 5");
+    EXPECT_EQ(freeName(taken, "4"), "4 2") << "a number alone is a name";
+    EXPECT_EQ(freeName(taken, "Set 9999999"), "Set 9999999 2") << "a number that counts nothing";
+    EXPECT_EQ(freeName(taken, "Route 007"), "Route 8");
+    EXPECT_EQ(freeName({""}, ""), " 2");
 }
 
 } // namespace

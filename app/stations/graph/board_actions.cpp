@@ -413,7 +413,8 @@ void Board::tidy() {
     std::map<Id, Box> boxes = boxesOf(m_layout);
     for (const BayLayout& bay : m_layout.bays)
         if (bay.folded) boxes[bay.id] = boxOf(bay.rect);
-    std::set<Id> chosen = m_selection;
+    // One card alone has nobody to lie beside: the board is meant.
+    std::set<Id> chosen = m_selection.size() > 1 ? m_selection : std::set<Id>();
     // A folded bay whose name was clicked is chosen as well.
     if (const BayLayout* bay = m_layout.bay(m_chosenBay); bay && bay->folded) chosen.insert(bay->id);
     const auto move = [this, id = master->id](const std::map<Id, Point>& to) {

@@ -7,6 +7,7 @@
 #include "core/evaluate/evaluator.h"
 #include "core/program/uniform_layout.h"
 #include "core/surface/surface_stages.h"
+#include "core/tap/swatches.h"
 
 #include <benchmark/benchmark.h>
 #include <chrono>
@@ -28,6 +29,17 @@ void compileWithGlsl(benchmark::State& state) {
     state.counters["cards"] = double(p.masters[0]->graph.nodes.size());
 }
 BENCHMARK(compileWithGlsl)->Arg(50)->Arg(300)->Arg(1000)->Unit(benchmark::kMillisecond);
+
+/// The swatches of all cards, as the board has them made in the background.
+void swatches(benchmark::State& state) {
+    const Project p = bench::largeGraph(int(state.range(0)));
+    Assets assets;
+    const Resolved resolved = resolve(p, p.masters[0]->id);
+    const Compilation taps = compileTaps(p, *p.masters[0], Constants::Live);
+    for (auto _ : state) benchmark::DoNotOptimize(swatchesOf(p, resolved, taps, assets, 0, 40));
+    state.counters["cards"] = double(p.masters[0]->graph.nodes.size());
+}
+BENCHMARK(swatches)->Arg(50)->Arg(300)->Arg(1000)->Unit(benchmark::kMillisecond);
 
 double seconds(const std::function<void()>& work) {
     double best = 1e9;

@@ -30,6 +30,37 @@ class Dome final : public PointSource {
     int m_size;
 };
 
+/// A small picture in few blocks: its pairs of rows lie beside each other as long as a block has room, so that hardly a lane is idle.
+class SideBySide final : public PointSource {
+  public:
+    SideBySide(const PointSource& of, int side)
+        : m_of(of), m_side(side), m_stride(side + side % 2), m_pairs(std::max(1, kBlockColumns / m_stride)) {}
+    int width() const { return std::min(m_pairs, pairs()) * m_stride; }
+    int height() const { return (pairs() + m_pairs - 1) / m_pairs * kBlockRows; }
+
+    void fill(int x, int y, Attribute attribute, int component, float* lanes) const override {
+        std::array<float, kBlockLanes> pair;
+        for (int column = 0; column < kBlockColumns; column += m_stride) {
+            const auto [px, py] = at(x + column, y);
+            m_of.fill(px, py, attribute, component, pair.data());
+            const int count = std::min(m_stride, kBlockColumns - column);
+            for (int r = 0; r < kBlockRows; ++r) std::copy_n(pair.data() + r * kBlockColumns, count, lanes + r * kBlockColumns + column);
+        }
+    }
+
+    /// Where a lane of the grid lies, which may be beyond the picture.
+    std::pair<int, int> at(int x, int y) const {
+        return {x % m_stride, (y / kBlockRows * m_pairs + x / m_stride) * kBlockRows + y % kBlockRows};
+    }
+    bool holds(std::pair<int, int> at) const { return at.first < m_side && at.second < m_side; }
+
+  private:
+    const PointSource& m_of;
+    const int m_side, m_stride,
+        m_pairs; ///< pixels; with one more where that is odd, since lanes are neighbours by twos; pairs of rows in a block
+    int pairs() const { return (m_side + kBlockRows - 1) / kBlockRows; }
+};
+
 uint32_t pixel(const float* v, int width, Meaning meaning) {
     auto byte = [](float x) { return std::isfinite(x) ? uint32_t(std::lround(std::clamp(x, 0.f, 1.f) * 255)) : 0u; };
     auto rgb = [](uint32_t r, uint32_t g, uint32_t b) { return 0xFF000000u | r << 16 | g << 8 | b; };
@@ -75,18 +106,20 @@ std::map<std::string, Swatch> swatchesOf(const Project& project, const Resolved&
     }
     Work work;
     work.threads = 1;
+    const Dome dome(side);
+    const SideBySide points(dome, side);
     evaluator.grid(
-        frame, names, side, side, Dome(side),
+        frame, names, points.width(), points.height(), points,
         [&](int x, int y, int columns, int rows, const float* const* planes) {
             for (const Target& t : targets)
-                for (int r = 0; r < rows; ++r) {
-                    uint32_t* line = &t.swatch->rgb[size_t(y + r) * size_t(side) + size_t(x)];
+                for (int r = 0; r < rows; ++r)
                     for (int i = 0; i < columns; ++i) {
+                        const auto at = points.at(x + i, y + r);
+                        if (!points.holds(at)) continue;
                         float v[4] = {};
                         for (int c = 0; c < t.width; ++c) v[c] = planes[t.plane + size_t(c)][r * kBlockColumns + i];
-                        line[i] = pixel(v, t.width, t.meaning);
+                        t.swatch->rgb[size_t(at.second) * size_t(side) + size_t(at.first)] = pixel(v, t.width, t.meaning);
                     }
-                }
         },
         work);
     return out;

@@ -1,4 +1,7 @@
+#include "core/compile/compile.h"
 #include "core/evaluate/evaluator.h"
+#include "core/project/frame_inputs.h"
+#include "core/tap/swatches.h"
 #include "tests/test_graphs.h"
 
 #include <cmath>
@@ -218,6 +221,37 @@ TEST(Evaluator, ADivisionByZeroShowsAsNotFinite) {
     wire(p, {zero, "out", ""}, d, "in2");
     const Evaluator e(compileTap(p, masterOf(p), {d, "out", ""}).program);
     EXPECT_FALSE(std::isfinite(evaluate(e, e.frame({}), "tap", 2, 2)[0]));
+}
+
+// Small pictures lie side by side in the blocks of the evaluator; each pixel is that of the square evaluated by itself.
+TEST(Swatches, ShowTheSquareAtEverySizeOddOrEven) {
+    for (const int side : {1, 7, 33, 40, 130, 300}) {
+        Project p = bareProject();
+        const Id noise = add(p, "noise_2d", {{"scale", Value::number(3)}}), wave = add(p, "sine"), product = add(p, "multiply"),
+                 uv = add(p, "texcoord");
+        wire(p, {noise, "out", ""}, wave, "in");
+        wire(p, {wave, "out", ""}, product, "in1");
+        wire(p, {uv, "out", "y"}, product, "in2");
+        channel(p, {product, "out", ""}, "roughness");
+        const Compilation taps = compileTaps(p, masterOf(p));
+        Assets assets;
+        const Resolved resolved = resolve(p, "m");
+        const auto swatches = swatchesOf(p, resolved, taps, assets, 0.5, side);
+        const Evaluator evaluator(taps.program);
+        const FrameInputs inputs = frameInputs(p, assets, resolved, 0.5);
+        int compared = 0;
+        for (const auto& o : taps.program->outputs) {
+            if (taps.program->code[size_t(o.value)].width != 1) continue;
+            ++compared;
+            const Swatch& swatch = swatches.at(o.name);
+            ASSERT_EQ(swatch.rgb.size(), size_t(side) * size_t(side));
+            const auto values = overSquare(evaluator, inputs, o.name, 1, side);
+            for (size_t k = 0; k < values.size(); ++k)
+                ASSERT_EQ(int(swatch.rgb[k] & 0xFF), int(std::lround(std::clamp(values[k], 0.f, 1.f) * 255)))
+                    << o.name << " at " << k % size_t(side) << ", " << k / size_t(side) << " of " << side;
+        }
+        EXPECT_GE(compared, 4) << "three cards and channels of one number";
+    }
 }
 
 } // namespace

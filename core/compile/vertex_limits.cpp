@@ -43,6 +43,32 @@ VertexLimit limitOf(const Instruction& i) {
                                       : kHeld;
 }
 
+/// The version of a card that vertices can compute.
+struct Instead {
+    std::string_view kind, by, label;
+};
+constexpr Instead kInstead[] = {
+    {"view_direction", "normal", "Take the normal of the mesh in its place"},
+    {"screen_position", "texcoord", "Take the UV in its place"},
+    {"depth_gap", "constant", "Put 1000 m in its place"},
+};
+
+/// A fix for a card of a board that reads what vertices do not know, if there is one.
+std::vector<Fix> insteadOf(const Master& board, const Id& id) {
+    const Node* node = board.graph.find(id);
+    if (!node) return {};
+    for (const Instead& its : kInstead)
+        if (node->kind == its.kind)
+            return {{std::string(its.label), [master = board.id, id, by = its.by](const Project& p) {
+                         Node other = makeNode(by);
+                         if (by == "constant") other.constants["value"] = Value::number(1000);
+                         return edit::replaceNode(p, master, id, other);
+                     }}};
+    if (node->kind == "front_or_back")
+        return {{"Mute it: the front stays", [master = board.id, id](const Project& p) { return edit::muteNodes(p, master, {id}, true); }}};
+    return {};
+}
+
 } // namespace
 
 void GraphCompiler::limitCarried(Val value, const Source& wire, const Place& place) {
@@ -87,14 +113,12 @@ void GraphCompiler::limitVertices(Compilation& out) const {
         const Id node = i.origin >= 0 ? out.program->origins[size_t(i.origin)] : Id{};
         const Place place{m_master.id, node, {}};
         if (!told.insert(node).second) continue;
-        out.diagnostics.push_back(
-            {Severity::Caution,
-             "offset.limit",
-             place,
-             fmt::format("{} gives {}, which is not known when vertices are moved: in the vertex offset it is {}. Move "
-                         "them by something else, or use it in a channel of the surface.",
-                         node.empty() ? "Vertex offset" : titleOf(within(m_path, node)), limit.what, limit.instead),
-             {}});
+        Diagnostic d{Severity::Caution, "offset.limit", place, {}, {}};
+        d.sentence = fmt::format("{} gives {}, which is not known when vertices are moved: in the vertex offset it is {}. Move them by "
+                                 "something else, or use it in a channel of the surface.",
+                                 node.empty() ? "Vertex offset" : titleOf(within(m_path, node)), limit.what, limit.instead);
+        if (m_path.empty()) d.fixes = insteadOf(m_master, node);
+        out.diagnostics.push_back(std::move(d));
     }
 }
 

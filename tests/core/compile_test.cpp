@@ -354,6 +354,29 @@ TEST(Meanings, AreToldWhereTheyDoNotFitAndTheFixesMendThem) {
     EXPECT_EQ(masterOf(at).graph.find(masterOf(at).graph.find(noise)->wires.at("position").node)->kind, "position");
 }
 
+TEST(VertexOffset, OffersTheVersionOfACardThatVerticesCanCompute) {
+    for (const char* kind : {"view_direction", "screen_position", "depth_gap", "front_or_back"}) {
+        Project p = bareProject();
+        const Id card = add(p, kind), up = add(p, "combine", {}, {{"components", "3"}});
+        const NodeDef* def = findNodeDef(kind);
+        wire(p, {card, def->outputs[0].key.data(), def->outputs[0].width == 1 || def->outputs[0].width < 0 ? "" : "x"}, up, "g");
+        channel(p, {up, "out", ""}, "vertex_offset");
+        const auto limit = [](const Project& q) -> std::optional<Diagnostic> {
+            for (const Diagnostic& d : compileSurface(q, masterOf(q)).diagnostics)
+                if (d.code == "offset.limit") return d;
+            return {};
+        };
+        const auto found = limit(p);
+        ASSERT_TRUE(found) << kind;
+        ASSERT_EQ(found->fixes.size(), 1u) << kind;
+        const auto mended = found->fixes[0].edit(p);
+        ASSERT_TRUE(mended) << kind << ": " << mended.error().sentence;
+        EXPECT_FALSE(limit(*mended)) << kind;
+        EXPECT_TRUE(compileSurface(*mended, masterOf(*mended)).ok) << kind;
+        EXPECT_TRUE(masterOf(*mended).graph.find(up)->wires.contains("g")) << kind << ": what it led to is still led to";
+    }
+}
+
 // The three ways in which drivers write where an error is, as their documentation and logs show them.
 TEST(DriverLog, LeadsFromALineToItsCard) {
     Project p = bareProject();

@@ -13,7 +13,6 @@
 #include <QLabel>
 #include <QListWidget>
 #include <QMimeData>
-#include <QToolButton>
 #include <QUrl>
 #include <QVBoxLayout>
 
@@ -32,41 +31,29 @@ QString projectIn(const QMimeData* data) {
 
 } // namespace
 
-ComparePanel::ComparePanel(Session& session, Commands& commands, QWidget* parent) : QWidget(parent), m_session(session) {
+ComparePanel::ComparePanel(Session& session, Commands& commands, QWidget* parent)
+    : SidePanel(commands, "graph.compare", tr("Compare"), parent), m_session(session) {
     setObjectName("comparePanel");
-    setAccessibleName(tr("Compare"));
-    setAutoFillBackground(true);
     setFixedWidth(270);
     setAcceptDrops(true);
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(8, 6, 8, 6);
-    column->setSpacing(4);
-    auto* head = new QHBoxLayout;
     auto* title = new QLabel(tr("What differs from"));
     title->setFont(textFont(13, true));
-    auto* close = new QToolButton;
-    close->setText("\u00D7");
-    close->setAccessibleName(tr("Close"));
-    commands.explain(close, "graph.compare", tr("Close"));
-    head->addWidget(title, 1);
-    head->addWidget(close);
-    column->addLayout(head);
+    head()->addWidget(title, 1);
     m_against = new QComboBox;
     m_against->setObjectName("compareAgainst");
     m_against->setAccessibleName(tr("What the board is compared with"));
     m_against->setToolTip(tr("The file as it was saved, an earlier step, another board, or another project, which can be dropped here"));
-    column->addWidget(m_against);
+    column()->addWidget(m_against);
     m_count = new QLabel;
     m_count->setProperty("second", true);
     m_count->setWordWrap(true);
-    column->addWidget(m_count);
+    column()->addWidget(m_count);
     m_list = new QListWidget;
     m_list->setObjectName("differences");
     m_list->setWordWrap(true);
     m_list->setAccessibleName(tr("What differs"));
     m_list->setToolTip(tr("Enter shows the card. + came, \u2212 is gone, * changed; what is there is marked on the board."));
-    column->addWidget(m_list, 1);
-    connect(close, &QToolButton::clicked, this, &ComparePanel::closed);
+    column()->addWidget(m_list, 1);
     connect(m_against, &QComboBox::activated, this, [this] {
         if (m_against->currentData().toString() == kOpen) return chooseFile();
         compare();

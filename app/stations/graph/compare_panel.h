@@ -1,10 +1,8 @@
 #pragma once
 // The shown board against another state of it: what came, went and changed, marked on the board as well.
-#include "app/parts/commands.h"
 #include "app/session/session.h"
+#include "app/stations/graph/side_panel.h"
 #include "core/nodes/board_differences.h"
-
-#include <QWidget>
 
 class QComboBox;
 class QLabel;
@@ -12,7 +10,7 @@ class QListWidget;
 
 namespace hue {
 
-class ComparePanel : public QWidget {
+class ComparePanel : public SidePanel {
     Q_OBJECT
 
   public:
@@ -27,7 +25,6 @@ class ComparePanel : public QWidget {
     /// Cards that came or changed should be marked; none any more once it is closed.
     void marked(const std::vector<hue::Id>& cards);
     void cardWanted(const hue::Id& card);
-    void closed();
 
   protected:
     void dragEnterEvent(QDragEnterEvent*) override;

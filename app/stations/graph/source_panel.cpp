@@ -14,7 +14,6 @@
 #include <QRegularExpression>
 #include <QSyntaxHighlighter>
 #include <QTextBlock>
-#include <QToolButton>
 #include <QVBoxLayout>
 
 namespace hue {
@@ -45,34 +44,24 @@ class Highlighter : public QSyntaxHighlighter {
 
 } // namespace
 
-SourcePanel::SourcePanel(Session& session, Commands& commands, QWidget* parent) : QWidget(parent), m_session(session) {
+SourcePanel::SourcePanel(Session& session, Commands& commands, QWidget* parent)
+    : SidePanel(commands, "graph.source", tr("Source"), parent), m_session(session) {
     setObjectName("sourcePanel");
-    setAccessibleName(tr("Source"));
-    setAutoFillBackground(true);
     setMinimumWidth(320);
     setMaximumWidth(520);
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(8, 6, 8, 6);
-    column->setSpacing(4);
-    auto* head = new QHBoxLayout;
     m_stage = new QComboBox;
     m_stage->setAccessibleName(tr("Stage"));
-    m_stage->setToolTip(tr("What the surface computes per pixel, or what moves the vertices"));
+    m_stage->setToolTip(tr("What is computed per pixel, or what is computed at the vertices: what moves them, and what triangles carry"));
     m_stage->addItem(tr("Surface"));
-    m_stage->addItem(tr("Vertex offset"));
+    m_stage->addItem(tr("Vertices"));
     m_language = new QComboBox;
     m_language->setAccessibleName(tr("Language"));
     m_language->setToolTip(tr("The same function in another language; hsk shader writes it to a file"));
     for (const LanguageDef& l : languages())
         if (l.text) m_language->addItem(QString::fromUtf8(l.name.data(), qsizetype(l.name.size())), int(l.language));
-    auto* shut = new QToolButton;
-    shut->setText("\u00D7");
-    shut->setAccessibleName(tr("Close the source"));
-    commands.explain(shut, "graph.source", tr("Close"));
-    head->addWidget(m_stage);
-    head->addWidget(m_language);
-    head->addStretch();
-    head->addWidget(shut);
+    head()->addWidget(m_stage);
+    head()->addWidget(m_language);
+    head()->addStretch();
     m_text = new QPlainTextEdit;
     m_text->setReadOnly(true);
     m_text->setFont(codeFont(11));
@@ -82,12 +71,10 @@ SourcePanel::SourcePanel(Session& session, Commands& commands, QWidget* parent) 
     new Highlighter(m_text->document());
     m_about = new QLabel;
     m_about->setWordWrap(true);
-    column->addLayout(head);
-    column->addWidget(m_text, 1);
-    column->addWidget(m_about);
+    column()->addWidget(m_text, 1);
+    column()->addWidget(m_about);
     m_text->viewport()->installEventFilter(this);
     m_text->installEventFilter(this);
-    connect(shut, &QToolButton::clicked, this, &SourcePanel::closed);
     connect(m_stage, &QComboBox::currentIndexChanged, this, &SourcePanel::ask);
     connect(m_language, &QComboBox::currentIndexChanged, this, &SourcePanel::ask);
     connect(&session, &Session::changed, this, [this](Changes what) {

@@ -1,10 +1,9 @@
 #pragma once
 // The source of the shown master: each line knows its card, and each card its lines.
-#include "app/parts/commands.h"
 #include "app/session/session.h"
+#include "app/stations/graph/side_panel.h"
 #include "core/emit/source_lines.h"
 
-#include <QWidget>
 #include <set>
 
 class QComboBox;
@@ -13,7 +12,7 @@ class QPlainTextEdit;
 
 namespace hue {
 
-class SourcePanel : public QWidget {
+class SourcePanel : public SidePanel {
     Q_OBJECT
 
   public:
@@ -31,7 +30,6 @@ class SourcePanel : public QWidget {
   Q_SIGNALS:
     /// A line was clicked that comes from this card.
     void cardWanted(const hue::Id& card);
-    void closed();
 
   protected:
     void showEvent(QShowEvent*) override { ask(); }

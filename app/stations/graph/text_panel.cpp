@@ -12,7 +12,6 @@
 #include <QRegularExpression>
 #include <QSyntaxHighlighter>
 #include <QTextBlock>
-#include <QToolButton>
 #include <QVBoxLayout>
 #include <algorithm>
 
@@ -65,25 +64,15 @@ class LinesEdit : public QPlainTextEdit {
 
 } // namespace
 
-TextPanel::TextPanel(Session& session, Commands& commands, QWidget* parent) : QWidget(parent), m_session(session) {
+TextPanel::TextPanel(Session& session, Commands& commands, QWidget* parent)
+    : SidePanel(commands, "graph.text", tr("The board as text"), parent), m_session(session) {
     setObjectName("textPanel");
-    setAccessibleName(tr("The board as text"));
-    setAutoFillBackground(true);
     setMinimumWidth(320);
     setMaximumWidth(620);
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(8, 6, 8, 6);
-    column->setSpacing(4);
-    auto* head = new QHBoxLayout;
     auto* title = new QLabel(tr("Lines"));
     title->setFont(textFont(13, true));
-    auto* shut = new QToolButton;
-    shut->setText("\u00D7");
-    shut->setAccessibleName(tr("Close the text"));
-    commands.explain(shut, "graph.text", tr("Close"));
-    head->addWidget(title);
-    head->addStretch();
-    head->addWidget(shut);
+    head()->addWidget(title);
+    head()->addStretch();
     m_text = new LinesEdit(session, m_right);
     m_text->setObjectName("boardText");
     m_text->setAccessibleName(tr("Lines of the board"));
@@ -97,14 +86,12 @@ TextPanel::TextPanel(Session& session, Commands& commands, QWidget* parent) : QW
     m_about = new QLabel;
     m_about->setObjectName("textAbout");
     m_about->setWordWrap(true);
-    column->addLayout(head);
-    column->addWidget(m_text, 1);
-    column->addWidget(m_about);
+    column()->addWidget(m_text, 1);
+    column()->addWidget(m_about);
     m_text->installEventFilter(this);
     m_soon.setSingleShot(true);
     m_soon.setInterval(250);
     connect(&m_soon, &QTimer::timeout, this, &TextPanel::take);
-    connect(shut, &QToolButton::clicked, this, &TextPanel::closed);
     connect(m_text, &QPlainTextEdit::textChanged, this, [this] {
         if (!m_setting) m_soon.start();
     });

@@ -1,11 +1,10 @@
 #pragma once
 // The shown board as lines of text beside it: either side is edited, the other follows.
-#include "app/parts/commands.h"
 #include "app/session/session.h"
+#include "app/stations/graph/side_panel.h"
 #include "core/master_text/master_text.h"
 
 #include <QTimer>
-#include <QWidget>
 #include <set>
 
 class QLabel;
@@ -13,7 +12,7 @@ class QPlainTextEdit;
 
 namespace hue {
 
-class TextPanel : public QWidget {
+class TextPanel : public SidePanel {
     Q_OBJECT
 
   public:
@@ -29,7 +28,6 @@ class TextPanel : public QWidget {
   Q_SIGNALS:
     /// The cursor came to the line of this card.
     void cardEntered(const hue::Id& card);
-    void closed();
 
   protected:
     void showEvent(QShowEvent*) override { follow(); }

@@ -32,7 +32,7 @@ struct Compilation {
 };
 
 /// The Programs of the two stages: what pixels compute, and what is computed at the vertices: outputs vertex_offset, carried0 and on
-/// (core/program/vertex_split.h); null where nothing is.
+/// (core/program/passes/vertex_split.h); null where nothing is.
 struct Stages {
     std::shared_ptr<const Program> pixels, vertices;
 };

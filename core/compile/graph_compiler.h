@@ -6,7 +6,7 @@
 #include "core/compile/opened_graph.h"
 #include "core/edits/edits.h"
 #include "core/program/passes/passes.h"
-#include "core/program/vertex_split.h"
+#include "core/program/passes/vertex_split.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>

@@ -1,6 +1,6 @@
 #include "core/cost/cost.h"
 
-#include "core/program/vertex_split.h"
+#include "core/program/passes/vertex_split.h"
 
 #include <algorithm>
 #include <set>

@@ -3,7 +3,7 @@
 #include "core/cost/cost.h"
 #include "core/emit/emit_glsl.h"
 #include "core/make/bake.h"
-#include "core/program/vertex_split.h"
+#include "core/program/passes/vertex_split.h"
 #include "core/project/frame_inputs.h"
 #include "core/surface/at_vertices.h"
 #include "core/surface/channels.h"

@@ -1,6 +1,6 @@
 #include "core/surface/at_vertices.h"
 
-#include "core/program/vertex_split.h"
+#include "core/program/passes/vertex_split.h"
 
 #include <fmt/format.h>
 

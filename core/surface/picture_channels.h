@@ -2,7 +2,7 @@
 // Channels of the visible pixels of a picture, by the CPU evaluator: from rasterised attributes to packed channels.
 // Threads: any. Nothing is kept between calls.
 #include "core/evaluate/evaluator.h"
-#include "core/program/vertex_split.h"
+#include "core/program/passes/vertex_split.h"
 #include "core/surface/channel_targets.h"
 
 #include <cmath>

@@ -1,8 +1,8 @@
 #include "core/surface/surface_stages.h"
 
 #include "core/emit/emit_glsl.h"
+#include "core/program/passes/vertex_split.h"
 #include "core/program/uniform_layout.h"
-#include "core/program/vertex_split.h"
 #include "core/surface/channels.h"
 #include "core/surface/surface_glsl.h"
 

@@ -6,7 +6,7 @@
 #include "core/master_text/master_text.h"
 #include "core/picture/looks.h"
 #include "core/picture/raster.h"
-#include "core/program/vertex_split.h"
+#include "core/program/passes/vertex_split.h"
 #include "core/project/store.h"
 #include "core/surface/at_vertices.h"
 #include "core/surface/surface_stages.h"

@@ -1,4 +1,4 @@
-#include "core/program/vertex_split.h"
+#include "core/program/passes/vertex_split.h"
 
 #include "core/program/passes/passes.h"
 

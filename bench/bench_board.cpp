@@ -60,7 +60,11 @@ void ofCards(int cards) {
     std::map<Id, Point> places;
     fmt::print("{:<44} {:8.2f} ms\n", "tidying", milliseconds([&] { places = tidied(graph, boxes, {}); }));
     session.apply("tidy", [&](const Project& p) { return edit::moveNodes(p, master, places); });
-    const auto settle = [&] { return QTest::qWaitFor([&] { return window.boardService().settled() && session.runner().idle(); }, 300000); };
+    // With the driver's compiler at rest as well; it would take half of a small machine.
+    const auto settle = [&] {
+        return QTest::qWaitFor([&] { return window.boardService().settled() && session.runner().idle() && window.pictures().idle(); },
+                               600000);
+    };
     if (!settle() || !window.saveTo(QString::fromStdString(file))) return;
     opening("opening, tidy");
     if (!settle()) return;

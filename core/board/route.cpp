@@ -100,13 +100,15 @@ Trial withTwoUprights(const WireEnds& w, float x1, float y, float x2) {
 }
 
 /// The leads at both pins lie beside the cards that they belong to and are not looked at.
+bool isFree(std::span<const Point> way, size_t run, Obstacles& cards) {
+    Point a = way[run], b = way[run + 1];
+    if (run == 0) a.x += std::min(kClearance, std::max(0.f, b.x - a.x));
+    if (run + 2 == way.size()) b.x -= std::min(kClearance, std::max(0.f, b.x - a.x));
+    return cards.free(a, b);
+}
 bool isFree(std::span<const Point> way, Obstacles& cards) {
-    for (size_t i = 0; i + 1 < way.size(); ++i) {
-        Point a = way[i], b = way[i + 1];
-        if (i == 0) a.x += std::min(kClearance, std::max(0.f, b.x - a.x));
-        if (i + 2 == way.size()) b.x -= std::min(kClearance, std::max(0.f, b.x - a.x));
-        if (!cards.free(a, b)) return false;
-    }
+    for (size_t i = 0; i + 1 < way.size(); ++i)
+        if (!isFree(way, i, cards)) return false;
     return true;
 }
 
@@ -205,20 +207,27 @@ void keepApart(bool upright, std::span<const WireEnds> wires, std::vector<WayOfW
     };
     for (Run& run : runs) {
         if (meets(run)) {
-            const WayOfWire old = ways[run.wire];
-            for (int k = 1; k <= 28; ++k) {
-                // To the left (or up) first: most runs stand before their targets.
-                Run moved = run;
-                moved.at = run.at + kLaneWidth * float((k + 1) / 2) * (k % 2 ? -1.f : 1.f);
-                WayOfWire way = old;
-                across(way[run.corner]) = across(way[run.corner + 1]) = moved.at;
+            WayOfWire& way = ways[run.wire];
+            // It moves with the two runs beside it; a way that is not free elsewhere stays as it is.
+            const size_t before = run.corner - 1, after = run.corner + 1;
+            bool stays = true;
+            for (size_t k = 0; k + 1 < way.size() && stays; ++k) stays = (k >= before && k <= after) || isFree(way, k, cards);
+            const auto moveTo = [&](float at) { across(way[run.corner]) = across(way[run.corner + 1]) = at; };
+            const auto good = [&](const Run& moved) {
                 // Out of the first pin to the right, into the last from the left.
-                if (way[1].x < way[0].x + 2 || way[way.size() - 2].x > way.back().x - 2) continue;
-                if (meets(moved) || !isFree(way, cards)) continue;
-                ways[run.wire] = std::move(way);
-                run = moved;
-                break;
+                if (way[1].x < way[0].x + 2 || way[way.size() - 2].x > way.back().x - 2 || meets(moved)) return false;
+                for (size_t k = before; k <= after; ++k)
+                    if (!isFree(way, k, cards)) return false;
+                return true;
+            };
+            Run moved = run;
+            for (int k = 1; stays && k <= 28 && moved.at == run.at; ++k) {
+                // To the left (or up) first: most runs stand before their targets.
+                moved.at = run.at + kLaneWidth * float((k + 1) / 2) * (k % 2 ? -1.f : 1.f);
+                moveTo(moved.at);
+                if (!good(moved)) moveTo(moved.at = run.at);
             }
+            run = moved;
         }
         placed[strip(run.at)].push_back(run);
     }

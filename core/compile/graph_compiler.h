@@ -239,6 +239,20 @@ class GraphCompiler {
         return std::find(m_graph.mutedChannels.begin(), m_graph.mutedChannels.end(), channel) != m_graph.mutedChannels.end();
     }
 
+    /// Goes through what a value is computed from, until `visit` says no.
+    void walk(Val value, const std::function<bool(const Instruction&)>& visit) const {
+        std::vector<int32_t> open{value.id};
+        std::set<int32_t> seen;
+        while (!open.empty()) {
+            const int32_t at = open.back();
+            open.pop_back();
+            if (!seen.insert(at).second) continue;
+            const Instruction& i = m_program->code[size_t(at)];
+            if (!visit(i)) return;
+            for (int a = 0; a < i.operands; ++a) open.push_back(i.args[a]);
+        }
+    }
+
     const Brought* outputOf(const Id& node, const std::string& port, int shift) {
         auto it = m_outputs.find({shift, node, port});
         return it == m_outputs.end() ? nullptr : &it->second;

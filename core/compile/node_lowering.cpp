@@ -82,7 +82,7 @@ class NodeLowering final : public Lowering {
 
     bool followsUv(std::string_view port) override {
         bool found = false;
-        walk(in(port), [&](const Instruction& i) {
+        m_c.walk(in(port), [&](const Instruction& i) {
             found = found || (i.op == Op::Attribute && Attribute(i.imm) == Attribute::Uv0);
             return !found;
         });
@@ -159,20 +159,6 @@ class NodeLowering final : public Lowering {
     }
 
   private:
-    /// Goes through what a value is computed from, until `visit` says no.
-    void walk(Val value, const std::function<bool(const Instruction&)>& visit) const {
-        std::vector<int32_t> open{value.id};
-        std::set<int32_t> seen;
-        while (!open.empty()) {
-            const int32_t at = open.back();
-            open.pop_back();
-            if (!seen.insert(at).second) continue;
-            const Instruction& i = m_c.m_program->code[size_t(at)];
-            if (!visit(i)) return;
-            for (int a = 0; a < i.operands; ++a) open.push_back(i.args[a]);
-        }
-    }
-
     struct Reading {
         int slot = -1;
         Val uv; ///< the smooth one, of readings whose UVs jump
@@ -180,7 +166,7 @@ class NodeLowering final : public Lowering {
     Reading readingBehind(Val value) const {
         Reading out;
         Val frames;
-        walk(value, [&](const Instruction& i) {
+        m_c.walk(value, [&](const Instruction& i) {
             if (!isFetch(i.op)) return true;
             // A level that is read by its number may be a mean; a reading that follows its UV says more.
             if (i.op == Op::SampleLevel && out.slot >= 0) return true;

@@ -72,26 +72,19 @@ std::vector<Fix> insteadOf(const Master& board, const Id& id) {
 } // namespace
 
 void GraphCompiler::limitCarried(Val value, const Source& wire, const Place& place) {
-    std::vector<int32_t> open{value.id};
-    std::set<int32_t> seen;
-    while (!open.empty()) {
-        const int32_t at = open.back();
-        open.pop_back();
-        if (!seen.insert(at).second) continue;
-        const Instruction& i = m_program->code[size_t(at)];
-        open.insert(open.end(), i.args.begin(), i.args.begin() + i.operands);
+    walk(value, [&](const Instruction& i) {
         const VertexLimit limit = limitOf(i);
-        if (limit.what.empty()) continue;
+        if (limit.what.empty()) return true;
         const auto [board, id] = homeOf(place.node);
-        const Id master = board->id, node = id;
         report(Severity::Caution, "wire.per-vertex", place,
                fmt::format("The wire from {} is computed per vertex and reads {}, which is not known there: at the vertices it is {}. "
                            "Compute it per pixel.",
                            titleOf(wire.node), limit.what, limit.instead),
-               {{"Compute it per pixel",
-                 [=, port = place.port](const Project& p) { return edit::setPerVertex(p, master, node, port, false); }}});
-        return;
-    }
+               {{"Compute it per pixel", [master = board->id, node = id, port = place.port](const Project& p) {
+                     return edit::setPerVertex(p, master, node, port, false);
+                 }}});
+        return false;
+    });
 }
 
 void GraphCompiler::limitRoom() {

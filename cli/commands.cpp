@@ -213,7 +213,7 @@ int shader(const Options& o) {
     const Stages stages = stagesOf(compiled);
     const std::string text = o.stage != "vertex" ? surfaceFragmentStage(*stages.pixels, uniformLayout(*stages.pixels))
                              : stages.vertices   ? vertexStage(*stages.vertices, uniformLayout(*stages.vertices))
-                                                 : vertexStage(false);
+                                                 : vertexStage();
     if (o.out.empty()) print(text);
     else if (const Outcome written = writeFile(o.out, text); !written) return fail(written.error());
     return compiled.ok ? 0 : 1;

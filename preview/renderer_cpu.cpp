@@ -10,14 +10,9 @@
 
 namespace hue {
 
-std::string attributesFragmentStage() {
-    return R"(#version 410 core
-in vec3 v_positionWorld, v_positionObject, v_normalWorld, v_normalObject, v_tangent, v_bitangent;
-in vec2 v_uv0, v_uv1;
-in vec4 v_color, v_carried0, v_carried1, v_carried2, v_carried3;
-uniform float u_slot; // plus 1
+/// What both stages share.
+static constexpr std::string_view kPlaneOutputs = R"(#version 410 core
 uniform float u_useRejected;
-uniform int u_what; // 1: what was moved as it was before (AttributePicture::rest); 2 and 3: what triangles carry (carried), from plane 0 and 8
 uniform sampler2D u_rejected; // depth of what a mask has cut away already
 layout(location = 0) out vec4 o_0;
 layout(location = 1) out vec4 o_1;
@@ -27,22 +22,20 @@ layout(location = 4) out vec4 o_4;
 layout(location = 5) out vec4 o_5;
 layout(location = 6) out vec4 o_6;
 layout(location = 7) out vec4 o_7;
+)";
+
+std::string attributesFragmentStage() {
+    return std::string(kPlaneOutputs) + R"(
+in vec3 v_positionWorld, v_positionObject, v_normalWorld, v_normalObject, v_tangent, v_bitangent;
+in vec2 v_uv0, v_uv1;
+in vec4 v_color;
+uniform float u_slot; // plus 1
+uniform int u_what; // 1: what was moved as it was before, in the planes of AttributePicture::rest
 void main() {
   float side = gl_FrontFacing ? 1.0 : -1.0;
   vec2 ux = dFdx(v_uv0), uy = dFdy(v_uv0);
   vec3 px = dFdx(v_positionWorld), py = dFdy(v_positionWorld);
   if (u_useRejected > 0.5 && gl_FragCoord.z <= texelFetch(u_rejected, ivec2(gl_FragCoord.xy), 0).r) discard;
-  vec4 x0 = dFdx(v_carried0), x1 = dFdx(v_carried1), x2 = dFdx(v_carried2), x3 = dFdx(v_carried3);
-  vec4 y0 = dFdy(v_carried0), y1 = dFdy(v_carried1), y2 = dFdy(v_carried2), y3 = dFdy(v_carried3);
-  if (u_what == 2) {
-    o_0 = v_carried0, o_1 = v_carried1, o_2 = v_carried2, o_3 = v_carried3;
-    o_4 = x0, o_5 = x1, o_6 = x2, o_7 = x3;
-    return;
-  }
-  if (u_what == 3) {
-    o_0 = y0, o_1 = y1, o_2 = y2, o_3 = y3;
-    return;
-  }
   if (u_what == 1) {
     vec3 rx = dFdx(v_positionObject), ry = dFdy(v_positionObject);
     o_0 = vec4(v_positionObject, rx.x);
@@ -58,6 +51,27 @@ void main() {
   o_5 = v_color;
   o_6 = vec4(uy, px.xy);
   o_7 = vec4(px.z, py);
+}
+)";
+}
+
+std::string carriedFragmentStage() {
+    return std::string(kPlaneOutputs) + R"(
+in vec4 v_carried0, v_carried1, v_carried2, v_carried3;
+uniform int u_what; // AttributePicture::carried from plane 0, or 1: from plane 8
+void main() {
+  vec4 x0 = dFdx(v_carried0), x1 = dFdx(v_carried1), x2 = dFdx(v_carried2), x3 = dFdx(v_carried3);
+  vec4 y0 = dFdy(v_carried0), y1 = dFdy(v_carried1), y2 = dFdy(v_carried2), y3 = dFdy(v_carried3);
+  if (u_useRejected > 0.5 && gl_FragCoord.z <= texelFetch(u_rejected, ivec2(gl_FragCoord.xy), 0).r) discard;
+  bool up = u_what == 1;
+  o_0 = up ? y0 : v_carried0;
+  o_1 = up ? y1 : v_carried1;
+  o_2 = up ? y2 : v_carried2;
+  o_3 = up ? y3 : v_carried3;
+  o_4 = x0;
+  o_5 = x1;
+  o_6 = x2;
+  o_7 = x3;
 }
 )";
 }
@@ -86,9 +100,11 @@ void Renderer::Impl::ensureAttributes(int width, int height) {
 
 Result<AttributePicture> Renderer::Impl::rasterise(const DressedSpecimen& specimen, const View& view, GLuint depth, const Region& region,
                                                    bool useRejected, bool seeThrough) {
+    const bool carries = !specimen.mesh->carried.empty();
     const Result<GlProgram*> linked = program(vertexStage(), attributesFragmentStage());
     if (!linked) return linked.error();
-    GlProgram& p = **linked;
+    const Result<GlProgram*> withCarried = carries ? program(vertexStage(true), carriedFragmentStage()) : linked;
+    if (!withCarried) return withCarried.error();
     glBindFramebuffer(GL_FRAMEBUFFER, attributeBuffer);
     glFramebufferTexture2D(GL_FRAMEBUFFER, GL_DEPTH_ATTACHMENT, GL_TEXTURE_2D, depth, 0);
     glViewport(0, 0, view.width, view.height);
@@ -99,18 +115,20 @@ Result<AttributePicture> Renderer::Impl::rasterise(const DressedSpecimen& specim
     glDisable(GL_BLEND);
     glClearColor(0, 0, 0, 0);
     glClearDepth(1);
-    p.use();
-    p.setMatrix("u_world", Matrix4(1));
-    const float normals[9] = {1, 0, 0, 0, 1, 0, 0, 0, 1};
-    glUniformMatrix3fv(p.uniform("u_worldNormal"), 1, GL_FALSE, normals);
-    p.setMatrix("u_clip", view.clip);
-    p.set("u_useRejected", useRejected ? 1.f : 0.f);
     glActiveTexture(GL_TEXTURE11);
     glBindTexture(GL_TEXTURE_2D, rejected);
-    p.set("u_rejected", 11);
+    const auto use = [&](GlProgram& p) {
+        p.use();
+        p.setMatrix("u_world", Matrix4(1));
+        const float normals[9] = {1, 0, 0, 0, 1, 0, 0, 0, 1};
+        glUniformMatrix3fv(p.uniform("u_worldNormal"), 1, GL_FALSE, normals);
+        p.setMatrix("u_clip", view.clip);
+        p.set("u_useRejected", useRejected ? 1.f : 0.f);
+        p.set("u_rejected", 11);
+    };
     AttributePicture out;
     using PlaneOfPixels = std::vector<std::array<float, 4>>;
-    const auto draw = [&](int what, std::span<PlaneOfPixels> planes) {
+    const auto draw = [&](GlProgram& p, int what, std::span<PlaneOfPixels> planes) {
         glEnable(GL_SCISSOR_TEST);
         glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
         p.set("u_what", what);
@@ -135,16 +153,18 @@ Result<AttributePicture> Renderer::Impl::rasterise(const DressedSpecimen& specim
     out.originY = region.y;
     out.wholeWidth = view.width;
     out.wholeHeight = view.height;
-    draw(0, out.planes);
+    use(**linked);
+    draw(**linked, 0, out.planes);
     const auto sticks = [](const DressedSlot& slot) {
         const Program& program = slot.look->evaluator->program();
         return program.reads(Attribute::PositionObject) || program.reads(Attribute::NormalObject);
     };
-    if (!specimen.mesh->rest.empty() && std::any_of(specimen.slots.begin(), specimen.slots.end(), sticks)) draw(1, out.rest);
-    if (!specimen.mesh->carried.empty()) {
+    if (!specimen.mesh->rest.empty() && std::any_of(specimen.slots.begin(), specimen.slots.end(), sticks)) draw(**linked, 1, out.rest);
+    if (carries) {
         const std::span<PlaneOfPixels> carried = out.carried;
-        draw(2, carried.first(AttributePicture::kPlanes));
-        draw(3, carried.subspan(AttributePicture::kPlanes));
+        use(**withCarried);
+        draw(**withCarried, 0, carried.first(AttributePicture::kPlanes));
+        draw(**withCarried, 1, carried.subspan(AttributePicture::kPlanes));
     }
     return out;
 }

@@ -38,14 +38,15 @@ Error refused(const Look& look, const std::string& stage, const std::string& log
 
 Result<GlProgram*> Renderer::Impl::surfaceProgram(const LookPtr& look, bool full) {
     const std::string& stage = look->stage[full];
+    const bool carries = look->vertices != nullptr;
     if (!builds) {
-        const Result<GlProgram*> linked = program(vertexStage(), stage);
+        const Result<GlProgram*> linked = program(vertexStage(carries), stage);
         return linked ? linked : refused(*look, stage, linked.error().sentence);
     }
     if (auto it = programs.find(stage); it != programs.end()) return it->second.get();
     std::shared_ptr<GlProgram> linked;
     std::string problem;
-    switch (builds->want(vertexStage(), stage, full, &linked, &problem)) {
+    switch (builds->want(vertexStage(carries), stage, full, &linked, &problem)) {
     case BuildService::State::Ready: return (programs[stage] = linked).get();
     case BuildService::State::Failed: return refused(*look, stage, problem);
     default: return static_cast<GlProgram*>(nullptr);

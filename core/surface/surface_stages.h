@@ -8,7 +8,7 @@ namespace hue {
 /// The stages that draw a mesh with a surface Program into the channel targets (see channel_targets.h); `full` for all
 /// eight of them. A Program with the single output "tap" shows that value as base color.
 /// `carries`: hands on what the mesh has for its triangles to carry (Mesh::carried).
-std::string vertexStage(bool carries = true);
+std::string vertexStage(bool carries = false);
 /// The same, with what is computed per vertex written out: moving the vertices by the output vertex_offset, and handing the triangles
 /// the outputs carried0 and on (vertex_split.h). The normals of what is moved come from its faces, which no
 /// vertex knows; pictures are therefore drawn of a mesh that was moved before (vertex_offset.h), and this stage is for reading and for

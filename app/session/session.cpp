@@ -257,6 +257,11 @@ void Session::load(Project project, const QString& file) {
 
 void Session::startNew(std::string_view startingPoint) {
     // What was open is laid aside; what an earlier window left in its place is still there to be offered.
+    {
+        // A journal that is still to be written would be of the old one.
+        const std::lock_guard lock(m_journal->mutex);
+        ++m_journal->turn;
+    }
     if (keepsJournal()) dropJournal();
     load(makeProject(startingPoint), {});
     m_projectFile->holds({}, m_snapshot, {});

@@ -284,6 +284,14 @@ std::vector<WireEnd> Board::chosenWires() const {
     return ends;
 }
 
+/// One edit of each wire after the other.
+template <class Edit> static Result<Project> onEach(const Project& p, const std::vector<WireEnd>& ends, Edit edit) {
+    Result<Project> next = p;
+    for (const WireEnd& end : ends)
+        if (next) next = edit(*next, end);
+    return next;
+}
+
 void Board::togglePerVertex() {
     const Master* master = m_session.master();
     if (!master) return;
@@ -295,10 +303,9 @@ void Board::togglePerVertex() {
         return m_session.say(tr("This wire leads a map, which vertices do not carry. Choose a wire that leads numbers."));
     const bool perVertex = !first.perVertex;
     m_session.apply(perVertex ? tr("compute per vertex") : tr("compute per pixel"), [&](const Project& p) {
-        Result<Project> next = p;
-        for (const WireEnd& end : ends)
-            if (next) next = edit::setPerVertex(*next, master->id, end.node, end.port, perVertex);
-        return next;
+        return onEach(p, ends, [&](const Project& q, const WireEnd& end) {
+            return edit::setPerVertex(q, master->id, end.node, end.port, perVertex);
+        });
     });
 }
 
@@ -310,10 +317,8 @@ void Board::toggleUnderpass() {
     const std::string name =
         sourceOf(ends[0])->underpass.empty() ? cardTitle(m_session.project(), *master, sourceOf(ends[0])->node) : std::string();
     m_session.apply(name.empty() ? tr("draw the wire") : tr("underpass"), [&](const Project& p) {
-        Result<Project> next = p;
-        for (const WireEnd& end : ends)
-            if (next) next = edit::setUnderpass(*next, master->id, end.node, end.port, name);
-        return next;
+        return onEach(p, ends,
+                      [&](const Project& q, const WireEnd& end) { return edit::setUnderpass(q, master->id, end.node, end.port, name); });
     });
 }
 

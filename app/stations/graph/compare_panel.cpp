@@ -22,7 +22,7 @@ namespace {
 QString text(std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(s.size())); }
 /// Steps of undo that are offered.
 constexpr int kSteps = 20;
-const QString kOpen = "open"; ///< the entry that asks for a file
+constexpr char kOpen[] = "open"; ///< the entry that asks for a file
 
 QString projectIn(const QMimeData* data) {
     const QList<QUrl> urls = data->urls();

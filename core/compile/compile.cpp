@@ -16,8 +16,8 @@ GraphCompiler counted(const Project& project, const Master& master, Constants co
 
 } // namespace
 
-Stages stagesOf(const Compilation& compiled) {
-    const VertexSplit split = splitAtVertices(compiled.program);
+Stages stagesOf(const Compilation& compiled, Carry carry) {
+    const VertexSplit split = splitAtVertices(compiled.program, carry);
     if (!split.vertices || !compiled.offset) return {split.surface, split.vertices ? split.vertices : compiled.offset};
     return {split.surface, joined(*compiled.offset, *split.vertices)};
 }
@@ -34,7 +34,9 @@ bool movesVertices(const Master& master) {
 
 Compilation compileSurface(const Project& project, const Master& master, Constants constants, const PassOptions& passes, const Id& path) {
     GraphCompiler compiler = counted(project, master, constants, path);
-    compiler.setPasses(passes);
+    PassOptions ofPixels = passes;
+    ofPixels.toVertices = constants == Constants::Folded; // open constants may be anything: what is cheaper is not known yet
+    compiler.setPasses(ofPixels);
     Compilation out = compiler.surface();
     if (!movesVertices(master)) return out;
     GraphCompiler vertices(project, master, constants, path);

@@ -5,6 +5,7 @@
 #include "core/document/wires.h"
 #include "core/nodes/catalogue.h"
 #include "core/program/passes/passes.h"
+#include "core/program/passes/vertex_split.h"
 #include "core/program/program.h"
 
 namespace hue {
@@ -36,7 +37,7 @@ struct Compilation {
 struct Stages {
     std::shared_ptr<const Program> pixels, vertices;
 };
-Stages stagesOf(const Compilation& compiled);
+Stages stagesOf(const Compilation& compiled, Carry carry = Carry::All);
 
 /// Whether the values of unwired ports are folded in, or stay open so that changing them needs no compile.
 enum class Constants { Folded, Live };

@@ -1,5 +1,7 @@
 #include "core/make/flat_limits.h"
 
+#include "core/program/passes/vertex_split.h"
+
 #include <algorithm>
 
 namespace hue {
@@ -60,7 +62,7 @@ std::vector<FlatLimit> flatLimits(const Program& p, const std::vector<std::strin
             const OpInfo& info = infoOf(i.op);
             if (i.op == Op::Attribute && !(normal && isFrame(Attribute(i.imm)))) add(kAttributes[i.imm]);
             if (info.is(kPlacement)) add(i.op == Op::ObjectToWorld ? kPlaceLimit : kPlacementLimit);
-            if (i.op == Op::PerVertex) add(kVertexLimit);
+            if (i.op == Op::PerVertex && i.imm != kCarriedUnasked) add(kVertexLimit);
             if (info.is(kCamera)) add(kCameraLimit);
             if (info.is(kScene)) add(kSceneLimit);
             for (int a = 0; a < i.operands; ++a) {

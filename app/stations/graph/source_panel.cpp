@@ -100,7 +100,7 @@ void SourcePanel::ask() {
                 made.problem = tr("The graph has errors; the source comes back when they are mended.");
                 return made;
             }
-            const Stages stages = stagesOf(compiled);
+            const Stages stages = stagesOf(compiled, Carry::Asked); // the function stands alone
             if (vertices && !stages.vertices) {
                 made.problem = tr("Nothing of this master is computed at the vertices. Wire something to Vertex offset, or have a wire "
                                   "computed per vertex.");

@@ -6,7 +6,7 @@ namespace hue {
 namespace {
 
 /// What pixels never ask for, because it only leads to what triangles carry, is computed at the vertices at most.
-void leaveToVertices(Program& p) {
+void sparePixels(Program& p) {
     std::vector<char> pixels(p.code.size(), 0), vertices(p.code.size(), 0);
     for (const auto& o : p.outputs) pixels[size_t(o.value)] = 1;
     for (size_t n = p.code.size(); n-- > 0;) {
@@ -37,7 +37,7 @@ void assignRates(Program& p) {
         }
         if (i.op == Op::PerVertex) i.rate = std::min(i.rate, Rate::Vertex), carries = true;
     }
-    if (carries) leaveToVertices(p);
+    if (carries) sparePixels(p);
 }
 
 } // namespace hue

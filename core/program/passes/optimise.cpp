@@ -13,6 +13,7 @@ std::span<const PassDef> passes() {
         {"hoist", "lets what is known once a frame meet before it meets what differs per pixel", hoist},
         {"merge-common", "lets equal operations stand once", mergeCommon},
         {"order", "puts what needs most registers first", order},
+        {"leave-to-vertices", "has triangles carry what changes evenly, where that is cheaper", leaveToVertices},
     };
     return all;
 }
@@ -35,6 +36,7 @@ void optimise(Program& p, const PassOptions& options) {
         changed = run(passes()[0]) && changed;
     }
     run(passes()[5]);
+    if (options.toVertices) run(passes()[6]);
     assignRates(p);
 }
 

@@ -22,6 +22,9 @@ bool mergeCommon(Program&);
 bool removeDead(Program&);
 /// Puts operations into an order in which fewer values wait at a time. Dead ones go last.
 bool order(Program&);
+/// Has the triangles carry what changes evenly over them, where that is cheaper than to compute it at each pixel. Carrying what nobody
+/// asked for never takes the room of what was asked for.
+bool leaveToVertices(Program&);
 /// The most components that wait at a time, apart from attributes and what is known once a frame.
 int liveComponents(const Program&);
 /// Gives every instruction its rate.
@@ -32,13 +35,14 @@ struct PassDef {
     std::string_view help;
     bool (*run)(Program&);
 };
-/// By name, in the order in which they first run; the last runs once, at the end.
+/// By name, in the order in which they first run; the last two run once, at the end.
 std::span<const PassDef> passes();
 
 struct PassOptions {
     std::vector<std::string> without; ///< names of passes that are left out
     /// After each pass: what stands then, and whether the pass changed anything.
     std::function<void(std::string_view pass, const Program&, bool changed)> log;
+    bool toVertices = false; ///< leave-to-vertices runs as well: for what is to be drawn of triangles
 };
 /// All passes until nothing changes, then the rates.
 void optimise(Program&, const PassOptions& options = {});

@@ -1,5 +1,6 @@
 #include "core/program/intervals.h"
 #include "core/program/passes/passes.h"
+#include "core/program/passes/vertex_split.h"
 
 #include <algorithm>
 #include <cmath>
@@ -140,10 +141,7 @@ class Rewriter {
     bool isSpreadAlike(int32_t id) const {
         const Instruction* i = &m_code[size_t(id)];
         if (i->op == Op::Swizzle) i = &m_code[size_t(i->args[0])];
-        static constexpr Attribute even[] = {Attribute::Uv0, Attribute::Uv1, Attribute::Color, Attribute::PositionWorld,
-                                             Attribute::PositionObject};
-        return i->op == Op::PerVertex || onceAFrame(*i) ||
-               (i->op == Op::Attribute && std::find(std::begin(even), std::end(even), Attribute(i->imm)) != std::end(even));
+        return i->op == Op::PerVertex || onceAFrame(*i) || (i->op == Op::Attribute && changesEvenly(Attribute(i->imm)));
     }
     /// Small powers are products and roots; a base below 0 counts as 0.
     std::optional<int32_t> power(const Instruction& i, Interval base) {

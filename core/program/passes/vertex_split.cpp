@@ -13,36 +13,26 @@ constexpr uint32_t kCarried0 = uint32_t(Attribute::Carried0);
 static_assert(uint32_t(Attribute::Carried3) - kCarried0 + 1 == kCarriedVectors);
 
 /// The PerVertex operations that pixels need, in order; not those that lie before another.
-std::vector<int32_t> neededByPixels(const Program& p) {
+std::vector<CarriedWish> neededByPixels(const Program& p) {
     std::vector<char> wanted(p.code.size(), 0);
     for (const auto& o : p.outputs) wanted[size_t(o.value)] = 1;
-    std::vector<int32_t> out;
+    std::vector<CarriedWish> out;
     for (size_t n = p.code.size(); n-- > 0;) {
         if (!wanted[n]) continue;
-        if (p.code[n].op == Op::PerVertex) out.push_back(int32_t(n));
+        const Instruction& i = p.code[n];
+        if (i.op == Op::PerVertex) out.push_back({int32_t(n), i.width, i.imm != kCarriedUnasked});
         else
-            for (int a = 0; a < p.code[n].operands; ++a) wanted[size_t(p.code[n].args[size_t(a)])] = 1;
+            for (int a = 0; a < i.operands; ++a) wanted[size_t(i.args[size_t(a)])] = 1;
     }
     std::reverse(out.begin(), out.end());
     return out;
 }
 
-/// Finds room for wide values first, so that narrow ones fill what is left. The vector of what has none is -1.
-std::vector<Carried> placed(const Program& p, std::vector<int32_t> values) {
-    std::stable_sort(values.begin(), values.end(), [&](int32_t a, int32_t b) { return p.code[size_t(a)].width > p.code[size_t(b)].width; });
-    int used[kCarriedVectors] = {};
-    std::vector<Carried> out;
-    for (const int32_t n : values) {
-        const int width = p.code[size_t(n)].width;
-        const auto room = std::find_if(std::begin(used), std::end(used), [&](int u) { return u + width <= 4; });
-        if (room == std::end(used)) {
-            out.push_back({n, -1, 0, width});
-            continue;
-        }
-        out.push_back({n, int(room - std::begin(used)), *room, width});
-        *room += width;
-    }
-    return out;
+/// The value itself.
+void passOn(Instruction& i) {
+    i.op = Op::Swizzle;
+    i.imm = 0u | 1u << 2 | 2u << 4 | 3u << 6;
+    i.imm &= (1u << (2 * i.width)) - 1;
 }
 
 /// The Program of the vertices: what is carried, put together by fours.
@@ -80,11 +70,7 @@ std::shared_ptr<const Program> verticesOf(const Program& p, const VertexSplit& s
     }
     // Among vertices there is nothing to carry.
     for (Instruction& i : out->code)
-        if (i.op == Op::PerVertex) {
-            i.op = Op::Swizzle;
-            i.imm = 0u | 1u << 2 | 2u << 4 | 3u << 6;
-            i.imm &= (1u << (2 * i.width)) - 1;
-        }
+        if (i.op == Op::PerVertex) passOn(i);
     optimise(*out);
     return out;
 }
@@ -109,6 +95,8 @@ std::shared_ptr<const Program> surfaceOf(const Program& p, const VertexSplit& sp
             i.imm = 0;
             for (int c = 0; c < i.width; ++c) i.imm |= uint32_t(its->first + c) << (2 * c);
             i.args[0] = int32_t(out->code.size()) - 1;
+        } else if (i.op == Op::PerVertex && i.imm == kCarriedUnasked) {
+            passOn(i);
         }
         now[n] = int32_t(out->code.size());
         out->code.push_back(i);
@@ -120,24 +108,47 @@ std::shared_ptr<const Program> surfaceOf(const Program& p, const VertexSplit& sp
 
 } // namespace
 
-VertexSplit splitAtVertices(const std::shared_ptr<const Program>& program) {
+bool changesEvenly(Attribute a) {
+    return a == Attribute::Uv0 || a == Attribute::Uv1 || a == Attribute::Color || a == Attribute::PositionWorld ||
+           a == Attribute::PositionObject;
+}
+
+std::vector<Carried> findRoom(std::vector<CarriedWish> wishes) {
+    std::stable_sort(wishes.begin(), wishes.end(),
+                     [](const CarriedWish& a, const CarriedWish& b) { return a.asked != b.asked ? a.asked : a.width > b.width; });
+    int used[kCarriedVectors] = {};
+    std::vector<Carried> out;
+    for (const CarriedWish& wish : wishes) {
+        const auto room = std::find_if(std::begin(used), std::end(used), [&](int u) { return u + wish.width <= 4; });
+        if (room == std::end(used)) {
+            out.push_back({wish.at, -1, 0, wish.width});
+            continue;
+        }
+        out.push_back({wish.at, int(room - std::begin(used)), *room, wish.width});
+        *room += wish.width;
+    }
+    return out;
+}
+
+VertexSplit splitAtVertices(const std::shared_ptr<const Program>& program, Carry carry) {
     VertexSplit out;
-    const std::vector<int32_t> values = neededByPixels(*program);
+    std::vector<CarriedWish> values = neededByPixels(*program);
     if (values.empty()) {
         out.surface = program;
         return out;
     }
-    out.carried = placed(*program, values);
+    if (carry == Carry::Asked) std::erase_if(values, [](const CarriedWish& w) { return !w.asked; });
+    out.carried = findRoom(std::move(values));
     std::erase_if(out.carried, [](const Carried& c) { return c.vector < 0; });
     out.surface = surfaceOf(*program, out);
-    out.vertices = verticesOf(*program, out);
+    if (!out.carried.empty()) out.vertices = verticesOf(*program, out);
     return out;
 }
 
 std::vector<int32_t> withoutRoom(const Program& program) {
     std::vector<int32_t> out;
-    for (const Carried& c : placed(program, neededByPixels(program)))
-        if (c.vector < 0) out.push_back(c.at);
+    for (const Carried& c : findRoom(neededByPixels(program)))
+        if (c.vector < 0 && program.code[size_t(c.at)].imm != kCarriedUnasked) out.push_back(c.at);
     return out;
 }
 

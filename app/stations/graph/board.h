@@ -56,6 +56,8 @@ class Board : public QWidget {
     void selectWire(const WireEnd& end);
     /// All wires as they are drawn, those into channels at the right edge of the view.
     std::vector<WireLayout> drawnWires() const;
+    /// Those that lead to channels alone; their ends move with the rail beside the board.
+    std::vector<WireLayout> channelWires() const;
     /// Cards that are marked, such as those that were found.
     void mark(std::set<Id> cards);
     /// Inks cards by their share of the cost.
@@ -227,7 +229,7 @@ class Board : public QWidget {
     void paintWires(QPainter&, const QRectF& visible);
     /// Their names lie upon cards that are in the way.
     void paintUnderpasses(QPainter&, const QRectF& visible);
-    void paintWire(QPainter&, const WireLayout& wire, bool chosen);
+    void paintWire(QPainter&, const WireLayout& wire, const QPainterPath& path, bool chosen);
     /// What a wire takes, and whether it is computed per vertex, where it ends.
     void paintMarks(QPainter& p, const WireLayout& wire);
     void paintUnderpass(QPainter&, const WireLayout& wire, bool chosen);

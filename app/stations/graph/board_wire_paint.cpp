@@ -64,12 +64,18 @@ QPointF Board::channelPin(const std::string& key) const {
 
 std::vector<WireLayout> Board::drawnWires() const {
     std::vector<WireLayout> out = m_layout.wires;
+    std::vector<WireLayout> more = channelWires();
+    out.insert(out.end(), std::make_move_iterator(more.begin()), std::make_move_iterator(more.end()));
+    return out;
+}
+
+std::vector<WireLayout> Board::channelWires() const {
+    std::vector<WireLayout> out;
     const Master* master = m_session.master();
     if (!master) return out;
     std::vector<WireEnds> ends;
     std::map<Source, int, decltype([](const Source& a, const Source& b) { return std::tie(a.node, a.port) < std::tie(b.node, b.port); })>
         nets;
-    const size_t first = out.size();
     for (const ChannelDef& channel : channels()) {
         const auto wire = master->graph.channelWires.find(std::string(channel.key));
         if (wire == master->graph.channelWires.end()) continue;
@@ -84,46 +90,53 @@ std::vector<WireLayout> Board::drawnWires() const {
     }
     const std::vector<WayOfWire> ways = m_router.ways(ends);
     size_t next = 0;
-    for (size_t k = first; k < out.size(); ++k)
-        if (out[k].source.underpass.empty()) out[k].way = ways[next++];
+    for (WireLayout& wire : out)
+        if (wire.source.underpass.empty()) wire.way = ways[next++];
     return out;
 }
 
 void Board::paintWires(QPainter& p, const QRectF& visible) {
-    std::vector<WireLayout> wires = drawnWires();
-    std::erase_if(wires, [&](const WireLayout& w) { return !spanOf(w.way).intersects(visible); });
+    struct Seen {
+        const WireLayout* wire;
+        QPainterPath path;
+    };
+    std::vector<Seen> wires;
+    const std::vector<WireLayout> toChannels = channelWires();
+    const auto see = [&](const std::vector<WireLayout>& of) {
+        for (const WireLayout& w : of)
+            if (w.source.underpass.empty() && spanOf(w.way).intersects(visible)) wires.push_back({&w, {}});
+    };
+    see(m_layout.wires);
+    see(toChannels);
     // Wires of one output are drawn together, each group with a rim of paper, so that one sees which passes over which.
-    std::stable_sort(wires.begin(), wires.end(), [](const WireLayout& a, const WireLayout& b) {
-        return std::tie(a.source.node, a.source.port) < std::tie(b.source.node, b.source.port);
-    });
+    const auto sourceOf = [](const Seen& s) { return std::tie(s.wire->source.node, s.wire->source.port); };
+    std::stable_sort(wires.begin(), wires.end(), [&](const Seen& a, const Seen& b) { return sourceOf(a) < sourceOf(b); });
+    for (Seen& seen : wires) seen.path = pathOf(seen.wire->way);
     const auto faint = [&](const WireLayout& w) {
         return m_kin && !m_selection.empty() &&
                !(m_related.contains(w.source.node) && (w.end.node.empty() || m_related.contains(w.end.node)));
     };
     for (size_t first = 0; first < wires.size();) {
         size_t last = first;
-        while (last < wires.size() && wires[last].source.node == wires[first].source.node &&
-               wires[last].source.port == wires[first].source.port)
-            ++last;
+        while (last < wires.size() && sourceOf(wires[last]) == sourceOf(wires[first])) ++last;
         p.setBrush(Qt::NoBrush);
         if (m_zoom >= kFar) {
             p.setPen(QPen(theme().board, 5.5));
-            for (size_t k = first; k < last; ++k)
-                if (wires[k].source.underpass.empty()) p.drawPath(pathOf(wires[k].way));
+            for (size_t k = first; k < last; ++k) p.drawPath(wires[k].path);
         }
         for (size_t k = first; k < last; ++k) {
-            p.setOpacity(faint(wires[k]) ? 0.18 : 1);
-            if (wires[k].source.underpass.empty()) paintWire(p, wires[k], m_selectedWire == wires[k].end);
+            const WireLayout& wire = *wires[k].wire;
+            p.setOpacity(faint(wire) ? 0.18 : 1);
+            paintWire(p, wire, wires[k].path, m_selectedWire == wire.end);
         }
         p.setOpacity(1);
         first = last;
     }
     // What is said of wires at their ends lies on all of them.
     if (m_zoom < kFar) return;
-    for (const WireLayout& wire : wires) {
-        if (!wire.source.underpass.empty()) continue;
-        p.setOpacity(faint(wire) ? 0.18 : 1);
-        paintMarks(p, wire);
+    for (const Seen& seen : wires) {
+        p.setOpacity(faint(*seen.wire) ? 0.18 : 1);
+        paintMarks(p, *seen.wire);
     }
     p.setOpacity(1);
 }
@@ -140,12 +153,11 @@ void Board::paintUnderpasses(QPainter& p, const QRectF& visible) {
         if (!wire.source.underpass.empty() && spanOf(wire.way).intersects(visible)) paintUnderpass(p, wire, m_selectedWire == wire.end);
 }
 
-void Board::paintWire(QPainter& p, const WireLayout& wire, bool chosen) {
+void Board::paintWire(QPainter& p, const WireLayout& wire, const QPainterPath& path, bool chosen) {
     const auto& ports = m_service.facts()->ports;
     auto it = ports.find({wire.source.node, wire.source.port});
     PortInfo info = it == ports.end() ? PortInfo{1, Meaning::Any, Rate::Pixel} : it->second;
     if (wire.source.perVertex) info.rate = std::min(info.rate, Rate::Vertex);
-    const QPainterPath path = pathOf(wire.way);
     const QPointF from = pointOf(wire.way.front()), to = pointOf(wire.way.back());
     // A wire that is chosen is so at every size.
     const qreal far = std::max(1.0, kFar / m_zoom);

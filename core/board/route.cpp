@@ -193,6 +193,7 @@ void keepApart(bool upright, std::span<const WireEnds> wires, std::vector<WayOfW
     // The short ones first: they have the least choice.
     std::stable_sort(runs.begin(), runs.end(), [](const Run& a, const Run& b) { return a.high - a.low < b.high - b.low; });
     std::unordered_map<int, std::vector<Run>> placed; ///< by strip of the board
+    placed.reserve(runs.size());
     const auto strip = [](float at) { return int(std::floor(at / (2 * kLaneWidth))); };
     const auto meets = [&](const Run& r) {
         for (int c = strip(r.at - kLaneWidth); c <= strip(r.at + kLaneWidth); ++c) {

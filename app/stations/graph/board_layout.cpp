@@ -176,10 +176,11 @@ BoardLayout layoutBoard(const Project& project, const Master& master, const Boar
             row.hasPin = kind == CardRow::Kind::Output || (kind == CardRow::Kind::Input && node->kind != "constant");
             row.rect = QRectF(x + 54, at, kCardWidth - 54, kRowHeight);
             row.pin = QPointF(kind == CardRow::Kind::Output ? x + kCardWidth : x, at + kRowHeight / 2);
-            card.rows.push_back(row);
+            card.rows.push_back(std::move(row));
             at += kRowHeight;
         };
         if (card.def) {
+            card.rows.reserve(card.def->outputs.size() + card.def->inputs.size() + card.def->settings.size());
             for (const PortDef& p : card.def->outputs) {
                 const int width = outputWidth(id, std::string(p.key));
                 if (card.def->outputs.size() > 1) {
@@ -211,7 +212,7 @@ BoardLayout layoutBoard(const Project& project, const Master& master, const Boar
         card.foot = QRectF(x, at + 2, kCardWidth, 18);
         card.rect = QRectF(x, y, kCardWidth, at + 20 - y);
         if (out.folded.contains(id)) hidden[id] = card.rect;
-        else out.cards[id] = std::move(card);
+        else out.cards.emplace_hint(out.cards.end(), id, std::move(card));
     }
     layBays(out, project, master, hidden);
     for (const auto& [id, box] : boxesOf(out)) out.obstacles.push_back(box);
@@ -224,7 +225,7 @@ Box boxOf(const QRectF& r) { return {float(r.left()), float(r.top()), float(r.ri
 
 std::map<Id, Box> boxesOf(const BoardLayout& layout) {
     std::map<Id, Box> out;
-    for (const auto& [id, card] : layout.cards) out[id] = boxOf(card.rect);
+    for (const auto& [id, card] : layout.cards) out.emplace_hint(out.end(), id, boxOf(card.rect));
     return out;
 }
 

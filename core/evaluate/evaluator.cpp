@@ -81,7 +81,7 @@ std::array<float, 4> evaluateOnce(const Program& program, const Instruction& ins
     Arena arena(plan.planes, kLanePadding);
     const float* numbers = small.constants.data()->data();
     for (const auto& pinned : plan.pinned) std::fill_n(arena.planes() + pinned.plane * kLanePadding, kLanePadding, numbers[pinned.number]);
-    runPlan(plan, arena.planes(), kLanePadding, kLanePadding, numbers, {});
+    BoundPlan(plan, arena.planes(), kLanePadding, numbers).run(kLanePadding, {});
     std::array<float, 4> out{};
     for (size_t c = 0; c < plan.results.size(); ++c) {
         const PlanOperand o = plan.results[c];
@@ -184,7 +184,7 @@ std::vector<std::array<float, 4>> Evaluator::uniformsOf(const std::vector<float>
         std::fill_n(arena.planes() + pinned.plane * kLanePadding, kLanePadding, numbers[size_t(pinned.number)]);
     KernelContext context;
     context.time = time;
-    runPlan(m_framePlan, arena.planes(), kLanePadding, kLanePadding, numbers.data(), context);
+    BoundPlan(m_framePlan, arena.planes(), kLanePadding, numbers.data()).run(kLanePadding, context);
     size_t result = 0;
     for (int32_t n : m_layout.instructions) {
         std::array<float, 4> value{};
@@ -229,28 +229,30 @@ bool Evaluator::grid(const Frame& frame, const std::vector<std::string>& outputs
     context.light = frame.light.get();
     context.derivatives = points.neighbours();
 
+    // Each thread has planes of its own, and the steps that work on them.
     struct Worker {
+        Worker(const Plan& plan, const std::vector<float>& numbers)
+            : arena(plan.planes, kBlockLanes), steps(plan, arena.planes(), kBlockLanes, numbers.data()) {
+            for (const auto& pinned : plan.pinned)
+                if (pinned.component < 0) std::fill_n(planeOf(pinned.plane), kBlockLanes, numbers[size_t(pinned.number)]);
+        }
+        Worker(const Worker&) = delete;
+        float* planeOf(int32_t plane) { return arena.planes() + size_t(plane) * kBlockLanes; }
         Arena arena;
-        bool filled = false;
+        BoundPlan steps;
     };
-    tbb::enumerable_thread_specific<Worker> workers([&] { return Worker{Arena(plan.planes, kBlockLanes)}; });
+    tbb::enumerable_thread_specific<Worker> workers(plan, numbers);
     const int bands = (height + kBlockRows - 1) / kBlockRows;
     std::atomic<int> done = 0;
     auto band = [&](int b) {
         Worker& worker = workers.local();
-        float* arena = worker.arena.planes();
-        auto planeOf = [&](int32_t plane) { return arena + size_t(plane) * kBlockLanes; };
-        if (!worker.filled)
-            for (const auto& pinned : plan.pinned)
-                if (pinned.component < 0) std::fill_n(planeOf(pinned.plane), kBlockLanes, numbers[size_t(pinned.number)]);
-        worker.filled = true;
         const int y = b * kBlockRows;
         std::vector<const float*> results(plan.results.size());
         for (int x = 0; x < width; x += kBlockColumns) {
             for (const auto& pinned : plan.pinned)
-                if (pinned.component >= 0) points.fill(x, y, pinned.attribute, pinned.component, planeOf(pinned.plane));
-            runPlan(plan, arena, kBlockLanes, kBlockLanes, numbers.data(), context);
-            for (size_t k = 0; k < results.size(); ++k) results[k] = planeOf(plan.results[k]);
+                if (pinned.component >= 0) points.fill(x, y, pinned.attribute, pinned.component, worker.planeOf(pinned.plane));
+            worker.steps.run(kBlockLanes, context);
+            for (size_t k = 0; k < results.size(); ++k) results[k] = worker.planeOf(plan.results[k]);
             sink(x, y, std::min(kBlockColumns, width - x), std::min(kBlockRows, height - y), results.data());
         }
         const int now = ++done;

@@ -23,24 +23,34 @@ template <bool splat> HWY_INLINE V Operand(const float* p, size_t i) {
     return hn::LoadU(d, p + i);
 }
 
-template <class F, int mask> void One(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
+/// o[i] = make(i) for all lanes; four vectors at a time, so that little is spent on counting. A plane may be operand and result.
+template <class Make> HWY_INLINE void EachVector(float* o, size_t lanes, Make make) {
     const D d;
-    float* o = out[0];
-    for (size_t i = 0; i < lanes; i += hn::Lanes(d)) hn::StoreU(F::Run(d, Operand<mask & 1>(in[0], i)), d, o + i);
+    const size_t n = hn::Lanes(d);
+    size_t i = 0;
+    for (; i + 4 * n <= lanes; i += 4 * n) {
+        const V a = make(i), b = make(i + n), c = make(i + 2 * n), e = make(i + 3 * n);
+        hn::StoreU(a, d, o + i);
+        hn::StoreU(b, d, o + i + n);
+        hn::StoreU(c, d, o + i + 2 * n);
+        hn::StoreU(e, d, o + i + 3 * n);
+    }
+    for (; i < lanes; i += n) hn::StoreU(make(i), d, o + i);
+}
+template <class F, int mask> void One(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
+    const float* p = in[0];
+    EachVector(out[0], lanes, [&](size_t i) HWY_ATTR { return F::Run(D(), Operand<mask & 1>(p, i)); });
 }
 template <class F, int mask> void Two(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
-    const D d;
     const float *p = in[0], *q = in[1];
-    float* o = out[0];
-    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
-        hn::StoreU(F::Run(d, Operand<(mask & 1) != 0>(p, i), Operand<(mask & 2) != 0>(q, i)), d, o + i);
+    EachVector(out[0], lanes,
+               [&](size_t i) HWY_ATTR { return F::Run(D(), Operand<(mask & 1) != 0>(p, i), Operand<(mask & 2) != 0>(q, i)); });
 }
 template <class F, int mask> void Three(const float* const* in, float* const* out, size_t lanes, uint32_t, const KernelContext&) {
-    const D d;
     const float *p = in[0], *q = in[1], *r = in[2];
-    float* o = out[0];
-    for (size_t i = 0; i < lanes; i += hn::Lanes(d))
-        hn::StoreU(F::Run(d, Operand<(mask & 1) != 0>(p, i), Operand<(mask & 2) != 0>(q, i), Operand<(mask & 4) != 0>(r, i)), d, o + i);
+    EachVector(out[0], lanes, [&](size_t i) HWY_ATTR {
+        return F::Run(D(), Operand<(mask & 1) != 0>(p, i), Operand<(mask & 2) != 0>(q, i), Operand<(mask & 4) != 0>(r, i));
+    });
 }
 
 // One struct for each line of ops.def.

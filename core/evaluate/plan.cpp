@@ -338,16 +338,16 @@ class Planner {
 
 Plan makePlan(const Program& program, const PlanRequest& request) { return Planner(program, request).run(); }
 
-void runPlan(const Plan& plan, float* arena, size_t stride, size_t lanes, const float* numbers, const KernelContext& context) {
-    for (const PlanStep& step : plan.steps) {
-        const float* in[kPlanInputs];
-        float* out[4];
-        for (int k = 0; k < step.inputs; ++k) {
-            const PlanOperand o = step.in[size_t(k)];
-            in[k] = o < 0 ? numbers + ~o : arena + size_t(o) * stride;
+BoundPlan::BoundPlan(const Plan& plan, float* arena, size_t stride, const float* numbers) {
+    m_steps.reserve(plan.steps.size());
+    for (const PlanStep& from : plan.steps) {
+        Step step{from.kernel, from.imm};
+        for (size_t k = 0; k < from.inputs; ++k) {
+            const PlanOperand o = from.in[k];
+            step.in[k] = o < 0 ? numbers + ~o : arena + size_t(o) * stride;
         }
-        for (int k = 0; k < step.outputs; ++k) out[k] = arena + size_t(step.out[size_t(k)]) * stride;
-        step.kernel(in, out, lanes, step.imm, context);
+        for (size_t k = 0; k < from.outputs; ++k) step.out[k] = arena + size_t(from.out[k]) * stride;
+        m_steps.push_back(step);
     }
 }
 

@@ -44,7 +44,22 @@ struct PlanRequest {
 
 Plan makePlan(const Program& program, const PlanRequest& request);
 
-/// Runs the steps over `lanes` lanes; plane p starts at arena + p*stride.
-void runPlan(const Plan& plan, float* arena, size_t stride, size_t lanes, const float* numbers, const KernelContext& context);
+/// The steps of a Plan over planes and numbers that stay where they are: plane p starts at arena + p*stride.
+class BoundPlan {
+  public:
+    BoundPlan(const Plan& plan, float* arena, size_t stride, const float* numbers);
+    void run(size_t lanes, const KernelContext& context) const {
+        for (const Step& s : m_steps) s.kernel(s.in.data(), s.out.data(), lanes, s.imm, context);
+    }
+
+  private:
+    struct Step {
+        Kernel kernel;
+        uint32_t imm;
+        std::array<const float*, kPlanInputs> in{};
+        std::array<float*, 4> out{};
+    };
+    std::vector<Step> m_steps;
+};
 
 } // namespace hue

@@ -204,7 +204,8 @@ int shader(const Options& o) {
         const LanguageDef& language = *findLanguage(o.language);
         if (!compiled.ok) return fail(fmt::format("{} has errors; hsk check lists them.", o.of));
         if (!language.text && o.out.empty()) return fail(fmt::format("{} is no text. Give a file with --out.", language.name));
-        const Result<std::string> text = surfaceFunction(*stagesOf(compiled, Carry::Asked).pixels, project, *project.masterOf(*worn), language.language);
+        const Result<std::string> text =
+            surfaceFunction(*stagesOf(compiled, Carry::Asked).pixels, project, *project.masterOf(*worn), language.language);
         if (!text) return fail(text.error());
         if (o.out.empty()) return print(*text), 0;
         const Outcome written = writeFile(o.out, *text);

@@ -29,6 +29,10 @@ struct Options {
     int subdivide = 0;
     std::string placements;
     bool compressed = false;
+
+    // paint
+    std::vector<std::string> rules;
+    std::string exported; ///< a GLB
 };
 
 int check(const Options&);
@@ -40,5 +44,6 @@ int evaluate(const Options&);
 int render(const Options&);
 int bakeMaps(const Options&);
 int dispatchFile(const Options&);
+int paint(const Options&);
 
 } // namespace hue::cli

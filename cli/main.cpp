@@ -3,6 +3,7 @@
 #include "cli/map_commands.h"
 #include "cli/output.h"
 #include "core/languages/languages.h"
+#include "core/paint/fill_rules.h"
 #include "core/program/passes/passes.h"
 
 #include <CLI/CLI.hpp>
@@ -99,6 +100,19 @@ static int run(int argc, char** argv) {
     c = command("dispatch", "Write a GLB with the baked maps", dispatchFile);
     of(c), size(c), time(c), json(c), out(c, "FILE.glb");
     c->add_option("--mesh", o.mesh, "A mesh of the project or a shape")->required();
+
+    c = command("paint", "Fill a channel of a mesh's vertex colors by rules, and say what its channels hold", paint);
+    json(c), time(c);
+    c->add_option("--mesh", o.mesh, "A mesh of the project or a shape")->required();
+    c->add_option("--channel", o.channel, "r, g, b or a")->check(CLI::IsMember({"r", "g", "b", "a"}));
+    std::string ruleHelp = "May be given again, the first below the others. One of:";
+    for (const hue::FillRuleDef& r : hue::fillRules()) ruleHelp += fmt::format("\n  {} {}: {}", r.key, r.takes, r.help);
+    ruleHelp +=
+        "\nA range says where it is 0 and where it is 1. Behind it may stand replace, add, subtract, multiply, largest or smallest, "
+        "and weight 0.5.";
+    c->add_option("--rule", o.rules, ruleHelp);
+    c->add_option("--of", o.of, "The master, or Master/Instance, whose wires rules may name");
+    c->add_option("--export", o.exported, "Writes the painted mesh as FILE.glb; else nothing is kept");
 
     addMapCommands(app, code);
 

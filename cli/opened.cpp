@@ -1,5 +1,7 @@
 #include "cli/opened.h"
 
+#include "core/nodes/assembly_card.h"
+
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
@@ -47,6 +49,23 @@ Result<Id> findMesh(const Project& p, const std::string& name) {
         names.push_back(m->name);
     }
     return Error{"name.unknown", fmt::format("There is no mesh {}. There are: {}.", name, fmt::join(names, ", ")), {}};
+}
+
+Result<Source> wireOf(const Project& project, const Master& master, const std::string& text) {
+    const size_t first = text.find('.'), second = first == std::string::npos ? first : text.find('.', first + 1);
+    Source s{text.substr(0, first), first == std::string::npos ? "out" : text.substr(first + 1, second - first - 1),
+             second == std::string::npos ? "" : text.substr(second + 1)};
+    const Node* node = master.graph.find(s.node);
+    if (!node) return Error{"wire.unknown", fmt::format("{} has no card {}. hsk list gives the ids of cards.", master.name, s.node), {}};
+    const NodeDef* def = nodeDefOf(project, *node);
+    if (!def || !def->output(s.port)) {
+        std::vector<std::string_view> ports;
+        if (def)
+            for (const PortDef& p : def->outputs) ports.push_back(p.key);
+        return Error{
+            "wire.unknown", fmt::format("The card {} has no output {}. There are: {}.", s.node, s.port, fmt::join(ports, ", ")), {}};
+    }
+    return s;
 }
 
 } // namespace hue::cli

@@ -26,22 +26,6 @@ bool twoNumbers(const std::string& text, char separator, double& a, double& b) {
            std::from_chars(text.data() + at + 1, end, b).ptr == end;
 }
 
-Result<Source> wireOf(const Project& project, const Master& master, const std::string& text) {
-    const size_t first = text.find('.'), second = first == std::string::npos ? first : text.find('.', first + 1);
-    Source s{text.substr(0, first), first == std::string::npos ? "out" : text.substr(first + 1, second - first - 1),
-             second == std::string::npos ? "" : text.substr(second + 1)};
-    const Node* node = master.graph.find(s.node);
-    if (!node) return refuse(fmt::format("{} has no card {}. hsk list gives the ids of cards.", master.name, s.node));
-    const NodeDef* def = nodeDefOf(project, *node);
-    if (!def || !def->output(s.port)) {
-        std::vector<std::string_view> ports;
-        if (def)
-            for (const PortDef& p : def->outputs) ports.push_back(p.key);
-        return refuse(fmt::format("The card {} has no output {}. There are: {}.", s.node, s.port, fmt::join(ports, ", ")));
-    }
-    return s;
-}
-
 /// Puts what the options say into the project's lineup, whose only specimen is then the one to be drawn.
 Outcome apply(const Options& o, Opened& opened) {
     Project& p = opened.project;

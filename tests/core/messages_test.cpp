@@ -19,6 +19,8 @@
 #include "core/nodes/assembly_card.h"
 #include "core/pack/pack.h"
 #include "core/pack/recipe.h"
+#include "core/paint/fill_rules.h"
+#include "core/paint/wire_values.h"
 #include "core/picture/picture_settings.h"
 #include "core/project/assembly_file.h"
 #include "core/project/assets.h"
@@ -283,6 +285,29 @@ class Messages : public InFolder {
              [&] { return of(readMesh(write("none.gltf", "{\"asset\": {\"version\": \"2.0\"}}"))); },
              {"no triangles"}},
             {"mesh.too-many", "a sphere divided ten times", [] { return of(subdivided(makeSphere(), 10)); }},
+            {"paint.rule", "a rule with a slip", [] { return of(fillRuleFromText("hieght")); }, {"hieght", "nearest is height"}},
+            {"paint.no-border",
+             "a border on a mesh with one slot",
+             [] {
+                 PaintChannel none(makePlane(2).vertices.size(), 0);
+                 return of(fillByRules(makePlane(2), std::vector{*fillRuleFromText("border 0.1..0")}, none));
+             },
+             {"it has 1"}},
+            {"paint.blur-too-wide",
+             "paint that is to flow over a hundred kilometres",
+             [] {
+                 PaintChannel none(makePlane(2).vertices.size(), 0);
+                 return of(fillByRules(makePlane(2), std::vector{*fillRuleFromText("blur 9000")}, none));
+             },
+             {"not 9000"}},
+            {"paint.wire",
+             "a wire of a card that is not there",
+             [&] {
+                 const Project p = bareProject();
+                 Assets assets;
+                 return of(wireAtVertices(p, assets, "m", {"gone", "out", {}}, makePlane(2), 0));
+             },
+             {"gone"}},
             {"placements.text", "copies in a heap", [] { return of(placementsFromText("heap:5")); }, {"heap", "ring:8"}},
             {"light.missing", "a light that is not there", [&] { return of(readLight(folder / "no.hdr")); }, {"not there"}},
             {"light.unreadable", "a text with a light's suffix", [&] { return of(readLight(write("text.hdr", "dark"))); }, {"text.hdr"}},

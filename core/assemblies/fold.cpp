@@ -412,9 +412,9 @@ class Unfold {
             bool any = false;
             for (auto& [port, wire] : wires) {
                 if (wire.node != m_card.id) continue;
+                any = true;
                 const auto output = outputs.find(wire.port);
                 if (output == outputs.end()) continue; // it led nowhere before
-                any = true;
                 const auto inner = output->second->wires.find("in");
                 if (inner != output->second->wires.end()) {
                     if (const std::optional<Source> from = sourceOf(inner->second, nullptr, nullptr, {})) wire = taken(*from, wire);
@@ -424,6 +424,8 @@ class Unfold {
                     wire = taken({put(std::move(node)), "out", {}}, wire);
                 }
             }
+            // What led nowhere, on the board or within, has no card any more that it could lead from.
+            std::erase_if(wires, [&](const auto& w) { return w.second.node == m_card.id; });
             return any;
         };
         std::vector<NodePtr> changed;

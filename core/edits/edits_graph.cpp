@@ -157,7 +157,11 @@ Result<Project> setConstant(const Project& project, const Id& master, const Id& 
     if (Outcome o = onlyFinite("The input " + port, value, {master, id, port}); !o) return o.error();
     return withNode(project, master, id, [&](Node& n) -> Outcome {
         const NodeDef* def = nodeDefOf(project, n);
-        if (!def || !def->input(port)) return refuse("edit.no-port", fmt::format("The card has no input {}.", port), {master, id, port});
+        const PortDef* input = def ? def->input(port) : nullptr;
+        if (!input) return refuse("edit.no-port", fmt::format("The card has no input {}.", port), {master, id, port});
+        if (input->width == kMapPort)
+            return refuse("edit.no-port", fmt::format("The input {} takes a map, not numbers. Choose a map, or wire one.", port),
+                          {master, id, port});
         n.constants[port] = value;
         return Done{};
     });

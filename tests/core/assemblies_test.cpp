@@ -201,6 +201,28 @@ TEST(Assemblies, ReadWhatTheyFollowWhileNothingIsWired) {
     EXPECT_EQ(apart.cards.size(), 0u) << "nothing reads them, so nothing needs to stand there";
 }
 
+TEST(Assemblies, LeaveNoWireOfACardThatIsGoneWhenTheyAreTakenApart) {
+    Small s;
+    const Folded f = folded(s.p, {s.noise, s.product}, "Grime");
+    // Read at outputs that it has not, as after a newer version came in.
+    Graph graph = graphOf(f.project);
+    auto reader = std::make_shared<Node>(makeNode("add"));
+    reader->wires["in1"] = {f.card, "gone", {}};
+    reader->wires["in2"] = graph.channelWires.at("roughness");
+    graph.nodes[reader->id] = reader;
+    graph.channelWires["metallic"] = {f.card, "gone", {}};
+    const Project p = *edit::setGraph(f.project, "m", graph);
+    const Result<Unfolded> apart = unfoldCard(p, "m", f.card);
+    ASSERT_TRUE(apart) << apart.error().sentence;
+    const Graph& now = graphOf(apart->project);
+    EXPECT_FALSE(now.channelWires.contains("metallic"));
+    EXPECT_TRUE(now.channelWires.contains("roughness"));
+    EXPECT_FALSE(now.find(reader->id)->wires.contains("in1"));
+    EXPECT_TRUE(now.find(reader->id)->wires.contains("in2"));
+    for (const auto& [id, node] : now.nodes)
+        for (const auto& [port, wire] : node->wires) EXPECT_TRUE(now.find(wire.node)) << port;
+}
+
 TEST(Assemblies, HandMapsIn) {
     Project p = bareProject();
     const Id image = add(p, "image", {}, {{"map", "t1"}});

@@ -31,6 +31,15 @@ Project withMap() {
 
 class SeamlessNoise : public testing::TestWithParam<const char*> {};
 
+TEST(MapNodes, TakeNoNumbersWhereTheyReadAMap) {
+    Project p = bareProject();
+    const Id image = add(p, "image");
+    const Result<Project> next = edit::setConstant(p, "m", image, "map", Value::number(0.5f));
+    ASSERT_FALSE(next);
+    EXPECT_EQ(next.error().code, "edit.no-port");
+    EXPECT_NE(next.error().sentence.find("takes a map"), std::string::npos);
+}
+
 TEST_P(SeamlessNoise, RepeatsAfterOneUvUnitAndDoesNotWithoutIt) {
     for (const char* seamless : {"yes", "no"}) {
         Project p = bareProject();

@@ -16,6 +16,7 @@
 #include "core/program/passes/passes.h"
 #include "core/program/uniform_layout.h"
 #include "core/project/frame_inputs.h"
+#include "core/project/map_index.h"
 #include "core/surface/channels.h"
 #include "core/surface/surface_stages.h"
 #include "preview/egl_context.h"
@@ -43,7 +44,12 @@ int check(const Options& o) {
     if (!opened) return fail(opened.error());
     Opened& p = **opened;
     std::vector<Diagnostic> all = p.report;
-    for (auto& d : checkProject(p.project)) all.push_back(std::move(d));
+    MapIndex index;
+    const auto bounds = [&](const Id& map) {
+        if (const MapFile* file = p.project.map(map)) index.look(p.assets.resolve(file->path));
+        return boundsOfMap(p.project, p.assets, index, map);
+    };
+    for (auto& d : checkProject(p.project, bounds)) all.push_back(std::move(d));
     for (auto& d : p.assets.problems(p.project)) all.push_back(std::move(d));
     bool problems = false;
     Json list = Json::array();

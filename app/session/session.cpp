@@ -425,11 +425,12 @@ void Session::checkInBackground() {
     m_runner->run(
         {.owner = this, .kind = "check", .newer = Newer::Waits},
         [state = m_snapshot, files = m_files, checks = m_mapChecks](const Work&) {
-            std::vector<Diagnostic> found = checkProject(*state);
+            std::vector<Diagnostic> found = checkProject(
+                *state, [&](const Id& map) { return checks.bounds ? checks.bounds(*state, files->assets, map) : std::nullopt; });
             for (Diagnostic& d : files->assets.problems(*state, false)) found.push_back(std::move(d));
             // Remarks on single maps stand beside them in their station; here is what needs mending.
-            if (checks)
-                for (Diagnostic& d : checks(*state, files->assets))
+            if (checks.findings)
+                for (Diagnostic& d : checks.findings(*state, files->assets))
                     if (d.severity != Severity::Advice) found.push_back(std::move(d));
             std::stable_sort(found.begin(), found.end(), [](const Diagnostic& a, const Diagnostic& b) { return a.severity > b.severity; });
             return std::make_pair(files, std::move(found));

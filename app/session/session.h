@@ -5,6 +5,7 @@
 #include "core/base/diagnostic.h"
 #include "core/document/changes.h"
 #include "core/picture/looks.h"
+#include "core/program/intervals.h"
 #include "core/project/assets.h"
 #include "core/surface/light_files.h"
 
@@ -123,8 +124,11 @@ class Session : public QObject {
 
     /// Problems of the project as last checked, in the background.
     const std::vector<Diagnostic>& problems() const { return m_problems; }
-    /// What else is checked in the background with every change: findings of maps. Called on other threads.
-    using MapChecks = std::function<std::vector<Diagnostic>(const Project&, const Assets&)>;
+    /// What is known of maps, for what is checked in the background with every change. Called on other threads.
+    struct MapChecks {
+        std::function<std::vector<Diagnostic>(const Project&, const Assets&)> findings;
+        std::function<std::optional<Interval>(const Project&, const Assets&, const Id& map)> bounds;
+    };
     void setMapChecks(MapChecks checks) { m_mapChecks = std::move(checks); }
     void checkSoon() { m_checkTimer.start(); }
     void say(const QString& sentence) { Q_EMIT said(sentence); }

@@ -125,7 +125,10 @@ MainWindow::MainWindow()
         else m_session->say(tr("%1 was saved by another program.").arg(QFileInfo(m_session->file()).fileName()));
     });
     m_session->setMapChecks(
-        [index = m_mapService->sharedIndex()](const Project& p, const Assets& assets) { return mapFindings(p, assets, *index); });
+        {.findings = [index = m_mapService->sharedIndex()](const Project& p,
+                                                           const Assets& assets) { return mapFindings(p, assets, *index); },
+         .bounds = [index = m_mapService->sharedIndex()](const Project& p, const Assets& assets,
+                                                         const Id& map) { return boundsOfMap(p, assets, *index, map); }});
     connect(m_mapService.get(), &MapService::knowledgeChanged, m_session.get(), &Session::checkSoon);
     showStation(kFirstStation);
     const QSettings settings;

@@ -192,7 +192,7 @@ std::vector<Diagnostic> checkAssembly(const Project& project, const Assembly& as
     return out;
 }
 
-std::vector<Diagnostic> checkMaster(const Project& project, const Master& master) {
+std::vector<Diagnostic> checkMaster(const Project& project, const Master& master, const MapBounds& maps) {
     const Compilation compiled = compileSurface(project, master);
     std::vector<Diagnostic> out = compiled.diagnostics;
     // Cards that reach no channel are checked as well, since they are on the way to one.
@@ -205,7 +205,7 @@ std::vector<Diagnostic> checkMaster(const Project& project, const Master& master
     if (compiled.ok)
         for (const auto& program : {compiled.program, compiled.offset})
             if (program)
-                for (Diagnostic& d : rangeReports(project, master, *program)) out.push_back(std::move(d));
+                for (Diagnostic& d : rangeReports(project, master, *program, maps)) out.push_back(std::move(d));
     checkSceneNodes(master, out);
     for (Diagnostic& d : equalGroupAdvice(project, master, taps)) out.push_back(std::move(d));
     for (Diagnostic& d : adviceFor(project, master)) out.push_back(std::move(d));
@@ -224,7 +224,7 @@ std::vector<Diagnostic> checkMaster(const Project& project, const Master& master
     return out;
 }
 
-std::vector<Diagnostic> checkProject(const Project& project) {
+std::vector<Diagnostic> checkProject(const Project& project, const MapBounds& maps) {
     std::vector<Diagnostic> out = unknownWords(project);
     // What is wrong within an assembly is told once, however many cards stand for it.
     std::set<std::tuple<std::string, Id, Id, std::string>> within;
@@ -233,7 +233,7 @@ std::vector<Diagnostic> checkProject(const Project& project) {
         for (Diagnostic& d : checkAssembly(project, *assembly))
             if (within.insert(place(d)).second) out.push_back(std::move(d));
     for (const auto& master : project.masters)
-        for (Diagnostic& d : checkMaster(project, *master))
+        for (Diagnostic& d : checkMaster(project, *master, maps))
             if (d.place.master == master->id || within.insert(place(d)).second) out.push_back(std::move(d));
     const std::vector<const Master*> masters = mastersOfInstances(project);
     for (size_t k = 0; k < project.instances.size(); ++k) {

@@ -17,7 +17,27 @@ bool isKnown(Interval i) { return std::isfinite(i.low) && std::isfinite(i.high);
 std::string textOf(float x) { return fmt::format("{:g}", std::round(x * 1000) / 1000 + 0.f); }
 
 /// What comes from outside stays within what people may give.
-std::optional<Interval> fromOutside(const Program& p, const Master& master, const Instruction& i) {
+/// Of all that the slot may hold: a parameter has a map of its own in each instance.
+Interval boundsOf(const Project& project, const Master& master, const MapSlot& slot, const MapBounds& maps) {
+    std::set<Id> held;
+    if (const Parameter* parameter = slot.parameter.empty() ? nullptr : master.parameter(slot.parameter)) {
+        held.insert(parameter->standard.map);
+        for (const InstancePtr& instance : project.instances)
+            if (const auto own = instance->own.find(slot.parameter); own != instance->own.end()) held.insert(own->second.map);
+    } else {
+        held.insert(slot.map);
+    }
+    constexpr Interval kUnknown{0, 1};
+    Interval all{std::numeric_limits<float>::infinity(), -std::numeric_limits<float>::infinity()};
+    for (const Id& map : held) {
+        const Interval its = map.empty() || !maps ? kUnknown : maps(map).value_or(kUnknown);
+        all = {std::min(all.low, its.low), std::max(all.high, its.high)};
+    }
+    return all;
+}
+
+std::optional<Interval> fromOutside(const Project& project, const Program& p, const Master& master, const MapBounds& maps,
+                                    const Instruction& i) {
     switch (i.op) {
     case Op::Parameter: {
         const Parameter* parameter = master.parameter(p.parameters[i.imm]);
@@ -36,7 +56,7 @@ std::optional<Interval> fromOutside(const Program& p, const Master& master, cons
     case Op::Sample:
     case Op::SampleLevel:
     case Op::SampleGuided:
-    case Op::SampleFramed: return Interval{0, 1};
+    case Op::SampleFramed: return boundsOf(project, master, p.maps[i.imm], maps);
     case Op::Attribute:
         switch (Attribute(i.imm)) {
         case Attribute::Color:
@@ -73,11 +93,11 @@ Result<Project> clampBetween(const Project& p, const Id& master, const Id& card,
 
 class Reports {
   public:
-    Reports(const Project& project, const Master& master, const Program& program)
+    Reports(const Project& project, const Master& master, const Program& program, const MapBounds& maps)
         : m_project(project),
           m_master(master),
           m_program(program),
-          m_intervals(intervalsOf(program, [&](const Instruction& i) { return fromOutside(program, master, i); })) {}
+          m_intervals(intervalsOf(program, [&](const Instruction& i) { return fromOutside(project, program, master, maps, i); })) {}
 
     std::vector<Diagnostic> run() {
         for (const Instruction& i : m_program.code) instruction(i);
@@ -206,8 +226,8 @@ class Reports {
 
 } // namespace
 
-std::vector<Diagnostic> rangeReports(const Project& project, const Master& master, const Program& program) {
-    return Reports(project, master, program).run();
+std::vector<Diagnostic> rangeReports(const Project& project, const Master& master, const Program& program, const MapBounds& maps) {
+    return Reports(project, master, program, maps).run();
 }
 
 } // namespace hue

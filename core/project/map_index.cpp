@@ -156,6 +156,22 @@ std::vector<FoundSet> proposedSets(const std::vector<const MapFile*>& maps, cons
     return findSets(candidates);
 }
 
+std::optional<Interval> boundsOfMap(const Project& project, const Assets& assets, const MapIndex& index, const Id& map) {
+    const MapFile* file = project.map(map);
+    const MapKnowledgePtr k = file ? index.known(assets.resolve(file->path)) : nullptr;
+    if (!k || !k->problem.empty()) return {};
+    const MapFacts& f = k->facts;
+    const bool whole = f.type == SampleType::U8 || f.type == SampleType::U16, alpha = f.channels == 2 || f.channels == 4;
+    const bool encoded = file->kind == MapKind::Color && whole;
+    Interval out = alpha ? Interval{f.channel[size_t(f.channels) - 1].least, f.channel[size_t(f.channels) - 1].most} : Interval{1, 1};
+    for (size_t c = 0; c < size_t(f.channels - alpha); ++c) {
+        const ChannelFacts& its = f.channel[c];
+        out.low = std::min(out.low, encoded ? srgbToLinear(its.least) : its.least);
+        out.high = std::max(out.high, encoded ? srgbToLinear(its.most) : its.most);
+    }
+    return out;
+}
+
 std::vector<Diagnostic> mapFindings(const Project& project, const Assets& assets, const MapIndex& index, const Id& only) {
     std::vector<Diagnostic> out;
     for (const auto& m : project.maps) {

@@ -5,6 +5,7 @@
 #include "core/document/project.h"
 #include "core/maps/map_sets.h"
 #include "core/maps/statistics.h"
+#include "core/program/intervals.h"
 #include "core/project/assets.h"
 
 namespace hue {
@@ -45,6 +46,9 @@ class MapIndex {
 /// Map findings of a project: wrong kinds with a fix, equal maps, unused maps, remarks on single maps. Only maps that the
 /// index knows are judged by their pixels. `only`: of one map, which is quick; empty: of all.
 std::vector<Diagnostic> mapFindings(const Project& project, const Assets& assets, const MapIndex& index, const Id& only = {});
+/// Between which numbers the values of a map lie, as Programs read it: colors as linear light, an alpha of 1 where there is none, and
+/// whatever is filtered from them. Nothing for a map that the index does not know.
+std::optional<Interval> boundsOfMap(const Project& project, const Assets& assets, const MapIndex& index, const Id& map);
 /// Maps with the same pixels, by groups of two or more.
 std::vector<std::vector<Id>> equalMaps(const Project& project, const Assets& assets, const MapIndex& index);
 /// Sets among maps that belong to none yet.

@@ -26,8 +26,9 @@ class MadeMaps : public InFolder {
     }
     Id addMap(Project& p, const std::string& id, const Image& image, MapKind kind, const std::string& set = {},
               const std::string& role = {}) {
-        EXPECT_TRUE(writeImage(folder / "maps" / (id + ".png"), image, kind == MapKind::Color ? PixelEncoding::Srgb : PixelEncoding::Data));
-        MapFile m{id, id, "maps/" + id + ".png", kind, Wrap::Repeat, {}, {}};
+        const std::string suffix = image.type == SampleType::F32 ? ".exr" : ".png";
+        EXPECT_TRUE(writeImage(folder / "maps" / (id + suffix), image, kind == MapKind::Color ? PixelEncoding::Srgb : PixelEncoding::Data));
+        MapFile m{id, id, "maps/" + id + suffix, kind, Wrap::Repeat, {}, {}};
         m.set = set;
         m.role = role;
         p = *edit::addMap(p, m);
@@ -471,6 +472,50 @@ TEST_F(MadeMaps, FindingsNameEqualUnusedAndMistakenMaps) {
     for (const auto& entry : std::filesystem::directory_iterator(folder / "cache")) std::filesystem::resize_file(entry.path(), 40);
     MapIndex third(folder / "cache");
     EXPECT_EQ(third.look(assets.resolve(p.maps[0]->path))->facts.pixels, known->facts.pixels);
+}
+
+TEST_F(MadeMaps, WhateverIsReadOfAMapLiesWithinItsBounds) {
+    Project p = bareProject();
+    Image bright = sampleColors(32, 32, 3, SampleType::F32);
+    for (size_t k = 0; k < bright.samples.size() / 4; ++k) reinterpret_cast<float*>(bright.samples.data())[k] *= k % 2 ? 5.f : -1.f;
+    addMap(p, "color", sampleColors(32, 32, 3), MapKind::Color);
+    addMap(p, "grey", sampleColors(32, 32, 1, SampleType::U16), MapKind::Height);
+    addMap(p, "deep", sampleColors(32, 32, 4, SampleType::U16), MapKind::Color);
+    addMap(p, "masks", sampleMasks(32, 32), MapKind::Data);
+    addMap(p, "bright", bright, MapKind::Color);
+    MapIndex index(folder / "cache");
+    std::mt19937 random(1);
+    for (const auto& m : p.maps) {
+        EXPECT_FALSE(boundsOfMap(p, assets, index, m->id)) << "nobody has looked at it";
+        index.look(assets.resolve(m->path));
+        const auto bounds = boundsOfMap(p, assets, index, m->id);
+        ASSERT_TRUE(bounds) << m->id;
+        const MapPtr map = assets.map(p, resolve(p, "m"), {{}, m->id, m->kind});
+        ASSERT_TRUE(map);
+        float least = 1e30f, most = -1e30f;
+        const auto read = [&](float u, float v, float level) {
+            float rgba[4];
+            map->sample(u, v, level, rgba);
+            for (const float x : rgba) least = std::min(least, x), most = std::max(most, x);
+        };
+        for (int k = 0; k < 4000; ++k) read(float(random() % 4096) / 1024, float(random() % 4096) / 1024, float(random() % 40) / 10);
+        for (int y = 0; y < 32; ++y)
+            for (int x = 0; x < 32; ++x) read((float(x) + 0.5f) / 32, (float(y) + 0.5f) / 32, 0);
+        EXPECT_GE(least, bounds->low - 1e-4f) << m->id;
+        EXPECT_LE(most, bounds->high + 1e-4f) << m->id;
+        EXPECT_NEAR(least, bounds->low, 1e-4f) << m->id << ": and no further than needed";
+        EXPECT_NEAR(most, bounds->high, 1e-4f) << m->id;
+    }
+    EXPECT_FALSE(boundsOfMap(p, assets, index, "gone"));
+    // So is a roughness told that comes from below 0 and beyond 1, and not one of a map that keeps within.
+    const auto found = [&](const char* map) {
+        Project q = p;
+        channel(q, {add(q, "image", {}, {{"map", map}}), "color", "r"}, "roughness");
+        EXPECT_TRUE(saveProject(q, folder / "p.huestack"));
+        return runHsk("check " + (folder / "p.huestack").string()).output.find("channel.may-leave-range") != std::string::npos;
+    };
+    EXPECT_TRUE(found("bright"));
+    EXPECT_FALSE(found("masks"));
 }
 
 TEST_F(MadeMaps, MapMemoryCountsInTheFormatThatIsUsedAndEachMapOnce) {

@@ -61,6 +61,57 @@ TEST(RangeReports, AreSilentWhereNothingIsKnownOrNothingCanHappen) {
         ADD_FAILURE() << d.code << " " << d.sentence;
 }
 
+TEST(RangeReports, ReckonWithWhatMapsHold) {
+    Project p = bareProject();
+    for (const char* id : {"dim", "bright"}) {
+        MapFile map;
+        map.id = map.name = id;
+        map.path = std::string(id) + ".exr";
+        p = *edit::addMap(p, map);
+    }
+    const Id image = add(p, "image", {}, {{"map", "bright"}}), over = add(p, "divide", {{"in1", Value::number(0.1f)}}),
+             soft = add(p, "clamp");
+    channel(p, {image, "color", "r"}, "roughness");
+    wire(p, {image, "color", "g"}, over, "in2");
+    wire(p, {over, "out", ""}, soft, "in");
+    channel(p, {soft, "out", ""}, "metallic");
+    std::map<Id, Interval> known;
+    const auto holdsCode = [&](const char* code) {
+        return told(checkMaster(p, masterOf(p),
+                                [&](const Id& map) -> std::optional<Interval> {
+                                    const auto it = known.find(map);
+                                    return it == known.end() ? std::nullopt : std::optional(it->second);
+                                }),
+                    code) != nullptr;
+    };
+    // Nothing is known: 0 to 1.
+    EXPECT_FALSE(holdsCode("channel.may-leave-range"));
+    EXPECT_TRUE(holdsCode("divide.may-be-zero"));
+    known["bright"] = {0.25f, 4};
+    EXPECT_TRUE(holdsCode("channel.may-leave-range")) << "roughness of 4";
+    EXPECT_FALSE(holdsCode("divide.may-be-zero")) << "0.25 at least";
+    known["bright"] = {0.25f, 0.5f};
+    EXPECT_FALSE(holdsCode("channel.may-leave-range"));
+    // A parameter holds whatever its instances give it.
+    Parameter look;
+    look.id = look.name = look.codeName = "look";
+    look.type = ParameterType::Map;
+    look.standard.map = "bright";
+    p = *edit::addParameter(p, "m", look);
+    const Id card = add(p, "parameter", {}, {{"parameter", "look"}});
+    wire(p, {card, "out", ""}, image, "map");
+    EXPECT_FALSE(holdsCode("divide.may-be-zero"));
+    Instance other;
+    other.id = "i";
+    other.name = "Other";
+    other.parent = "m";
+    other.own["look"].map = "dim";
+    p.instances.push_back(std::make_shared<Instance>(other));
+    known["dim"] = {-1, 0.5f};
+    EXPECT_TRUE(holdsCode("divide.may-be-zero"));
+    EXPECT_TRUE(holdsCode("channel.may-leave-range")) << "below 0";
+}
+
 TEST(RangeReports, TellOfWeightsBeyondBothEnds) {
     Project p = bareProject();
     const Id noise = add(p, "noise_2d", deep), mix = add(p, "mix", {{"fg", Value::number(1)}});

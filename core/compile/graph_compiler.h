@@ -408,6 +408,27 @@ class GraphCompiler {
     void lowerNode(const Node& node, int shift);
     int addShift(int base, Val offset);
 
+    /// As the ledger counts: what pixels and vertices both compute is paid for by both.
+    void countCards() {
+        const VertexSplit split = splitAtVertices(m_program);
+        const auto count = [&](const Program& p, Rate most) {
+            for (const Instruction& i : p.code) {
+                if (i.origin < 0) continue;
+                CardCost& cost = m_out.cards[p.origins[size_t(i.origin)]];
+                const OpCost its = costOf(i);
+                cost.operations += its.operations;
+                cost.fetches += its.fetches;
+                cost.rate = std::max(cost.rate, std::min(i.rate, most));
+            }
+        };
+        count(*split.surface, Rate::Pixel);
+        if (split.vertices) count(*split.vertices, Rate::Vertex);
+        for (const Carried& c : split.carried) {
+            const Instruction& carry = m_program->code[size_t(c.at)];
+            if (carry.origin >= 0) m_out.cards[m_program->origins[size_t(carry.origin)]].operations += costOf(carry).operations;
+        }
+    }
+
     Compilation finish() {
         // Rates of ports are read before anything is folded, so that they speak of the graph as drawn. That all are asked for here does
         // not have pixels compute them; what a channel asks for does.
@@ -429,14 +450,7 @@ class GraphCompiler {
         optimise(*m_program, m_passes);
         assert(validate(*m_program).empty());
         limitRoom();
-        for (const Instruction& i : m_program->code) {
-            if (i.origin < 0) continue;
-            CardCost& cost = m_out.cards[m_program->origins[i.origin]];
-            const OpCost its = costOf(i);
-            cost.operations += its.operations;
-            cost.fetches += its.fetches;
-            cost.rate = std::max(cost.rate, i.rate);
-        }
+        countCards();
         m_out.program = m_program;
         return std::move(m_out);
     }

@@ -16,7 +16,6 @@ namespace {
 bool isKnown(Interval i) { return std::isfinite(i.low) && std::isfinite(i.high); }
 std::string textOf(float x) { return fmt::format("{:g}", std::round(x * 1000) / 1000 + 0.f); }
 
-/// What comes from outside stays within what people may give.
 /// Of all that the slot may hold: a parameter has a map of its own in each instance.
 Interval boundsOf(const Project& project, const Master& master, const MapSlot& slot, const MapBounds& maps) {
     std::set<Id> held;
@@ -36,6 +35,7 @@ Interval boundsOf(const Project& project, const Master& master, const MapSlot& s
     return all;
 }
 
+/// What comes from outside stays within what people may give.
 std::optional<Interval> fromOutside(const Project& project, const Program& p, const Master& master, const MapBounds& maps,
                                     const Instruction& i) {
     switch (i.op) {

@@ -34,7 +34,7 @@ struct FillRuleDef {
 std::span<const FillRuleDef> fillRules();
 
 /// A rule as it is typed: the kind, what it takes, how it meets what is there, and its weight, such as "height 0..1.2",
-/// "direction up 30..60 multiply" or "noise 0.2 add weight 0.5". Errors: paint.rule, with what was not understood or out of range.
+/// "direction up 60..30 multiply" or "noise 0.2 add weight 0.5". Errors: paint.rule, with what was not understood or out of range.
 Result<FillRule> fillRuleFromText(std::string_view text);
 
 /// Gives the value of a wire at each vertex. The error says why it can't.

@@ -13,7 +13,7 @@ namespace {
 
 using Cell = std::array<int64_t, 3>;
 struct CellHash {
-    size_t operator()(const Cell& c) const { return size_t(c[0] * 73856093 ^ c[1] * 19349663 ^ c[2] * 83492791); }
+    size_t operator()(const Cell& c) const { return uint64_t(c[0]) * 73856093 ^ uint64_t(c[1]) * 19349663 ^ uint64_t(c[2]) * 83492791; }
 };
 
 /// Finds vertices of nearly the same place: both sides of a seam were reckoned apart, and differ by rounding.

@@ -1,13 +1,13 @@
 #include "core/check/advice.h"
 
 #include "core/base/diagnostic.h"
+#include "core/check/loop_advice.h"
 #include "core/edits/edits.h"
 #include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>
-#include <cctype>
 #include <cmath>
 #include <fmt/format.h>
 
@@ -58,7 +58,6 @@ class Adviser {
             alpha();
         }
         meshes();
-        loops();
         return std::move(m_out);
     }
 
@@ -208,65 +207,6 @@ class Adviser {
                 }};
     }
 
-    /// What moves by turns a second comes back after the loop when it has made whole ones.
-    void loops() {
-        constexpr std::string_view code = "advice.no-return";
-        if (silenced(code) || !(m_project.loopSeconds > 0)) return;
-        for (const auto& [id, node] : m.graph.nodes) {
-            const NodeDef* def = findNodeDef(node->kind);
-            std::string_view port;
-            if (node->kind == "scroll") port = "speed";
-            if (node->kind == "wave" && settingOf(*node, *def, "of") == "time") port = "frequency";
-            if (def && def->setting("points") && settingOf(*node, *def, "points") == "moving") port = "rate";
-            if (port.empty()) continue;
-            const std::string key(port);
-            const auto wire = node->wires.find(key);
-            const auto own = node->constants.find(key);
-            const Parameter* parameter = nullptr;
-            Value rate;
-            if (wire != node->wires.end()) {
-                const Node* from = wire->second.take.empty() ? m.graph.find(wire->second.node) : nullptr;
-                const auto setting = from ? from->settings.find("parameter") : node->settings.end();
-                parameter = from && from->kind == "parameter" && setting != from->settings.end() ? m.parameter(setting->second) : nullptr;
-                if (!parameter || parameter->type == ParameterType::Map) continue;
-                rate = parameter->standard.value;
-            } else if (own != node->constants.end()) {
-                rate = own->second;
-            } else {
-                continue; // nobody chose it
-            }
-            Value whole = rate;
-            bool returns = true;
-            for (int c = 0; c < rate.width; ++c) {
-                const float turns = rate[c] * m_project.loopSeconds, near = std::round(turns);
-                if (std::fabs(turns - near) < 1e-3f) continue;
-                returns = false;
-                whole[c] = (near == 0 ? std::copysign(1.f, turns) : near) / m_project.loopSeconds;
-            }
-            if (returns) continue;
-            std::string figures;
-            for (int c = 0; c < whole.width; ++c) figures += fmt::format("{}{:.4g}", c ? " " : "", whole[c]);
-            const std::string what = parameter ? parameter->name : fmt::format("{} of {}", port, cardTitle(m_project, m, *node));
-            Fix fix{"Take " + figures, {}};
-            if (parameter)
-                fix.edit = [master = m.id, p = *parameter, whole](const Project& project) {
-                    Parameter changed = p;
-                    changed.standard.value = whole;
-                    return edit::changeParameter(project, master, changed);
-                };
-            else
-                fix.edit = [master = m.id, card = id, key, whole](const Project& project) {
-                    return edit::setConstant(project, master, card, key, whole);
-                };
-            m_out.push_back({Severity::Advice,
-                             std::string(code),
-                             {m.id, id, key},
-                             fmt::format("{} does not return after the loop of {:g} s; {} does.", what, m_project.loopSeconds, figures),
-                             {std::move(fix), silence(std::string(code))}});
-            m_out.back().sentence[0] = char(std::toupper(static_cast<unsigned char>(m_out.back().sentence[0])));
-        }
-    }
-
     void meshes() {
         if (s.doubleSided) return;
         for (size_t i = 0; i < m_project.lineup.specimens.size(); ++i) {
@@ -286,7 +226,11 @@ class Adviser {
 
 } // namespace
 
-std::vector<Diagnostic> adviceFor(const Project& project, const Master& master) { return Adviser(project, master).run(); }
+std::vector<Diagnostic> adviceFor(const Project& project, const Master& master) {
+    std::vector<Diagnostic> out = Adviser(project, master).run();
+    for (Diagnostic& d : loopAdvice(project, master)) out.push_back(std::move(d));
+    return out;
+}
 
 std::span<const KnownIndex> knownIndices() {
     static constexpr KnownIndex all[] = {

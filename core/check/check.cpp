@@ -177,9 +177,12 @@ std::set<Id> nodesThatReachOutputs(const Graph& graph) {
 
 } // namespace
 
-std::vector<Diagnostic> checkAssembly(const Project& project, const Assembly& assembly) {
-    std::vector<Diagnostic> out = compileTaps(project, assembly).diagnostics;
+std::vector<Diagnostic> checkAssembly(const Project& project, const Assembly& assembly, const MapBounds& maps) {
+    const Compilation taps = compileTaps(project, assembly);
+    std::vector<Diagnostic> out = taps.diagnostics;
     checkDivisions(assembly, out);
+    if (taps.ok)
+        for (Diagnostic& d : rangeReports(project, assembly, *taps.program, maps)) out.push_back(std::move(d));
     const std::set<Id> reached = nodesThatReachOutputs(assembly.graph);
     checkDeadEnds(project, assembly, reached, "no output of the assembly", "any of its outputs", out);
     if (cardOf(assembly).outputs.empty())
@@ -230,7 +233,7 @@ std::vector<Diagnostic> checkProject(const Project& project, const MapBounds& ma
     std::set<std::tuple<std::string, Id, Id, std::string>> within;
     const auto place = [](const Diagnostic& d) { return std::tuple(d.code, d.place.master, d.place.node, d.place.port); };
     for (const AssemblyPtr& assembly : project.assemblies)
-        for (Diagnostic& d : checkAssembly(project, *assembly))
+        for (Diagnostic& d : checkAssembly(project, *assembly, maps))
             if (within.insert(place(d)).second) out.push_back(std::move(d));
     for (const auto& master : project.masters)
         for (Diagnostic& d : checkMaster(project, *master, maps))

@@ -11,7 +11,7 @@ namespace hue {
 /// `maps`: what is known of the values of maps.
 std::vector<Diagnostic> checkMaster(const Project& project, const Master& master, const MapBounds& maps = {});
 /// The same of an assembly on its own board: its outputs take the place of the surface.
-std::vector<Diagnostic> checkAssembly(const Project& project, const Assembly& assembly);
+std::vector<Diagnostic> checkAssembly(const Project& project, const Assembly& assembly, const MapBounds& maps = {});
 /// All masters, assemblies, instances and the lineup; not the files (see findings of Assets and the map index for those).
 std::vector<Diagnostic> checkProject(const Project& project, const MapBounds& maps = {});
 

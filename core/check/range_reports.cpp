@@ -9,6 +9,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <set>
+#include <tuple>
 
 namespace hue {
 namespace {
@@ -72,22 +73,24 @@ std::optional<Interval> fromOutside(const Project& project, const Program& p, co
     }
 }
 
-/// Puts a Clamp to 0..1 into the wire that ends there; into a channel's when there is no card.
-Result<Project> clampBetween(const Project& p, const Id& master, const Id& card, const std::string& port) {
-    const Master* m = p.master(master);
+/// Puts a Clamp to 0..1 into the wire that ends there; into a channel's when the place has no card.
+Result<Project> clampBetween(const Project& p, const Place& there) {
+    const auto& [board, card, port] = there;
+    const Master* m = p.board(board);
     const Node* node = m && !card.empty() ? m->graph.find(card) : nullptr;
     const std::map<std::string, Source> none;
     const auto& wires = card.empty() && m ? m->graph.channelWires : node ? node->wires : none;
     const auto wire = wires.find(port);
-    if (wire == wires.end()) return Error{"edit.no-wire", fmt::format("There is no wire into {}.", port), {master, card, port}};
+    if (wire == wires.end()) return Error{"edit.no-wire", fmt::format("There is no wire into {}.", port), there};
     const Source from = wire->second;
     const Node* source = m->graph.find(from.node);
     Node clamp = makeNode("clamp", source ? Point{source->position.x + 200, source->position.y + 60} : Point{});
-    return edit::chain(p, {[&](const Project& q) { return edit::addNode(q, master, clamp); },
-                           [&](const Project& q) { return edit::connect(q, master, from, clamp.id, "in"); },
+    return edit::chain(p, {[&](const Project& q) { return edit::addNode(q, there.master, clamp); },
+                           [&](const Project& q) { return edit::connect(q, there.master, from, clamp.id, "in"); },
                            [&](const Project& q) {
                                const Source out{clamp.id, "out", {}};
-                               return card.empty() ? edit::connectChannel(q, master, out, port) : edit::connect(q, master, out, card, port);
+                               return there.node.empty() ? edit::connectChannel(q, there.master, out, there.port)
+                                                         : edit::connect(q, there.master, out, there.node, there.port);
                            }});
 }
 
@@ -108,29 +111,40 @@ class Reports {
   private:
     Interval operand(const Instruction& i, int k) const { return m_intervals[size_t(i.args[size_t(k)])]; }
 
-    /// The card that an instruction comes from, and the port of that name when it is wired; null for others.
-    const Node* cardOf(const Instruction& i) const {
-        return i.origin < 0 || size_t(i.origin) >= m_program.origins.size() ? nullptr
-                                                                            : m_master.graph.find(m_program.origins[size_t(i.origin)]);
+    /// A card, and the board that it lies on: the master's, or that of an assembly that it uses.
+    struct Standing {
+        const Master* board;
+        const Node* card;
+    };
+    std::optional<Standing> standingOf(const Instruction& i) const {
+        if (i.origin < 0) return {};
+        const Origin& from = m_program.origins[size_t(i.origin)];
+        const Master* board = from.board.empty() ? &m_master : m_project.assembly(from.board);
+        const Node* card = board ? board->graph.find(from.board.empty() ? from.card : from.home) : nullptr;
+        return card ? std::optional(Standing{board, card}) : std::nullopt;
     }
 
     /// "what comes from Wear, ", or where nothing is wired there, "what lies ".
-    std::string sourceOf(const Node& card, const std::string& port) const {
-        const auto wire = card.wires.find(port);
-        return wire == card.wires.end() ? "what lies"
-                                        : fmt::format("what comes from {},", cardTitle(m_project, m_master, wire->second.node));
+    std::string sourceOf(const Standing& at, const std::string& port) const {
+        const auto wire = at.card->wires.find(port);
+        return wire == at.card->wires.end() ? "what lies"
+                                            : fmt::format("what comes from {},", cardTitle(m_project, *at.board, wire->second.node));
     }
 
-    void say(Severity severity, const char* code, const Id& card, const std::string& port, std::string sentence,
+    void say(Severity severity, const char* code, const Standing& at, std::string_view port, std::string sentence,
              std::vector<Fix> fixes = {}) {
-        if (!m_said.insert({code, card}).second) return;
-        if (severity == Severity::Advice) {
+        if (at.board != &m_master) sentence = fmt::format("In {}, as {} uses it: {}", at.board->name, m_master.name, sentence);
+        say(severity, code, Place{at.board->id, at.card->id, std::string(port)}, std::move(sentence), std::move(fixes));
+    }
+    void say(Severity severity, const char* code, const Place& place, std::string sentence, std::vector<Fix> fixes) {
+        if (!m_said.insert({code, place.master, place.node}).second) return;
+        if (severity == Severity::Advice && !m_project.assembly(m_master.id)) {
             const auto& silent = m_master.silencedAdvice;
             if (std::find(silent.begin(), silent.end(), code) != silent.end()) return;
             fixes.push_back({fmt::format("Silence for {}", m_master.name),
                              [m = m_master.id, c = std::string(code)](const Project& p) { return edit::silenceAdvice(p, m, c, true); }});
         }
-        m_out.push_back({severity, code, {m_master.id, card, port}, std::move(sentence), std::move(fixes)});
+        m_out.push_back({severity, code, place, std::move(sentence), std::move(fixes)});
     }
 
     /// The difference of two masks is how bands are made: one lies within the other, which bounds do not tell.
@@ -139,14 +153,15 @@ class Reports {
         return i.op == Op::Sub && operand(i, 0).within(-kSlack, 1 + kSlack) && operand(i, 1).within(-kSlack, 1 + kSlack);
     }
 
-    Fix clampFix(const Id& card, const std::string& port) const {
-        return {"Put a Clamp between", [m = m_master.id, card, port](const Project& p) { return clampBetween(p, m, card, port); }};
+    static Fix clampFix(Place place) {
+        return {"Put a Clamp between", [place = std::move(place)](const Project& p) { return clampBetween(p, place); }};
     }
 
     void instruction(const Instruction& i) {
-        const Node* card = cardOf(i);
-        if (!card) return;
-        const std::string title = cardTitle(m_project, m_master, *card);
+        const std::optional<Standing> at = standingOf(i);
+        if (!at) return;
+        const Node* card = at->card;
+        const std::string title = cardTitle(m_project, *at->board, *card);
         switch (i.op) {
         case Op::Div: {
             // Others divide by what they have made safe, or by sizes of texels.
@@ -154,16 +169,16 @@ class Reports {
             if (std::find(std::begin(dividing), std::end(dividing), card->kind) == std::end(dividing)) break;
             const Interval by = operand(i, 1);
             if (isKnown(by) && by.low <= 0 && by.high >= 0 && !(by.low == 0 && by.high == 0))
-                say(Severity::Caution, "divide.may-be-zero", card->id, "in2",
+                say(Severity::Caution, "divide.may-be-zero", *at, "in2",
                     fmt::format(
                         "{} divides by {} between {} and {}, so by 0 as well: such pixels are invalid. Limit what comes in, or put a "
                         "Maximum before.",
-                        title, sourceOf(*card, "in2"), textOf(by.low), textOf(by.high)));
+                        title, sourceOf(*at, "in2"), textOf(by.low), textOf(by.high)));
             break;
         }
         case Op::Sqrt:
             if (const Interval x = operand(i, 0); card->kind == "square_root" && isKnown(x) && x.low < -1e-4f)
-                say(Severity::Caution, "root.may-be-negative", card->id, "in",
+                say(Severity::Caution, "root.may-be-negative", *at, "in",
                     fmt::format(
                         "{} gets what can fall to {}; the root of what is below 0 is taken as 0. Take the Absolute value before, or "
                         "move the range.",
@@ -171,14 +186,14 @@ class Reports {
             break;
         case Op::Power:
             if (const Interval x = operand(i, 0); card->kind == "power" && isKnown(x) && x.low < -1e-4f)
-                say(Severity::Caution, "power.may-be-negative", card->id, "in1",
+                say(Severity::Caution, "power.may-be-negative", *at, "in1",
                     fmt::format("{} gets what can fall to {}; a power of what is below 0 is taken as 0. Take the Absolute value before, or "
                                 "move the range.",
                                 title, textOf(x.low)));
             break;
         case Op::Smooth:
             if (const Interval low = operand(i, 1), high = operand(i, 2); card->kind == "smoothstep" && low.low >= high.high)
-                say(Severity::Caution, "smoothstep.no-width", card->id, "low",
+                say(Severity::Caution, "smoothstep.no-width", *at, "low",
                     fmt::format(
                         "The lower edge of {} ({}) is never below the upper one ({}), so it jumps instead of rising. Move the edges "
                         "apart.",
@@ -188,12 +203,12 @@ class Reports {
             const Interval weight = operand(i, 2);
             if (isBand(i.args[2])) break;
             if (card->kind == "mix" && card->wires.contains("mix") && isKnown(weight) && !weight.within(-kSlack, 1 + kSlack))
-                say(Severity::Advice, "mix.beyond", card->id, "mix",
+                say(Severity::Advice, "mix.beyond", *at, "mix",
                     fmt::format(
                         "The weight of {} can lie between {} and {}; outside of 0 to 1 it goes beyond both of its values. Clamp it, "
                         "unless that is meant.",
                         title, textOf(weight.low), textOf(weight.high)),
-                    {clampFix(card->id, "mix")});
+                    {clampFix({at->board->id, card->id, "mix"})});
             break;
         }
         default: break;
@@ -207,8 +222,8 @@ class Reports {
         const Interval its = m_intervals[size_t(o.value)];
         if (!isKnown(its) || its.within(channel->low - kSlack, channel->high + kSlack)) return;
         std::vector<Fix> fixes;
-        if (channel->low == 0 && channel->high == 1) fixes.push_back(clampFix({}, std::string(channel->key)));
-        say(Severity::Advice, "channel.may-leave-range", {}, o.name,
+        if (channel->low == 0 && channel->high == 1) fixes.push_back(clampFix({m_master.id, {}, std::string(channel->key)}));
+        say(Severity::Advice, "channel.may-leave-range", Place{m_master.id, {}, o.name},
             fmt::format("{} can lie between {} and {}; its range is {} to {}. Clamp it, or narrow what leads to it.", channel->name,
                         textOf(its.low), textOf(its.high), textOf(channel->low), textOf(channel->high)),
             std::move(fixes));
@@ -220,7 +235,7 @@ class Reports {
     const Master& m_master;
     const Program& m_program;
     const std::vector<Interval> m_intervals;
-    std::set<std::pair<std::string, Id>> m_said;
+    std::set<std::tuple<std::string, Id, Id>> m_said;
     std::vector<Diagnostic> m_out;
 };
 

@@ -11,7 +11,8 @@ namespace hue {
 /// index.
 using MapBounds = std::function<std::optional<Interval>(const Id& map)>;
 
-/// From the bounds that values have when parameters stay within their limits, and maps within theirs (0 to 1 where they are not known):
+/// Of the cards on the board, and of those within the assemblies that it uses, with the values that they get there. From the bounds that
+/// values have when parameters stay within their limits, and maps within theirs (0 to 1 where they are not known):
 /// channels that can leave their range, weights of a Mix that can leave 0 to 1, divisions by what can reach 0, roots and powers of what can
 /// be negative, ramps whose edges never lie in order. Nothing is said where bounds are not known. The program: compiled with constants
 /// folded.

@@ -43,17 +43,13 @@ class GraphCompiler {
           m_constants(constants),
           m_program(std::make_shared<Program>()),
           m_builder(*m_program) {
-        // What cards within an assembly compute is told of the assembly's card.
-        std::map<Id, int32_t> shownAt;
-        for (const auto& [id, node] : m_graph.nodes) {
-            const std::optional<Id> its = shown(id);
-            if (!its) {
-                m_origins[id] = -1;
-                continue;
-            }
-            const auto [at, fresh] = shownAt.emplace(*its, int32_t(m_program->origins.size()));
-            if (fresh) m_program->origins.push_back(*its);
-            m_origins[id] = at->second;
+        for (const auto& [way, node] : m_graph.nodes) {
+            const std::optional<Id> card = shown(way);
+            m_origins[way] = card ? int32_t(m_program->origins.size()) : -1;
+            if (!card) continue;
+            const auto home = m_opened.homes.find(way);
+            if (home == m_opened.homes.end()) m_program->origins.push_back({*card, {}, {}});
+            else m_program->origins.push_back({*card, home->second.first, home->second.second});
         }
         m_shifts.push_back({});
         if (!m_opened.opened && m_graph.nodes.size() > kMostCards)
@@ -414,7 +410,7 @@ class GraphCompiler {
         const auto count = [&](const Program& p, Rate most) {
             for (const Instruction& i : p.code) {
                 if (i.origin < 0) continue;
-                CardCost& cost = m_out.cards[p.origins[size_t(i.origin)]];
+                CardCost& cost = m_out.cards[p.origins[size_t(i.origin)].card];
                 const OpCost its = costOf(i);
                 cost.operations += its.operations;
                 cost.fetches += its.fetches;
@@ -425,7 +421,7 @@ class GraphCompiler {
         if (split.vertices) count(*split.vertices, Rate::Vertex);
         for (const Carried& c : split.carried) {
             const Instruction& carry = m_program->code[size_t(c.at)];
-            if (carry.origin >= 0) m_out.cards[m_program->origins[size_t(carry.origin)]].operations += costOf(carry).operations;
+            if (carry.origin >= 0) m_out.cards[m_program->origins[size_t(carry.origin)].card].operations += costOf(carry).operations;
         }
     }
 

@@ -127,6 +127,8 @@ class NodeLowering final : public Lowering {
             }
         if (m_node.kind == "parameter")
             if (const Parameter* p = parameter()) meaning = kindOf(p->type).meaning;
+        // An input of an assembly that asks for no meaning hands on that of the wire.
+        if (meaning == Meaning::Vector && m_handed != Meaning::Any) meaning = m_handed;
         if (b.width(value) == 1) meaning = Meaning::Number;
         m_c.m_outputs[{m_shift, m_node.id, std::string(port)}] = {value, -1, meaning, true};
     }
@@ -318,6 +320,7 @@ class NodeLowering final : public Lowering {
             const Place place = placeOf(key);
             const Brought brought = m_c.follow(it->second, m_node.id, place.node, place.port, shift);
             b.setOrigin(m_c.m_origins[m_node.id]);
+            if (m_c.m_opened.inputs.contains(m_node.id)) m_handed = brought.meaning;
             if (brought.value) {
                 if (shift == 0 && b.width(brought.value) == 3) checkMeaning(port, it->second, brought.meaning, place);
                 // Numbers stay narrow at ports of any width; operations spread them.
@@ -358,6 +361,7 @@ class NodeLowering final : public Lowering {
     int m_width = 1;
     int m_slot = -1; ///< of the map that the node reads
     Meaning m_meaning = Meaning::Any;
+    Meaning m_handed = Meaning::Any; ///< of the wire into an assembly, on the card that hands it in
     mutable bool m_broken = false;
 };
 

@@ -90,7 +90,7 @@ void GraphCompiler::limitCarried(Val value, const Source& wire, const Place& pla
 void GraphCompiler::limitRoom() {
     for (const int32_t left : withoutRoom(*m_program)) {
         const int32_t origin = m_program->code[size_t(left)].origin;
-        const Id node = origin >= 0 ? m_program->origins[size_t(origin)] : Id{};
+        const Id node = origin >= 0 ? m_program->origins[size_t(origin)].card : Id{};
         report(Severity::Caution, "wire.per-vertex-full", {{}, within(m_path, node), {}},
                fmt::format("Triangles carry {} numbers for a material, by fours, and what {} gives finds no room any more: it is computed "
                            "per pixel. Compute other wires per pixel, or combine several numbers before.",
@@ -103,7 +103,7 @@ void GraphCompiler::limitVertices(Compilation& out) const {
     for (const Instruction& i : out.program->code) {
         const VertexLimit limit = limitOf(i);
         if (limit.what.empty()) continue;
-        const Id node = i.origin >= 0 ? out.program->origins[size_t(i.origin)] : Id{};
+        const Id node = i.origin >= 0 ? out.program->origins[size_t(i.origin)].card : Id{};
         const Place place{m_master.id, node, {}};
         if (!told.insert(node).second) continue;
         Diagnostic d{Severity::Caution, "offset.limit", place, {}, {}};

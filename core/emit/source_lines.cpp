@@ -36,7 +36,7 @@ std::vector<SourceLine> sourceLines(const Program& program, std::string_view tex
         const int n = inside ? madeBy(line) : -1;
         if (n >= 0 && size_t(n) < program.code.size())
             if (const int32_t origin = program.code[size_t(n)].origin; origin >= 0 && size_t(origin) < program.origins.size())
-                card = program.origins[size_t(origin)];
+                card = program.origins[size_t(origin)].card;
         out.push_back({std::string(line), card});
     }
     return out;

@@ -74,11 +74,18 @@ struct Instruction {
     uint8_t operands = 0;
     uint32_t imm = 0;
     std::array<int32_t, kMostOperands> args{}; ///< indices of earlier instructions; a width of 1 spreads
-    int32_t origin = -1;                       ///< index into Program::origins
+    int32_t origin = -1;                       ///< index into Program::origins; -1 for none
 };
 
 /// Computed at most once a frame or placement, never per vertex or pixel.
 inline bool onceAFrame(const Instruction& i) { return i.rate <= Rate::Placement; }
+
+/// The card that an instruction comes from.
+struct Origin {
+    Id card;        ///< of the board that is told of
+    Id board, home; ///< where it lies within an assembly: the board of that assembly, and its id there; else empty
+    bool operator==(const Origin&) const = default;
+};
 
 /// A map that a Program reads: of a parameter, or fixed.
 struct MapSlot {
@@ -98,7 +105,7 @@ struct Program {
     std::vector<Id> parameters;
     std::vector<MapSlot> maps;
     std::vector<Output> outputs;
-    std::vector<Id> origins; ///< nodes that instructions come from
+    std::vector<Origin> origins;
 
     int32_t output(std::string_view name) const; ///< -1 when absent
     bool reads(Attribute) const;

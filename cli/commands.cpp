@@ -13,6 +13,7 @@
 #include "core/languages/languages.h"
 #include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
+#include "core/paint/paint_problems.h"
 #include "core/program/passes/passes.h"
 #include "core/program/uniform_layout.h"
 #include "core/project/frame_inputs.h"
@@ -51,6 +52,7 @@ int check(const Options& o) {
     };
     for (auto& d : checkProject(p.project, bounds)) all.push_back(std::move(d));
     for (auto& d : p.assets.problems(p.project)) all.push_back(std::move(d));
+    for (auto& d : paintProblems(p.project, p.assets)) all.push_back(std::move(d));
     bool problems = false;
     Json list = Json::array();
     for (const Diagnostic& d : all) {

@@ -32,7 +32,10 @@ struct Options {
 
     // paint
     std::vector<std::string> rules;
-    std::string exported; ///< a GLB
+    std::string exported;  ///< a GLB
+    std::string paintwork; ///< by name or id; empty: the mesh's own vertex colors
+    std::string paintMap;  ///< an image
+    bool info = false;
 };
 
 int check(const Options&);

@@ -101,10 +101,15 @@ static int run(int argc, char** argv) {
     of(c), size(c), time(c), json(c), out(c, "FILE.glb");
     c->add_option("--mesh", o.mesh, "A mesh of the project or a shape")->required();
 
-    c = command("paint", "Fill a channel of a mesh's vertex colors by rules, and say what its channels hold", paint);
+    c = command("paint", "Fill a channel of what is painted on a mesh by rules, and say what its channels hold", paint);
     json(c), time(c);
-    c->add_option("--mesh", o.mesh, "A mesh of the project or a shape")->required();
-    c->add_option("--channel", o.channel, "r, g, b or a")->check(CLI::IsMember({"r", "g", "b", "a"}));
+    c->add_option("--mesh", o.mesh, "A mesh of the project or a shape");
+    c->add_option(
+        "--paintwork", o.paintwork,
+        "A paintwork by name: it is changed and the project saved; with --mesh it is made where there is none. Without: the mesh's "
+        "own vertex colors, and nothing of the project changes");
+    c->add_option("--channel", o.channel, "The name of a channel that what is worn reads, or r, g, b or a");
+    c->add_flag("--info", o.info, "Say only what the channels hold");
     std::string ruleHelp = "May be given again, the first below the others. One of:";
     for (const hue::FillRuleDef& r : hue::fillRules()) ruleHelp += fmt::format("\n  {} {}: {}", r.key, r.takes, r.help);
     ruleHelp +=
@@ -112,7 +117,9 @@ static int run(int argc, char** argv) {
         "and weight 0.5.";
     c->add_option("--rule", o.rules, ruleHelp);
     c->add_option("--of", o.of, "The master, or Master/Instance, whose wires rules may name");
-    c->add_option("--export", o.exported, "Writes the painted mesh as FILE.glb; else nothing is kept");
+    c->add_option("--export", o.exported, "Writes the painted mesh as FILE.glb");
+    c->add_option("--to-map", o.paintMap, "Writes the channel as a mask over the mesh's UVs, with what lies between them filled: FILE.png");
+    size(c);
 
     addMapCommands(app, code);
 

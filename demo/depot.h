@@ -3,7 +3,7 @@
 #include "core/document/project.h"
 #include "core/image_files/picture_file.h"
 #include "core/maps/map_levels.h"
-#include "core/mesh/mesh.h"
+#include "core/mesh/paint_data.h"
 
 namespace hue::depot {
 
@@ -35,6 +35,9 @@ struct NamedMesh {
 std::vector<NamedMesh> makeMeshes();
 /// Meshes of what shines, glows and is cut out.
 std::vector<NamedMesh> makeGlassMeshes();
+
+/// Rust in the first channel, primer that shows in the second.
+PaintDataPtr paintTramSide(const MeshPtr& mesh);
 
 Master makeBodywork();
 Master makeSetts();

@@ -47,16 +47,44 @@ Master makeBodywork() {
     g.card("dirty", "mix", 7, 1.9f, "Dirty livery").set("fg", color("#2A241D")).wire("bg", "livery").wire("mix", "dirt");
     g.parameter("metal_color", 6, -0.2f);
     g.card("base", "mix", 8, 0.6f, "Base").wire("bg", "dirty").wire("fg", "card_metal_color").wire("mix", "worn");
+    // What is painted on the mesh: primer that shows, and rust over it. The grain breaks their borders up.
+    g.card("primer", "painted", 7, -2.2f, "primer").choose("channel", "2");
+    g.card("rust", "painted", 7, -3.4f, "rust");
+    g.card("primer_shows", "formula", 8, -2.2f, "Primer shows")
+        .choose("formula", "smoothstep(0.4, 0.6, a * (0.75 + 0.5 * b))")
+        .wire("a", "primer")
+        .wire("b", "masks", "color", "g");
+    g.card("rusty", "formula", 8, -3.4f, "Rusty")
+        .choose("formula", "smoothstep(0.2, 0.7, a * (0.6 + 0.8 * b))")
+        .wire("a", "rust")
+        .wire("b", "masks", "color", "g");
+    g.card("rust_color", "mix", 8, -4.6f, "Rust color")
+        .set("bg", color("#3F2013"))
+        .set("fg", color("#8C4A20"))
+        .wire("mix", "masks", "color", "g");
+    g.card("primed", "mix", 9, -0.6f, "Primed").set("fg", color("#8E7F6E")).wire("bg", "base").wire("mix", "primer_shows");
+    g.card("rusted", "mix", 10, -1.4f, "Rusted").wire("bg", "primed").wire("fg", "rust_color").wire("mix", "rusty");
+    g.card("bare", "formula", 9, 1.8f, "Bare metal")
+        .choose("formula", "a * (1 - b) * (1 - c)")
+        .wire("a", "worn")
+        .wire("b", "primer_shows")
+        .wire("c", "rusty");
     g.parameter("enamel_roughness", 6, 5.3f);
     g.card("dull", "add", 7, 4.7f).wire("in1", "card_enamel_roughness").wire("in2", "dirt");
     g.card("dull_most", "clamp", 7, 5.4f, "At most rough").wire("in", "dull");
     g.card("rough", "mix", 8, 3.4f, "Roughness").set("fg", 0.58f).wire("bg", "dull_most").wire("mix", "worn");
+    g.card("dull_paint", "formula", 9, 3.4f, "Dull where painted")
+        .choose("formula", "mix(mix(a, 0.55, b), 0.88, c)")
+        .wire("a", "rough")
+        .wire("b", "primer_shows")
+        .wire("c", "rusty");
     g.spread();
     g.bay("panel tiling", {"uv", "card_panel_count", "place"});
+    g.bay("paint", {"primer", "rust", "primer_shows", "rusty", "rust_color"});
     g.bay("wear", {"card_edge_wear", "reach", "rough_edge", "reach_end", "worn"});
-    g.channel("base_color", "base");
-    g.channel("metallic", "worn");
-    g.channel("roughness", "rough");
+    g.channel("base_color", "rusted");
+    g.channel("metallic", "bare");
+    g.channel("roughness", "dull_paint");
     g.channel("normal", "normal");
     g.channel("occlusion", "masks", "color", "b");
     return m;
@@ -280,7 +308,7 @@ Lineup makeLineup() {
         specimen.wears = std::move(wears);
         return l.specimens.emplace_back(specimen);
     };
-    add("tram_side_panel", {"line_ochre_worn"});
+    add("tram_side_panel", {"line_ochre_worn"}).paintwork = "tram_side";
     add("yard_with_steps", {"setts_after_rain"});
     add("route_display", {"display_line_4", "works_grey"});
     add("signal_lens", {"lens_ruby", "works_grey"}).things = {{"signs", {0, 0.05f, -0.75f}, 1.15f, true}};

@@ -67,6 +67,12 @@ int main(int argc, char** argv) {
         if (const auto written = writeMesh(folder / "meshes" / mesh.file, mesh.mesh); !written) return stop(written.error());
         project.meshes.push_back(std::make_shared<MeshFile>(MeshFile{mesh.id, readable(mesh.id), "meshes/" + mesh.file, {}}));
     }
+    // On the mesh as it is read.
+    std::string problem;
+    const MeshPtr side = assets.mesh(project, "tram_side_panel", &problem);
+    if (!problem.empty()) return stop({"mesh.unreadable", problem, {}});
+    project.paintworks.push_back(std::make_shared<Paintwork>(
+        Paintwork{"tram_side", "Side with rust", "tram_side_panel", "paint/side_with_rust.glb", {}, depot::paintTramSide(side)}));
     project.assemblies = depot::makeAssemblies();
     for (const Master& master : depot::makeMasters()) project.masters.push_back(std::make_shared<Master>(master));
     for (const Instance& instance : depot::makeInstances()) project.instances.push_back(std::make_shared<Instance>(instance));

@@ -71,6 +71,8 @@ GlMesh::GlMesh(const Mesh& mesh) {
     attribute(3, 2, offsetof(Vertex, uv0));
     attribute(4, 2, offsetof(Vertex, uv1));
     attribute(5, 4, offsetof(Vertex, color));
+    m_painted = mesh.hasColors;
+    if (m_painted) attribute(12, 4, offsetof(Vertex, color));
     if (!mesh.carried.empty()) {
         glGenBuffers(1, &m_carried);
         glBindBuffer(GL_ARRAY_BUFFER, m_carried);
@@ -100,6 +102,7 @@ GlMesh::~GlMesh() {
 
 void GlMesh::draw(uint32_t firstIndex, uint32_t count) const {
     glBindVertexArray(m_array);
+    if (!m_painted) glVertexAttrib4f(12, 0, 0, 0, 0);
     glDrawElements(GL_TRIANGLES, GLsizei(count), GL_UNSIGNED_INT, reinterpret_cast<const void*>(size_t(firstIndex) * sizeof(uint32_t)));
 }
 

@@ -41,6 +41,7 @@ class GlMesh {
 
   private:
     GLuint m_array = 0, m_vertices = 0, m_indices = 0, m_rest = 0, m_carried = 0;
+    bool m_painted = false; ///< its colors are its own
 };
 
 /// A map with its mips, formats kept small: 8 and 16 bit stay, color is decoded by the sampler.

@@ -127,6 +127,7 @@ Result<AttributePicture> Renderer::Impl::rasterise(const DressedSpecimen& specim
         p.set("u_rejected", 11);
     };
     AttributePicture out;
+    out.painted = specimen.mesh->hasColors;
     using PlaneOfPixels = std::vector<std::array<float, 4>>;
     const auto draw = [&](GlProgram& p, int what, std::span<PlaneOfPixels> planes) {
         glEnable(GL_SCISSOR_TEST);

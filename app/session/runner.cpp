@@ -84,8 +84,9 @@ Runner::~Runner() {
     m_shared->kept.clear();
     if (m_shared->soon.waitForDone(kPatience) && m_shared->lengthy.waitForDone(kPatience) && m_shared->kept.waitForDone(kPatience)) return;
     g_abandoned = true;
-    // The pools' destructors would wait for their threads.
-    new std::shared_ptr<Shared>(m_shared);
+    // The pools' destructors would wait for their threads, so they are kept until the process ends.
+    static auto* const kept = new std::vector<std::shared_ptr<Shared>>;
+    kept->push_back(m_shared);
 }
 
 Runner::Tell Runner::teller() const {

@@ -6,6 +6,7 @@
 #include "core/compile/opened_graph.h"
 #include "core/edits/edits.h"
 #include "core/edits/starting_points.h"
+#include "core/paint/paint_problems.h"
 #include "core/project/map_library.h"
 #include "core/project/merge.h"
 #include "core/project/store.h"
@@ -428,6 +429,7 @@ void Session::checkInBackground() {
             std::vector<Diagnostic> found = checkProject(
                 *state, [&](const Id& map) { return checks.bounds ? checks.bounds(*state, files->assets, map) : std::nullopt; });
             for (Diagnostic& d : files->assets.problems(*state, false)) found.push_back(std::move(d));
+            for (Diagnostic& d : paintProblems(*state, files->assets)) found.push_back(std::move(d));
             // Remarks on single maps stand beside them in their station; here is what needs mending.
             if (checks.findings)
                 for (Diagnostic& d : checks.findings(*state, files->assets))

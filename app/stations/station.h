@@ -30,6 +30,8 @@ class Station : public QWidget {
 
     /// The page is shown because somebody came here: it takes the focus to where work goes on.
     virtual void arrive() {}
+    /// How high the strip of pictures above is while the station is shown; 0: as it was dragged.
+    virtual int stripHeight() const { return 0; }
     /// Leads to a place that a problem names; false when it is none of this station's.
     virtual bool showPlace(const Place&) { return false; }
     /// Commands that are its own, into the table.

@@ -154,7 +154,21 @@ void MainWindow::showStation(const QString& key) {
         m_commands->setStation(key);
         m_pages->setCurrentIndex(int(i));
         m_top->setStation(int(i));
+        sinkLineup(m_stations[i]->stripHeight());
         m_stations[i]->arrive();
+    }
+}
+
+void MainWindow::sinkLineup(int height) {
+    const QList<int> sizes = m_splitter->sizes();
+    const int all = sizes[0] + sizes[1];
+    if (m_unfolded || all <= 0) return; // folded away it stays so
+    if (height > 0) {
+        if (m_unsunk == 0) m_unsunk = sizes[0];
+        m_splitter->setSizes({height, all - height});
+    } else if (m_unsunk > 0) {
+        m_splitter->setSizes({m_unsunk, all - m_unsunk});
+        m_unsunk = 0;
     }
 }
 
@@ -294,6 +308,7 @@ void MainWindow::closeEvent(QCloseEvent* e) {
     if (!mayDiscard()) return e->ignore();
     if (!m_session->dirty()) m_session->dropJournal();
     if (m_unfolded) foldLineup();
+    sinkLineup(0);
     QSettings settings;
     settings.setValue("window", saveGeometry());
     settings.setValue("lineupHeight", m_splitter->saveState());

@@ -64,6 +64,8 @@ class MainWindow : public QMainWindow {
     void toggleCompressed();
     /// The strip of specimens folds to a line, or comes back as high as it was.
     void foldLineup();
+    /// To a height that a station wants; 0: back to what it was.
+    void sinkLineup(int height);
 
     Commands* m_commands;
     std::unique_ptr<Session> m_session;
@@ -79,6 +81,7 @@ class MainWindow : public QMainWindow {
     StatusBar* m_status;
     QMenu* m_recent = nullptr;
     int m_unfolded = 0; ///< height of the lineup before it was folded; 0: it is not
+    int m_unsunk = 0;   ///< before a station made it low; 0: none has
     bool m_asks = true;
 };
 

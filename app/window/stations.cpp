@@ -4,6 +4,7 @@
 #include "app/stations/graph/graph_page.h"
 #include "app/stations/instances/instances_page.h"
 #include "app/stations/maps/maps_page.h"
+#include "app/stations/paint/paint_page.h"
 
 namespace hue {
 namespace {
@@ -18,7 +19,8 @@ const std::vector<StationDef>& stations() {
         {"maps", tr("Maps"), QKeySequence("Ctrl+1"), tr("Look into maps, tile, convert, compress and pack them"), make<MapsPage>},
         {"graph", tr("Graph"), QKeySequence("Ctrl+2"), tr("Wire the master, tune its parameters"), make<GraphPage>},
         {"instances", tr("Instances"), QKeySequence("Ctrl+3"), tr("All instances with their values in a table"), make<InstancesPage>},
-        {"dispatch", tr("Dispatch"), QKeySequence("Ctrl+4"), tr("Bake maps, write GLB files"), make<DispatchPage>},
+        {"paint", tr("Paint"), QKeySequence("Ctrl+4"), tr("Paint on the vertices of a mesh, by hand and by rule"), make<PaintPage>},
+        {"dispatch", tr("Dispatch"), QKeySequence("Ctrl+5"), tr("Bake maps, write GLB files"), make<DispatchPage>},
     };
     return all;
 }

@@ -174,6 +174,13 @@ Outcome writeFile(const fs::path& file, std::string_view content, Folders folder
     return fresh->keep();
 }
 
+bool liesWithin(const fs::path& folder, const fs::path& file) {
+    std::error_code none;
+    // What counts is where the file would come to lie.
+    const fs::path inside = fs::weakly_canonical(file, none).lexically_relative(fs::weakly_canonical(folder, none));
+    return !none && !inside.empty() && *inside.begin() != "..";
+}
+
 std::string contentHash(const fs::path& file) {
     std::ifstream in;
     if (whyUnreadable(file).empty()) in.open(file, std::ios::binary);

@@ -52,6 +52,9 @@ void discardUnfinishedFiles();
 /// All of a file at once. Error: file.cannot-write.
 Outcome writeFile(const std::filesystem::path& file, std::string_view content, Folders folders = Folders::MustExist);
 
+/// Whether a file would come to lie inside of a folder, links followed.
+bool liesWithin(const std::filesystem::path& folder, const std::filesystem::path& file);
+
 /// Hash of a file's content as 16 hexadecimal digits; empty when it cannot be read. See Hash.
 std::string contentHash(const std::filesystem::path& file);
 

@@ -61,6 +61,7 @@ std::optional<Interval> fromOutside(const Project& project, const Program& p, co
     case Op::Attribute:
         switch (Attribute(i.imm)) {
         case Attribute::Color:
+        case Attribute::Painted:
         case Attribute::Screen: return Interval{0, 1};
         case Attribute::NormalWorld:
         case Attribute::NormalObject:

@@ -83,12 +83,13 @@ class WordCheck {
 
     void checkLineup() {
         const Lineup& l = m_project.lineup;
-        std::vector<std::string_view> lightIds, viewKeys, tones, kinds, meshes, backdrops{"surround", "environment", "depot"};
+        std::vector<std::string_view> lightIds, viewKeys, tones, kinds, meshes, paintworks, backdrops{"surround", "environment", "depot"};
         for (const LightDef& d : lights()) lightIds.push_back(d.id);
         for (const ToneCurveDef& d : toneCurves()) tones.push_back(d.key);
         for (const ThingKind& d : thingKinds()) kinds.push_back(d.key);
         for (const auto& [id, name] : shapes()) meshes.push_back(id);
         for (const auto& m : m_project.meshes) meshes.push_back(m->id);
+        for (const auto& w : m_project.paintworks) paintworks.push_back(w->id);
         const auto light = [&](const std::string& id, const std::string& where) {
             // With a dot or a slash it is a file, of which the lights' own findings tell.
             if (!id.empty() && !findLight(id) && id.find_first_of("./") == std::string::npos)
@@ -107,6 +108,8 @@ class WordCheck {
             light(s.light, where);
             const bool known = s.mesh.starts_with("shape:") ? shapeById(s.mesh) != nullptr : m_project.mesh(s.mesh) != nullptr;
             if (!known) say("unknown.mesh", {}, where, "the mesh", s.mesh, meshes);
+            if (!s.paintwork.empty() && !m_project.paintwork(s.paintwork))
+                say("unknown.paintwork", {}, where, "the paintwork", s.paintwork, paintworks);
             for (const Thing& t : s.things)
                 if (!thingMesh(t.kind)) say("unknown.thing", {}, where, "the thing", t.kind, kinds);
         }

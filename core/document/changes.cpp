@@ -139,6 +139,7 @@ Changes changesBetween(const Project& a, const Project& b) {
     out |= betweenLists(a.instances, b.instances, Change::Values | Change::Names | Change::Surface);
     if (a.maps != b.maps || a.packings != b.packings) out |= Change::Maps;
     if (a.meshes != b.meshes) out |= Change::Meshes;
+    if (a.paintworks != b.paintworks) out |= Change::Paint;
     if (a.name != b.name || a.extra != b.extra) out |= Change::Names;
     if (a.loopSeconds != b.loopSeconds) out |= Change::Values;
     if (!(a.lineup == b.lineup)) {

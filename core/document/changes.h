@@ -15,6 +15,7 @@ enum class Change : uint32_t {
     Lineup = 1 << 6,  ///< specimens, scene, yardstick
     Camera = 1 << 7,  ///< from where, and what is being looked at
     Names = 1 << 8,   ///< of project, masters, instances; which there are
+    Paint = 1 << 10,  ///< paintworks, and what is painted
     Files = 1 << 9    ///< what lies on the disk: never by itself between two states, told by whoever watches files
 };
 

@@ -62,6 +62,7 @@ std::vector<std::string> Project::mapSets() const {
 }
 
 const MeshFile* Project::mesh(const Id& id) const { return findIn(meshes, id); }
+const Paintwork* Project::paintwork(const Id& id) const { return findIn(paintworks, id); }
 
 const Master* Project::masterOf(const Id& worn) const {
     if (const Master* m = master(worn)) return m;

@@ -213,6 +213,20 @@ struct MeshFile {
     std::string extra;
 };
 
+class PaintData; // core/mesh/paint_data.h
+
+/// What is painted on one mesh, as one placement wears it. The paint lies in a GLB file of the project's folder, and in memory while the
+/// project is open.
+struct Paintwork {
+    Id id;
+    std::string name;
+    Id mesh;                                  ///< as a specimen names it
+    std::string path;                         ///< of the GLB, relative to the project's folder
+    std::string fingerprint;                  ///< of the paint as the project's file names it; see PaintData
+    std::shared_ptr<const PaintData> paint{}; ///< null where it could not be read; its file stays as it is then
+    std::string extra{};
+};
+
 /// Something that stands behind, inside or beneath a specimen; see core/mesh/things.h for the kinds.
 struct Thing {
     std::string kind;
@@ -252,6 +266,7 @@ struct Placements {
 struct Specimen {
     Id mesh = "shape:sphere";
     std::vector<Id> wears = {};
+    Id paintwork = {}; ///< painted on its vertices; empty: what the mesh brings along
     std::vector<Thing> things = {};
     std::optional<Orbit> orbit = {};           ///< own; else the lineup's
     std::string light = {};                    ///< own; empty: the lineup's
@@ -305,6 +320,7 @@ struct Project {
     std::vector<std::shared_ptr<const MapFile>> maps;
     std::vector<std::shared_ptr<const Packing>> packings;
     std::vector<std::shared_ptr<const MeshFile>> meshes;
+    std::vector<std::shared_ptr<const Paintwork>> paintworks;
     Lineup lineup;
     float loopSeconds = 8;
     std::string extra;
@@ -323,6 +339,7 @@ struct Project {
     /// Names of the sets, in the order of their first map.
     std::vector<std::string> mapSets() const;
     const MeshFile* mesh(const Id& id) const;
+    const Paintwork* paintwork(const Id& id) const;
     /// The master at the end of the chain of parents of a master or instance id; nullptr when there is none.
     const Master* masterOf(const Id& worn) const;
     /// The instances from `worn` up to its master, the nearest first; empty for a master, and where the parents lead nowhere or in a

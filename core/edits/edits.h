@@ -177,6 +177,16 @@ Result<Project> usePacked(const Project&, const Id& packing);
 Result<Project> addMesh(const Project&, MeshFile mesh);
 Result<Project> changeMesh(const Project&, const MeshFile& mesh);
 
+// Paint
+/// A file of its own in the folder paint, by its name, where it has none. Without paint: edit.no-paint.
+Result<Project> addPaintwork(const Project&, Paintwork paintwork);
+Result<Project> renamePaintwork(const Project&, const Id& paintwork, const std::string& name);
+/// Specimens that wear it go without; its file stays on the disk.
+Result<Project> removePaintwork(const Project&, const Id& paintwork);
+Result<Project> setPaint(const Project&, const Id& paintwork, const std::shared_ptr<const PaintData>& paint);
+/// `paintwork` empty: what the mesh brings along. Refused where it is of another mesh: lineup.other-mesh.
+Result<Project> wearPaintwork(const Project&, size_t specimen, const Id& paintwork);
+
 // Lineup
 Result<Project> setLineup(const Project&, const Lineup& lineup);
 Result<Project> wear(const Project&, size_t specimen, size_t slot, const Id& worn);

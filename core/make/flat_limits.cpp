@@ -30,6 +30,7 @@ constexpr FlatLimit kAttributes[] = {
     {"the position in the picture", "as if the map filled it"}, // Screen
     {"the depth gap", "as with nothing behind"},                // DepthGap
     {"the side of a face", "as for its front"},                 // Side
+    {"what is painted on the mesh", "as where nothing is"},     // Painted
 };
 static_assert(std::size(kAttributes) == size_t(Attribute::Count), "say what a flat map holds of a new attribute");
 

@@ -228,10 +228,7 @@ namespace {
 Result<fs::path> targetOf(const Assets& assets, const MapFile& map, SampleType type) {
     const fs::path own = map.path.empty() ? fs::path{} : assets.resolve(map.path);
     const fs::path path = !own.empty() && canHold(own, type) ? own : pathForMap(assets, map.name, type, own);
-    std::error_code none;
-    // Links are followed: what counts is where the file would come to lie.
-    const fs::path inside = fs::weakly_canonical(path, none).lexically_relative(fs::weakly_canonical(assets.folder(), none));
-    if (none || inside.empty() || *inside.begin() == "..")
+    if (!liesWithin(assets.folder(), path))
         return refuse("make.outside",
                       fmt::format("{} would be written to {}, which lies outside of the project's folder {}. Bring it in as a "
                                   "map, or give it a file inside the folder.",

@@ -3,6 +3,7 @@
 #include "core/base/files.h"
 
 #include <algorithm>
+#include <cmath>
 #include <cstring>
 #include <fmt/format.h>
 #include <fstream>
@@ -71,7 +72,25 @@ void GltfWriter::useExtension(const std::string& name) {
     if (std::find(used.begin(), used.end(), name) == used.end()) used.push_back(name);
 }
 
-void GltfWriter::addMesh(const Mesh& mesh, const std::string& name, const std::vector<int>& materials) {
+void GltfWriter::setColors(int bits, std::vector<std::vector<float>> sets) {
+    m_colorBits = bits;
+    m_colors = std::move(sets);
+}
+
+int GltfWriter::addSteps(const std::vector<float>& values) {
+    const auto put = [&]<class Step>(Step most, int componentType) {
+        std::vector<Step> steps(values.size());
+        for (size_t i = 0; i < values.size(); ++i) steps[i] = Step(std::lround(std::clamp(values[i], 0.f, 1.f) * float(most)));
+        const int view = addView(steps.data(), steps.size() * sizeof(Step), TINYGLTF_TARGET_ARRAY_BUFFER, 4 * sizeof(Step));
+        const int accessor = addAccessor(view, values.size() / 4, TINYGLTF_TYPE_VEC4, componentType);
+        m_model.accessors[size_t(accessor)].normalized = true;
+        return accessor;
+    };
+    return m_colorBits == 16 ? put(uint16_t(65535), TINYGLTF_COMPONENT_TYPE_UNSIGNED_SHORT)
+                             : put(uint8_t(255), TINYGLTF_COMPONENT_TYPE_UNSIGNED_BYTE);
+}
+
+void GltfWriter::addMesh(const Mesh& mesh, const std::string& name, const std::vector<int>& materials, const tinygltf::Value& extras) {
     const size_t count = mesh.vertices.size();
     auto attribute = [&](auto member, size_t components, int type) {
         std::vector<float> flat;
@@ -90,9 +109,12 @@ void GltfWriter::addMesh(const Mesh& mesh, const std::string& name, const std::v
     attributes["TANGENT"] = attribute(&Vertex::tangent, 4, TINYGLTF_TYPE_VEC4);
     attributes["TEXCOORD_0"] = attribute(&Vertex::uv0, 2, TINYGLTF_TYPE_VEC2);
     if (mesh.hasUv1) attributes["TEXCOORD_1"] = attribute(&Vertex::uv1, 2, TINYGLTF_TYPE_VEC2);
-    if (mesh.hasColors) attributes["COLOR_0"] = attribute(&Vertex::color, 4, TINYGLTF_TYPE_VEC4);
+    if (m_colorBits)
+        for (size_t set = 0; set < m_colors.size(); ++set) attributes[fmt::format("COLOR_{}", set)] = addSteps(m_colors[set]);
+    else if (mesh.hasColors) attributes["COLOR_0"] = attribute(&Vertex::color, 4, TINYGLTF_TYPE_VEC4);
 
     tinygltf::Mesh out;
+    out.extras = extras;
     out.name = name;
     for (size_t s = 0; s < mesh.slots.size(); ++s) {
         const MeshSlot& slot = mesh.slots[s];

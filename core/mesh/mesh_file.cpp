@@ -1,13 +1,11 @@
 #include "core/base/files.h"
 #include "core/base/json_depth.h"
 #include "core/base/vectors.h"
+#include "core/mesh/gltf_reader_private.h"
 #include "core/mesh/gltf_writer_private.h"
-#include "core/mesh/mesh.h"
 
 #include <algorithm>
 #include <cmath>
-#include <cstring>
-#include <fmt/format.h>
 #include <fstream>
 #include <glm/gtc/matrix_transform.hpp>
 #include <glm/gtc/quaternion.hpp>
@@ -15,7 +13,6 @@
 #include <map>
 #include <set>
 #include <sstream>
-#include <tiny_gltf.h>
 
 namespace hue {
 namespace {
@@ -31,79 +28,16 @@ glm::dmat4 localMatrix(const tinygltf::Node& n) {
     return m;
 }
 
-/// What cannot be used of a file, in words that follow its name: "has indices beyond its vertices".
-struct Refused {
-    std::string why;
-};
-
-/// Reads one accessor's components as floats, checking every range against the buffer. Throws Refused for what cannot be read; an
-/// accessor of -1 is empty.
-class AccessorReader {
-  public:
-    /// `name` stands in messages; `least` to `most` components are wanted.
-    AccessorReader(const tinygltf::Model& model, int accessor, const std::string& name, int least, int most) {
-        if (accessor < 0) return;
-        if (size_t(accessor) >= model.accessors.size()) throw Refused{fmt::format("names {} that it does not have", name)};
-        const auto& a = model.accessors[size_t(accessor)];
-        if (a.sparse.isSparse) throw Refused{fmt::format("keeps {} in sparse form, which is not read", name)};
-        if (a.bufferView < 0 || size_t(a.bufferView) >= model.bufferViews.size()) throw Refused{fmt::format("has no data for {}", name)};
-        const auto& view = model.bufferViews[size_t(a.bufferView)];
-        if (view.buffer < 0 || size_t(view.buffer) >= model.buffers.size()) throw Refused{fmt::format("has no data for {}", name)};
-        const auto& data = model.buffers[size_t(view.buffer)].data;
-        m_components = tinygltf::GetNumComponentsInType(uint32_t(a.type));
-        m_type = a.componentType;
-        m_normalized = a.normalized;
-        const int stride = a.ByteStride(view), size = tinygltf::GetComponentSizeInBytes(uint32_t(m_type));
-        if (m_components < least || m_components > most)
-            throw Refused{fmt::format("has {} of {} components and not of {}", name, m_components, least)};
-        const bool known = m_type == TINYGLTF_COMPONENT_TYPE_FLOAT || m_type == TINYGLTF_COMPONENT_TYPE_UNSIGNED_BYTE ||
-                           m_type == TINYGLTF_COMPONENT_TYPE_UNSIGNED_SHORT || m_type == TINYGLTF_COMPONENT_TYPE_UNSIGNED_INT;
-        if (stride <= 0 || size <= 0 || !known) throw Refused{fmt::format("keeps {} as a type that is not read", name)};
-        m_stride = size_t(stride);
-        // One after the other, so that no sum or product can overflow.
-        const size_t bytes = data.size(), element = size_t(m_components) * size_t(size);
-        const bool inside = view.byteOffset <= bytes && a.byteOffset <= bytes - view.byteOffset && a.count <= bytes;
-        const size_t room = inside ? bytes - view.byteOffset - a.byteOffset : 0;
-        if (a.count == 0) return;
-        if (!inside || room < element || (room - element) / m_stride < a.count - 1)
-            throw Refused{fmt::format("promises more {} than it holds", name)};
-        m_data = data.data() + view.byteOffset + a.byteOffset;
-        m_count = a.count;
-    }
-    size_t count() const { return m_count; }
-    int components() const { return m_components; }
-    float number(size_t element, int component) const {
-        switch (m_type) {
-        case TINYGLTF_COMPONENT_TYPE_FLOAT: return at<float>(element, component);
-        case TINYGLTF_COMPONENT_TYPE_UNSIGNED_BYTE: return at<uint8_t>(element, component) / (m_normalized ? 255.f : 1.f);
-        case TINYGLTF_COMPONENT_TYPE_UNSIGNED_SHORT: return at<uint16_t>(element, component) / (m_normalized ? 65535.f : 1.f);
-        default: return 0;
-        }
-    }
-    uint32_t index(size_t element) const {
-        if (m_type == TINYGLTF_COMPONENT_TYPE_UNSIGNED_INT) return at<uint32_t>(element, 0);
-        if (m_type == TINYGLTF_COMPONENT_TYPE_UNSIGNED_SHORT) return at<uint16_t>(element, 0);
-        return at<uint8_t>(element, 0);
-    }
-
-  private:
-    template <class T> T at(size_t element, int component) const {
-        T value;
-        std::memcpy(&value, m_data + element * m_stride + size_t(component) * sizeof(T), sizeof(T));
-        return value;
-    }
-    const unsigned char* m_data = nullptr;
-    size_t m_count = 0, m_stride = 0;
-    int m_components = 0, m_type = 0;
-    bool m_normalized = false;
-};
-
 struct MeshBuilder {
     const tinygltf::Model& model;
     Mesh mesh;
     std::map<int, std::vector<uint32_t>> byMaterial;
     bool allNormals = true, allTangents = true;
     std::set<int> placed = {};
+    struct Range {
+        uint32_t first = 0, count = 0;
+    };
+    std::map<std::map<std::string, int>, Range> ofNode = {}; ///< vertices of the primitives of one node, by their attributes
 
     void addNode(int index, const glm::dmat4& parent, int depth) {
         if (index < 0 || size_t(index) >= model.nodes.size()) throw Refused{fmt::format("names a node {} that it does not have", index)};
@@ -115,11 +49,31 @@ struct MeshBuilder {
         const glm::dmat4 world = parent * localMatrix(node);
         if (node.mesh >= 0 && node.mesh < int(model.meshes.size()))
             for (const auto& p : model.meshes[size_t(node.mesh)].primitives) addPrimitive(p, world);
+        ofNode.clear();
         for (int child : node.children) addNode(child, world, depth + 1);
     }
 
     void addPrimitive(const tinygltf::Primitive& p, const glm::dmat4& m) {
         if (p.mode != TINYGLTF_MODE_TRIANGLES && p.mode != -1) return;
+        // Primitives that differ in their material alone share their vertices.
+        const auto known = ofNode.find(p.attributes);
+        const Range vertices = known != ofNode.end() ? known->second : (ofNode[p.attributes] = addVertices(p, m));
+        if (!vertices.count) return;
+        auto& indices = byMaterial[p.material];
+        const AccessorReader index(model, p.indices, "indices", 1, 1);
+        if (p.indices < 0) {
+            for (uint32_t i = 0; i < vertices.count; ++i) indices.push_back(vertices.first + i);
+        } else {
+            for (size_t i = 0; i < index.count(); ++i) {
+                const uint32_t at = index.index(i);
+                if (at >= vertices.count) throw Refused{fmt::format("names the vertex {} of {}", at, vertices.count)};
+                indices.push_back(vertices.first + at);
+            }
+        }
+        indices.resize(indices.size() / 3 * 3);
+    }
+
+    Range addVertices(const tinygltf::Primitive& p, const glm::dmat4& m) {
         auto attribute = [&](const char* key, const char* name, int least, int most) {
             auto it = p.attributes.find(key);
             return AccessorReader(model, it == p.attributes.end() ? -1 : it->second, name, least, most);
@@ -128,7 +82,7 @@ struct MeshBuilder {
         const AccessorReader tangent = attribute("TANGENT", "tangents", 4, 4), uv0 = attribute("TEXCOORD_0", "UVs", 2, 2);
         const AccessorReader uv1 = attribute("TEXCOORD_1", "second UVs", 2, 2), color = attribute("COLOR_0", "vertex colors", 3, 4);
         const size_t count = position.count();
-        if (!count) return;
+        if (!count) return {};
         for (const AccessorReader* other : {&normal, &tangent, &uv0, &uv1, &color})
             if (other->count() && other->count() != count)
                 throw Refused{fmt::format("has {} positions and {} of what belongs to them", count, other->count())};
@@ -159,32 +113,9 @@ struct MeshBuilder {
                 for (int c = 0; c < color.components() && c < 4; ++c) v.color[size_t(c)] = color.number(i, c);
             mesh.vertices.push_back(v);
         }
-        auto& indices = byMaterial[p.material];
-        const AccessorReader index(model, p.indices, "indices", 1, 1);
-        if (p.indices < 0) {
-            for (uint32_t i = 0; i < count; ++i) indices.push_back(base + i);
-        } else {
-            for (size_t i = 0; i < index.count(); ++i) {
-                const uint32_t at = index.index(i);
-                if (at >= count) throw Refused{fmt::format("names the vertex {} of {}", at, count)};
-                indices.push_back(base + at);
-            }
-        }
-        indices.resize(indices.size() / 3 * 3);
+        return {base, uint32_t(count)};
     }
 };
-
-} // namespace
-
-namespace {
-
-/// The JSON of a GLB (glTF 2.0, 4.4): header of 12 bytes, then a chunk of length, type and content; empty when there is none.
-std::string_view jsonOfGlb(std::string_view bytes) {
-    uint32_t length = 0;
-    if (bytes.size() < 20 || !bytes.starts_with("glTF")) return {};
-    std::memcpy(&length, bytes.data() + 12, 4);
-    return bytes.substr(20, length);
-}
 
 /// All of a file; nothing that is no file is opened.
 bool readAll(const fs::path& file, std::string& to) {
@@ -234,6 +165,8 @@ bool harmless(const std::string& extension) {
     return false;
 }
 
+} // namespace
+
 Mesh meshOf(const tinygltf::Model& model) {
     for (const std::string& extension : model.extensionsRequired)
         if (!harmless(extension)) throw Refused{fmt::format("needs the extension {}, which is not read", extension)};
@@ -272,33 +205,41 @@ Mesh meshOf(const tinygltf::Model& model) {
     return std::move(builder.mesh);
 }
 
-} // namespace
+std::string_view jsonOfGlb(std::string_view bytes) {
+    uint32_t length = 0;
+    if (bytes.size() < 20 || !bytes.starts_with("glTF")) return {};
+    std::memcpy(&length, bytes.data() + 12, 4);
+    return bytes.substr(20, length);
+}
 
-Result<Mesh> readMesh(const fs::path& file) {
-    if (const std::string why = whyUnreadable(file); !why.empty())
-        return Error{"mesh.missing", fmt::format("{} {}. Bring the file back, or relocate the mesh.", file.string(), why), {}};
-    const auto refuse = [&](const std::string& why) {
-        return Error{"mesh.unreadable", fmt::format("{} {}. Export it again.", file.string(), why), {}};
-    };
+tinygltf::Model modelOf(const fs::path& file) {
     std::string bytes;
     std::error_code none;
-    if (const uintmax_t size = fs::file_size(file, none); size > UINT32_MAX) return refuse("is larger than 4 GB");
-    if (!readAll(file, bytes)) return refuse("cannot be read to its end");
+    if (const uintmax_t size = fs::file_size(file, none); size > UINT32_MAX) throw Refused{"is larger than 4 GB"};
+    if (!readAll(file, bytes)) throw Refused{"cannot be read to its end"};
     if (depthOfJson(file.extension() == ".gltf" ? std::string_view(bytes) : jsonOfGlb(bytes)) > kDeepestJson)
-        return refuse(fmt::format("nests more than {} levels deep", kDeepestJson));
+        throw Refused{fmt::format("nests more than {} levels deep", kDeepestJson)};
     tinygltf::Model model;
     std::string problem;
     if (!load(model, file, bytes, problem)) {
         problem = problem.substr(0, problem.find('\n'));
         while (problem.ends_with('.')) problem.pop_back();
-        return refuse(fmt::format("cannot be read as glTF: {}", problem.empty() ? "it is damaged" : problem));
+        throw Refused{fmt::format("cannot be read as glTF: {}", problem.empty() ? "it is damaged" : problem)};
     }
+    return model;
+}
+
+Result<Mesh> readMesh(const fs::path& file) {
+    if (const std::string why = whyUnreadable(file); !why.empty())
+        return Error{"mesh.missing", fmt::format("{} {}. Bring the file back, or relocate the mesh.", file.string(), why), {}};
     try {
-        Mesh mesh = meshOf(model);
+        Mesh mesh = meshOf(modelOf(file));
         if (mesh.indices.empty())
             return Error{"mesh.empty", fmt::format("{} holds no triangles. Export a mesh with faces.", file.string()), {}};
         return mesh;
-    } catch (const Refused& refused) { return refuse(refused.why); }
+    } catch (const Refused& refused) {
+        return Error{"mesh.unreadable", fmt::format("{} {}. Export it again.", file.string(), refused.why), {}};
+    }
 }
 
 Outcome writeMesh(const fs::path& file, const Mesh& mesh) {

@@ -67,6 +67,16 @@ void addInputNodes(std::vector<NodeDef>& list) {
                         l.out("color", l.b.swizzle(c, {0, 1, 2}));
                         l.out("alpha", l.b.component(c, 3));
                     }});
+    list.push_back(
+        {"painted",
+         "Painted channel",
+         family,
+         "paint brush vertex color mask wear rust dirt blend by hand",
+         "One channel of what is painted on the mesh's vertices; its title is the channel's name. 0 on a mesh that has no paint.",
+         {},
+         {numberOut()},
+         {{"channel", {"1", "2", "3", "4"}, "1", "Which of the four channels"}},
+         [](Lowering& l) { l.out("out", l.b.component(l.b.attribute(Attribute::Painted), l.setting("channel")[0] - '1')); }});
     list.push_back({"position",
                     "Position",
                     family,

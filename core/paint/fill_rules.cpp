@@ -3,6 +3,7 @@
 #include "core/base/vectors.h"
 #include "core/base/words.h"
 #include "core/paint/neighbours.h"
+#include "core/paint/occlusion.h"
 #include "core/program/builder.h"
 #include "core/program/passes/passes.h"
 #include "core/surface/at_vertices.h"
@@ -26,6 +27,7 @@ constexpr FillRuleDef kRules[] = {
     {Kind::Height, "height", "0..1.2", "metres above the mesh's origin"},
     {Kind::Edges, "edges", "2..20", "how sharply the surface bends outward, one over metres"},
     {Kind::Cavities, "cavities", "2..20", "how sharply the surface bends inward, one over metres"},
+    {Kind::Occlusion, "occlusion", "METRES", "how much of what lies above a point is covered within so many metres"},
     {Kind::Border, "border", "0.2..0", "metres along the surface from where two slots meet"},
     {Kind::Noise, "noise", "SIZE", "an uneven pattern with cells of so many metres"},
     {Kind::Wire, "wire", "CARD.PORT", "what a wire of the master gives at the vertices"},
@@ -83,7 +85,7 @@ class Reader {
         if (isRamp(rule.kind) && !ramp(rule))
             return wrong(fmt::format("{} takes where it is 0 and where it is 1, such as {} {}", def->key, def->key, def->takes));
         if (rule.kind == Kind::Constant && !amount(rule, 0, 1)) return wrong("constant takes a number from 0 to 1");
-        if ((rule.kind == Kind::Noise || rule.kind == Kind::Blur) && !amount(rule, 1e-4f, 1e4f))
+        if ((rule.kind == Kind::Noise || rule.kind == Kind::Blur || rule.kind == Kind::Occlusion) && !amount(rule, 1e-4f, 1e4f))
             return wrong(fmt::format("{} takes metres, from 0.0001 to 10000", def->key));
         if (rule.kind == Kind::Wire) {
             if (m_next == m_words.size()) return wrong("wire takes CARD.PORT");
@@ -228,6 +230,7 @@ Result<PaintChannel> valuesOf(const FillRule& rule, const Mesh& mesh, const Mesh
                 {}};
         return each([&](size_t v) { return std::isinf(far[v]) ? (rule.to > rule.from ? 1.f : 0.f) : ramp(far[v], rule); });
     }
+    case Kind::Occlusion: return neighbours.scattered(occlusionAt(mesh, neighbours, rule.amount));
     case Kind::Noise: return noiseOver(mesh, rule.amount);
     case Kind::Wire:
         if (!wires)

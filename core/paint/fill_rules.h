@@ -13,14 +13,14 @@ namespace hue {
 using PaintChannel = std::vector<float>;
 
 struct FillRule {
-    enum class Kind { Constant, Direction, Height, Edges, Cavities, Border, Noise, Wire, Blur, Invert, Levels };
+    enum class Kind { Constant, Direction, Height, Edges, Cavities, Occlusion, Border, Noise, Wire, Blur, Invert, Levels };
     /// How what the rule gives meets what is there.
     enum class Join { Replace, Add, Subtract, Multiply, Largest, Smallest };
     Kind kind = Kind::Constant;
     Join join = Join::Replace;
-    float weight = 1;                        ///< 0..1: how much of the outcome takes the place of what was there
-    float from = 0, to = 1;                  ///< where the ramp is 0 and where it is 1; `from` may be the larger
-    float amount = 1;                        ///< the constant, 0..1; the size of the noise's cells or the reach of the blur, metres
+    float weight = 1;       ///< 0..1: how much of the outcome takes the place of what was there
+    float from = 0, to = 1; ///< where the ramp is 0 and where it is 1; `from` may be the larger
+    float amount = 1;       ///< the constant, 0..1; the size of the noise's cells, the reach of the blur or of occlusion, metres
     std::array<float, 3> direction{0, 1, 0}; ///< of object space, of length 1
     std::string wire{};                      ///< CARD.PORT or CARD.PORT.TAKE
 };

@@ -31,4 +31,20 @@ Result<std::vector<float>> wireAtVertices(const Project& project, Assets& assets
     return out;
 }
 
+Result<WornWire> wornWire(const Project& project, const Specimen& specimen, const std::string& words) {
+    std::vector<std::string> parts{""};
+    for (const char c : words)
+        if (c == '.' && parts.size() < 3) parts.emplace_back();
+        else parts.back() += c;
+    parts.resize(3);
+    for (const Id& worn : specimen.wears) {
+        const Master* master = project.masterOf(worn);
+        if (!master) continue;
+        for (const auto& [id, node] : master->graph.nodes)
+            if (id == parts[0] || node->title == parts[0]) return WornWire{worn, {id, parts[1].empty() ? "out" : parts[1], parts[2]}};
+    }
+    return Error{
+        "paint.wire", fmt::format("Nothing that the specimen wears has a card {}. Take the title of a card from the board.", parts[0]), {}};
+}
+
 } // namespace hue

@@ -12,4 +12,12 @@ namespace hue {
 Result<std::vector<float>> wireAtVertices(const Project& project, Assets& assets, const Id& worn, const Source& wire, const Mesh& mesh,
                                           double time);
 
+struct WornWire {
+    Id worn; ///< a master or instance
+    Source wire;
+};
+/// A wire as it is typed, "CARD", "CARD.PORT" or "CARD.PORT.TAKE", by the id or the title of a card of what a specimen wears; the first
+/// that has one. Error: paint.wire.
+Result<WornWire> wornWire(const Project& project, const Specimen& specimen, const std::string& words);
+
 } // namespace hue

@@ -3,6 +3,7 @@
 #include "core/cost/cost.h"
 #include "core/emit/emit_glsl.h"
 #include "core/make/bake.h"
+#include "core/paint/carry_over.h"
 #include "core/program/passes/vertex_split.h"
 #include "core/project/frame_inputs.h"
 #include "core/surface/at_vertices.h"
@@ -90,6 +91,21 @@ LookPtr LookCache::wire(const Project& project, const Master& master, const Sour
 int LookCache::compiles() const {
     const std::lock_guard lock(m_mutex);
     return m_compiles;
+}
+
+MeshPtr LookCache::painted(const MeshPtr& mesh, const PaintDataPtr& paint) {
+    {
+        const std::lock_guard lock(m_mutex);
+        for (const Painted& p : m_painted)
+            if (p.mesh == mesh && p.paint == paint) return p.made;
+    }
+    const bool fits = paint->surface() == mesh || (paint->vertices() == mesh->vertices.size() && paint->shape() == shapeHash(*mesh));
+    auto made = std::make_shared<Mesh>(hue::painted(*mesh, fits ? *paint : carriedOver(*paint, mesh).paint));
+    const std::lock_guard lock(m_mutex);
+    constexpr size_t kMost = 8;
+    if (m_painted.size() >= kMost) m_painted.erase(m_painted.begin());
+    m_painted.push_back({mesh, paint, std::move(made)});
+    return m_painted.back().made;
 }
 
 MeshPtr LookCache::refined(const MeshPtr& mesh, int times, std::string* problem) {
@@ -245,7 +261,10 @@ class Standing {
 DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, const Specimen& specimen, double time,
                       const DressOptions& options) {
     DressedSpecimen out;
-    const MeshPtr one = looks.refined(assets.mesh(project, specimen.mesh, &out.problem), specimen.subdivisions, &out.problem);
+    MeshPtr bare = assets.mesh(project, specimen.mesh, &out.problem);
+    if (const Paintwork* paintwork = project.paintwork(specimen.paintwork); paintwork && paintwork->paint)
+        bare = looks.painted(bare, paintwork->paint);
+    const MeshPtr one = looks.refined(bare, specimen.subdivisions, &out.problem);
     std::vector<Placement> placements = placementsOf(specimen.placements, boundsOf(*one));
     out.mesh = looks.placed(one, placements, &out.problem);
     if (!out.mesh) {

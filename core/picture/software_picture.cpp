@@ -142,6 +142,7 @@ Outcome SoftwareDrawing::opaque() {
     AttributePicture seen;
     const auto rasteriseRound = [&](const std::vector<float>* cut) -> Result<AttributePicture> {
         seen = rasterise(m_view.clip, m_view.width, m_view.height, m_region, drawn, Sheet::Nearest, cut);
+        seen.painted = m_specimen.mesh->hasColors; // things have colors for another reason
         return seen;
     };
     const Result<ChannelPicture> channels = opaqueChannels(m_specimen, m_view, rasteriseRound, &m_depth, m_work);
@@ -166,7 +167,8 @@ Outcome SoftwareDrawing::layers() {
     std::vector<float> before = m_depth;
     for (int layer = 0; layer < kMostLayers; ++layer) {
         if (m_work.stopped()) return kCancelled;
-        const AttributePicture seen = rasterise(m_view.clip, m_view.width, m_view.height, m_region, drawn, Sheet::Furthest, &before);
+        AttributePicture seen = rasterise(m_view.clip, m_view.width, m_view.height, m_region, drawn, Sheet::Furthest, &before);
+        seen.painted = m_specimen.mesh->hasColors;
         const auto pixels = pixelsBySlot(seen, m_specimen.slots.size(), std::vector<char>(before.size(), 1));
         std::optional<RadianceLevels> behind;
         if (looksBehind) behind.emplace(m_radiance, m_view.width, m_view.height);

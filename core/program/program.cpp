@@ -17,6 +17,7 @@ int widthOf(Attribute a) {
     case Attribute::DepthGap:
     case Attribute::Side: return 1;
     case Attribute::Color:
+    case Attribute::Painted:
     case Attribute::Carried0:
     case Attribute::Carried1:
     case Attribute::Carried2:
@@ -26,9 +27,9 @@ int widthOf(Attribute a) {
 }
 
 std::string_view nameOf(Attribute a) {
-    static constexpr std::string_view names[] = {
-        "uv0",      "uv1",      "color",    "positionWorld", "positionObject", "normalWorld", "normalObject", "tangent", "bitangent",
-        "carried0", "carried1", "carried2", "carried3",      "view",           "screen",      "depthGap",     "side"};
+    static constexpr std::string_view names[] = {"uv0",          "uv1",     "color",     "positionWorld", "positionObject", "normalWorld",
+                                                 "normalObject", "tangent", "bitangent", "carried0",      "carried1",       "carried2",
+                                                 "carried3",     "view",    "screen",    "depthGap",      "side",           "painted"};
     return names[int(a)];
 }
 

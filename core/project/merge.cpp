@@ -1,6 +1,7 @@
 #include "core/project/merge.h"
 
 #include "core/base/json_text_private.h"
+#include "core/project/paint_store_private.h"
 #include "core/project/store.h"
 
 #include <algorithm>
@@ -165,6 +166,7 @@ Result<Merged> merged(const Project& base, const Project& ours, const Project& t
     const auto json = merger.at(&b, &o, &t, {});
     Result<Loaded> loaded = parseProject(textOf(*json), ours.name);
     if (!loaded) return loaded.error();
+    for (const Project* side : {&ours, &theirs, &base}) sharePaint(loaded->project, *side);
     return Merged{std::move(loaded->project), std::move(merger.conflicts)};
 }
 

@@ -5,6 +5,7 @@
 #include "core/document/parameter_kinds.h"
 #include "core/document/project.h"
 #include "core/images/map.h"
+#include "core/mesh/paint_data.h"
 #include "core/pack/recipe_json_private.h"
 #include "core/surface/channels.h"
 
@@ -82,6 +83,17 @@ template <class F> void describe(F& f, MeshFile& m) {
     f.text("name", m.name, "for people", Written::Always, m.id);
     f.text("path", m.path, "of a glTF or GLB file, relative to the file's folder", Written::Always);
     f.rest(m.extra);
+}
+
+template <class F> void describe(F& f, Paintwork& w) {
+    f.id(w.id, 'w');
+    f.text("name", w.name, "for people", Written::Always, w.id);
+    f.text("mesh", w.mesh, "an id, or shape:sphere and the like, that it is painted on", Written::Always);
+    f.text("path", w.path, "of a GLB file with the paint as its vertex colors, inside of the file's folder", Written::Always);
+    std::string fingerprint = fingerprintOf(w);
+    f.text("fingerprint", fingerprint, "of the paint (XXH3, 64 bit)");
+    if (F::kReads) w.fingerprint = fingerprint;
+    f.rest(w.extra);
 }
 
 template <class F> void describe(F& f, Node& n) {
@@ -260,6 +272,7 @@ template <class F> void describe(F& f, Placements& p) {
 template <class F> void describe(F& f, Specimen& s) {
     f.text("mesh", s.mesh, "an id, or shape:sphere and the like, with /1 to /5 for the density", Written::Always, "shape:sphere");
     f.texts("wears", s.wears, "ids of masters or instances, by slot", Written::Always);
+    f.text("paintwork", s.paintwork, "id of what is painted on it");
     f.list("things", s.things, "a thing", "around it", Written::WhenSet);
     f.optionalObject("orbit", s.orbit, "an orbit", "its own");
     f.text("light", s.light, "its own");
@@ -313,6 +326,7 @@ template <class F> void describe(F& f, Project& p) {
     f.list("maps", p.maps, "a map", "image files");
     f.list("packings", p.packings, "a packing", "maps that recipes make", Written::WhenSet);
     f.list("meshes", p.meshes, "a mesh", "glTF files");
+    f.list("paintworks", p.paintworks, "a paintwork", "what is painted on meshes", Written::WhenSet);
     f.list("masters", p.masters, "a master", "");
     f.list("assemblies", p.assemblies, "an assembly", "graphs used as nodes", Written::WhenSet);
     f.list("instances", p.instances, "an instance", "");

@@ -36,13 +36,14 @@ void tellIdsApart(Project& p, std::vector<Diagnostic>& report) {
             slot = std::move(copy);
         }
     };
-    std::set<Id> worn, maps, meshes, packings;
+    std::set<Id> worn, maps, meshes, packings, paintworks;
     each(worn, p.masters, 'm', "master");
     each(worn, p.assemblies, 'a', "assembly");
     each(worn, p.instances, 'i', "instance");
     each(maps, p.maps, 't', "map");
     each(meshes, p.meshes, 'g', "mesh");
     each(packings, p.packings, 'k', "packing");
+    each(paintworks, p.paintworks, 'w', "paintwork");
 }
 
 /// Parents that lead in a circle would never end.

@@ -3,6 +3,7 @@
 #include "core/base/files.h"
 #include "core/base/hash.h"
 #include "core/base/json_text_private.h"
+#include "core/project/paint_store_private.h"
 
 #include <algorithm>
 #include <cstdlib>
@@ -76,7 +77,9 @@ Result<Loaded> loadProject(const fs::path& file) {
         return Error{
             "project.unreadable", fmt::format("{} cannot be read to its end. Copy it to a disk that is sound.", file.string()), {}};
     Result<Loaded> loaded = parseProject(*text, file.filename().string());
-    if (loaded) loaded->hash = hashOf(*text);
+    if (!loaded) return loaded;
+    loaded->hash = hashOf(*text);
+    readPaintworks(loaded->project, file.parent_path(), loaded->report);
     return loaded;
 }
 
@@ -113,6 +116,8 @@ Outcome saveProject(const Project& project, const fs::path& file, const SaveOver
     }
     const Result<std::string> text = checkedText(project);
     if (!text) return text.error();
+    // The paint first: a project never speaks of paint that is not there.
+    if (const Outcome painted = savePaintworks(project, file.parent_path()); !painted) return painted;
     if (const Outcome written = writeFile(file, *text); !written)
         return Error{"file.cannot-write", written.error().sentence + " What was there before is untouched.", {}};
     if (over.written) *over.written = hashOf(*text);
@@ -132,25 +137,33 @@ Outcome writeJournal(const Project& project, const fs::path& file, int seat) {
     const fs::path journal = journalFor(file, seat);
     const Result<std::string> checked = checkedText(project);
     if (!checked) return Error{"journal.cannot-write", "Unsaved changes cannot be kept: " + checked.error().sentence, {}};
+    if (const Outcome painted = keepPaintBeside(journal, project, file.empty() ? fs::path{} : file.parent_path()); !painted)
+        return Error{"journal.cannot-write", "Unsaved paint cannot be kept: " + painted.error().sentence, {}};
     if (const Outcome written = writeFile(journal, *checked, Folders::Make); !written)
         return Error{"journal.cannot-write", "Unsaved changes cannot be kept: " + written.error().sentence, {}};
+    dropPaintBeside(journal, &project);
     return Done{};
 }
 
 std::optional<Project> readJournal(const fs::path& file, int seat) {
-    const auto text = contentOf(journalFor(file, seat));
+    const fs::path journal = journalFor(file, seat);
+    const auto text = contentOf(journal);
     if (!text) return {};
     Result<Loaded> loaded = parseProject(*text, "the journal");
     if (!loaded) return {};
     // A journal that says what the file says is left from a clean end.
     if (!file.empty())
         if (Result<Loaded> saved = loadProject(file); saved && projectText(saved->project) == projectText(loaded->project)) return {};
+    readPaintBeside(journal, loaded->project);
+    readPaintworks(loaded->project, file.empty() ? journal.parent_path() : file.parent_path(), loaded->report);
     return std::move(loaded->project);
 }
 
 void dropJournal(const fs::path& file, int seat) {
     std::error_code none;
-    fs::remove(journalFor(file, seat), none);
+    const fs::path journal = journalFor(file, seat);
+    fs::remove(journal, none);
+    dropPaintBeside(journal);
 }
 
 Project withPathsFor(Project project, const fs::path& from, const fs::path& to) {

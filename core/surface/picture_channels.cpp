@@ -108,6 +108,7 @@ class PixelEvaluation::Points final : public PointSource {
         case Attribute::Uv0: return (c == 0 ? planes[1] : planes[2])[p][3] + dx * planes[4][p][2 + k] + dy * planes[6][p][k];
         case Attribute::Uv1: return planes[4][p][k];
         case Attribute::Color: return planes[5][p][k];
+        case Attribute::Painted: return m_a.painted ? planes[5][p][k] : 0.f;
         case Attribute::PositionWorld: return position(k);
         case Attribute::PositionObject: {
             const auto& rest = m_a.rest;

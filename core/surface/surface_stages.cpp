@@ -19,12 +19,13 @@ layout(location = 2) in vec4 a_tangent; // w: sign of the bitangent
 layout(location = 3) in vec2 a_uv0;
 layout(location = 4) in vec2 a_uv1;
 layout(location = 5) in vec4 a_color;
+layout(location = 12) in vec4 a_painted; // the color where the mesh has any, else 0
 uniform mat4 u_world;
 uniform mat3 u_worldNormal;
 uniform mat4 u_clip;
 out vec3 v_positionWorld, v_positionObject, v_normalWorld, v_normalObject, v_tangent, v_bitangent;
 out vec2 v_uv0, v_uv1;
-out vec4 v_color;
+out vec4 v_color, v_painted;
 {}void main() {{
 {}  vec4 world = u_world * vec4(position, 1.0);
   v_positionWorld = world.xyz;
@@ -34,6 +35,7 @@ out vec4 v_color;
   v_uv0 = a_uv0;
   v_uv1 = a_uv1;
   v_color = a_color;
+  v_painted = a_painted;
   gl_Position = u_clip * world;
 }}
 )",
@@ -72,10 +74,11 @@ std::string vertexStage(const Program& vertices, const UniformLayout& layout) {
   vec3 normal = u_worldNormal * a_normal, tangent = mat3(u_world) * a_tangent.xyz;
   // No eye and no picture: the view is the normal, the position in the picture its middle, and nothing lies behind.
   hs_Point p = hs_Point(a_uv0, a_uv1, a_color, (u_world * vec4(a_position, 1.0)).xyz, a_position, normal, a_normal, tangent,
-                        cross(normal, tangent) * a_tangent.w, normal, vec2(0.5), 1000.0, 1.0);
+                        cross(normal, tangent) * a_tangent.w, normal, vec2(0.5), 1000.0, 1.0{});
   hs_Outputs m = hs_material(p);
   vec3 position = a_position + {};
 {})",
+                                                   vertices.reads(Attribute::Painted) ? ", a_painted" : "",
                                                    outputText(vertices, "vertex_offset", "vec3(0.0)"), carried));
 }
 
@@ -85,8 +88,8 @@ std::string surfaceFragmentStage(const Program& p, const UniformLayout& layout, 
     out += emitMaterial(p, layout);
     const bool gap = p.reads(Attribute::DepthGap);
     std::string carried;
-    for (uint32_t a = uint32_t(Attribute::Carried0); a <= uint32_t(Attribute::Carried3); ++a) {
-        if (!p.reads(Attribute(a))) continue;
+    for (uint32_t a = 0; a < uint32_t(Attribute::Count); ++a) {
+        if (!standsWhereRead(Attribute(a)) || !p.reads(Attribute(a))) continue;
         out += fmt::format("in vec4 v_{};\n", nameOf(Attribute(a)));
         carried += fmt::format("  p.{0} = v_{0};\n", nameOf(Attribute(a)));
     }

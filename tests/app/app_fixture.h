@@ -13,6 +13,7 @@
 #include "app/window/main_window.h"
 #include "app/window/status_bar.h"
 #include "core/edits/edits.h"
+#include "tests/app/patience.h"
 
 #include <QApplication>
 #include <QDragEnterEvent>
@@ -24,12 +25,6 @@
 
 namespace hue::test {
 
-/// Programs that are watched at every step take their time.
-#if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)
-constexpr int kPatience = 12;
-#else
-constexpr int kPatience = 1;
-#endif
 inline bool waitFor(const std::function<bool()>& done, int milliseconds) { return QTest::qWaitFor(done, milliseconds * kPatience); }
 
 class Window : public testing::Test {

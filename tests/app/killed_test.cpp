@@ -3,6 +3,7 @@
 #include "app/window/main_window.h"
 #include "core/edits/edits.h"
 #include "core/project/store.h"
+#include "tests/app/patience.h"
 #include "tests/app/killed.h"
 #include "tests/test_folder.h"
 #include "tests/test_graphs.h"
@@ -51,7 +52,7 @@ class Killed {
         ::close(m_told);
     }
     /// Waits for its first edit. False: it never came.
-    bool begun() { return hear(30000); }
+    bool begun() { return hear(30000 * test::kPatience); }
     /// Listens so long.
     void listen(int ms) {
         QElapsedTimer t;

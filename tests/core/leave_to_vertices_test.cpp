@@ -115,8 +115,8 @@ Small randomProgram(uint32_t seed) {
     Builder& b = s.b;
     std::vector<Val> still{b.number(0.5f), b.number(-1.25f), b.parameter("f", 1), b.op(Op::Sin, b.time()), b.placementRandom()};
     std::vector<Val> all;
-    for (const Attribute a : {Attribute::Uv0, Attribute::Uv1, Attribute::Color, Attribute::PositionWorld, Attribute::PositionObject,
-                              Attribute::NormalWorld, Attribute::View, Attribute::Screen})
+    for (const Attribute a : {Attribute::Uv0, Attribute::Uv1, Attribute::Color, Attribute::Painted, Attribute::PositionWorld,
+                              Attribute::PositionObject, Attribute::NormalWorld, Attribute::View, Attribute::Screen})
         all.push_back(b.swizzle(b.attribute(a), {0, 1}));
     all.push_back(b.swizzle(b.cameraToWorld(3), {0, 1}));
     const auto any = [&] { return all[upTo(all.size())]; };

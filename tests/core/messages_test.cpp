@@ -15,11 +15,15 @@
 #include "core/maps/tiling.h"
 #include "core/master_text/master_text.h"
 #include "core/mesh/mesh.h"
+#include "core/mesh/paint_data.h"
 #include "core/mesh/placements.h"
 #include "core/nodes/assembly_card.h"
 #include "core/pack/pack.h"
 #include "core/pack/recipe.h"
 #include "core/paint/fill_rules.h"
+#include "core/paint/finer_mesh.h"
+#include "core/paint/paint_map.h"
+#include "core/paint/paint_problems.h"
 #include "core/paint/wire_values.h"
 #include "core/picture/picture_settings.h"
 #include "core/project/assembly_file.h"
@@ -102,6 +106,21 @@ Said read(const std::string& text) {
     return loaded ? of(loaded->report) : of(loaded);
 }
 std::string head(const std::string& rest) { return "{\"kind\": \"huestack project\", \"format\": 1, " + rest + "}"; }
+
+/// A ball that is painted, under a master that reads that as rust, or does not.
+Project withPaint(bool read) {
+    Project p = bareProject();
+    if (read) {
+        const Id card = add(p, "painted");
+        p = *edit::renameNode(p, "m", card, "rust");
+        channel(p, {card, "out", ""}, "roughness");
+    }
+    p.lineup.specimens = {Specimen{.mesh = "shape:sphere/1", .wears = {"m"}}};
+    const PaintData bare(shapeById("shape:sphere/1"));
+    const auto paint = std::make_shared<PaintData>(bare.with(0, std::vector<float>(bare.vertices(), 0.5f)));
+    p = *edit::addPaintwork(p, {"w", "Ball", "shape:sphere/1", {}, {}, paint});
+    return *edit::wearPaintwork(p, 0, "w");
+}
 
 /// A project with two maps, a master that reads one through a parameter, an instance, a packing.
 Project furnished() {
@@ -293,6 +312,86 @@ class Messages : public InFolder {
                  return of(fillByRules(makePlane(2), std::vector{*fillRuleFromText("border 0.1..0")}, none));
              },
              {"it has 1"}},
+            {"paint.no-uvs",
+             "a map of a mesh without UVs",
+             [] {
+                 Mesh mesh = makePlane(2);
+                 for (Vertex& v : mesh.vertices) v.uv0 = {};
+                 return of(mapOfPaint(mesh, PaintChannel(mesh.vertices.size(), 0), 8));
+             },
+             {"Unwrap"}},
+            {"paint.unreadable",
+             "a paintwork whose file is gone",
+             [&] {
+                 Assets assets;
+                 assets.setFolder(folder);
+                 Project q = withPaint(true);
+                 auto gone = std::make_shared<Paintwork>(*q.paintworks[0]);
+                 gone->paint = nullptr;
+                 q.paintworks = {gone};
+                 return of(paintProblems(q, assets));
+             },
+             {"ball.glb"}},
+            {"paint.outside",
+             "a paintwork whose file lies elsewhere",
+             [&] {
+                 Project q = withPaint(true);
+                 auto out = std::make_shared<Paintwork>(*q.paintworks[0]);
+                 out->path = "../ball.glb";
+                 q.paintworks = {out};
+                 return of(saveProject(q, folder / "p.huestack"));
+             },
+             {"Ball", "ball.glb"}},
+            {"paint.finest",
+             "a shape that is as fine as can be",
+             [&] {
+                 Assets assets;
+                 Project q = withPaint(true);
+                 q.lineup.specimens[0].mesh = "shape:sphere/5";
+                 return of(finerMesh(q, assets, 0));
+             },
+             {"larger brush"}},
+            {"paint.unread",
+             "paint under a master that reads none",
+             [&] {
+                 Assets assets;
+                 return of(paintProblems(withPaint(false), assets));
+             },
+             {"specimen 1", "Ball"}},
+            {"paint.never-painted",
+             "a channel that is read and bare",
+             [&] {
+                 Assets assets;
+                 Project q = withPaint(true);
+                 return of(paintProblems(*edit::setPaint(q, "w", std::make_shared<PaintData>(q.paintwork("w")->paint->surface())), assets));
+             },
+             {"rust", "Ball"}},
+            {"paint.none",
+             "a master that reads paint on a mesh without",
+             [&] {
+                 Assets assets;
+                 return of(paintProblems(*edit::wearPaintwork(withPaint(true), 0, {}), assets));
+             },
+             {"rust", "specimen 1"}},
+            {"paint.not-worn",
+             "a paintwork that nobody wears",
+             [&] {
+                 Assets assets;
+                 return of(paintProblems(*edit::wearPaintwork(withPaint(true), 0, {}), assets));
+             },
+             {"Ball"}},
+            {"paint.mesh-changed",
+             "a mesh that was made finer since it was painted",
+             [&] {
+                 Assets assets;
+                 Project q = withPaint(true);
+                 auto other = std::make_shared<Paintwork>(*q.paintworks[0]);
+                 other->mesh = "shape:sphere/2";
+                 q.paintworks = {other};
+                 q.lineup.specimens[0].mesh = "shape:sphere/2";
+                 return of(paintProblems(q, assets));
+             },
+             {"Ball", "vertices"}},
             {"paint.blur-too-wide",
              "paint that is to flow over a hundred kilometres",
              [] {
@@ -1196,6 +1295,16 @@ class Messages : public InFolder {
              }},
             {"lineup.nothing-worn", "wearing what is not there", [=] { return of(edit::wear(p, 0, 0, "x")); }},
             {"lineup.no-specimen", "a specimen that there is not", [=] { return of(edit::wear(p, 9, 0, "m")); }},
+            {"edit.no-paint", "a paintwork without paint", [=] { return of(edit::addPaintwork(p, {})); }},
+            {"edit.no-paintwork", "a paintwork that is gone", [=] { return of(edit::removePaintwork(p, "w")); }},
+            {"lineup.other-mesh",
+             "paint of a ball on a cube",
+             [=] {
+                 Project q = withPaint(true);
+                 q.lineup.specimens[0].mesh = "shape:cube";
+                 return of(edit::wearPaintwork(q, 0, "w"));
+             },
+             {"Ball", "specimen 1"}},
         };
     }
 

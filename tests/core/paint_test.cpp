@@ -3,6 +3,7 @@
 #include "core/paint/neighbours.h"
 #include "core/paint/wire_values.h"
 #include "tests/test_folder.h"
+#include "tests/test_glb.h"
 #include "tests/test_graphs.h"
 
 #include <cmath>
@@ -265,21 +266,6 @@ TEST(FillRules, OfNoUseAreRefusedAndChangeNothing) {
     EXPECT_TRUE(filled(Mesh{}, {"edges 1..2", "blur 1"}).empty());
 }
 
-/// COLOR_0 of a GLB, read by the letter of the standard.
-std::vector<std::array<float, 4>> colorsOf(const std::filesystem::path& file) {
-    std::ifstream in(file, std::ios::binary);
-    const std::string all((std::istreambuf_iterator<char>(in)), {});
-    uint32_t length = 0;
-    std::memcpy(&length, all.data() + 12, 4);
-    const auto json = nlohmann::json::parse(all.substr(20, length));
-    const char* data = all.data() + 20 + length + 8;
-    const auto& accessor = json["accessors"][json["meshes"][0]["primitives"][0]["attributes"]["COLOR_0"].get<size_t>()];
-    const auto& view = json["bufferViews"][accessor["bufferView"].get<size_t>()];
-    std::vector<std::array<float, 4>> out(accessor["count"].get<size_t>());
-    std::memcpy(out.data(), data + view.value("byteOffset", 0) + accessor.value("byteOffset", 0), out.size() * 16);
-    return out;
-}
-
 class HskPaint : public InFolder {};
 
 TEST_F(HskPaint, WritesThePaintedMeshAndTellsWhatItHolds) {
@@ -287,7 +273,7 @@ TEST_F(HskPaint, WritesThePaintedMeshAndTellsWhatItHolds) {
     const Ran ran = runHsk("paint " + depot +
                            " --mesh sphere/2 --channel g --rule 'height -1..1' --rule 'constant 0.5 multiply' --json --export " + file);
     ASSERT_EQ(ran.code, 0) << ran.output;
-    const auto colors = colorsOf(file);
+    const auto colors = Glb(file).colors("COLOR_0");
     const MeshPtr sphere = shapeById("shape:sphere/2");
     ASSERT_EQ(colors.size(), sphere->vertices.size());
     for (size_t v = 0; v < colors.size(); ++v) {

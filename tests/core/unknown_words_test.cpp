@@ -50,6 +50,10 @@ TEST(UnknownWords, AreNamedWithTheNearestThatIsKnown) {
     with("unknown.choice", "triangel", "triangle",
          [&](Project&, Master& m) { card(m, [](Node& n) { n.settings["shape"] = "triangel"; }); });
     with("unknown.mesh", "shape:spere", "shape:sphere", [](Project& p, Master&) { p.lineup.specimens[0].mesh = "shape:spere"; });
+    with("unknown.paintwork", "sid", "side", [](Project& p, Master&) {
+        p.paintworks.push_back(std::make_shared<Paintwork>(Paintwork{"side", "Side", "shape:sphere", {}, {}}));
+        p.lineup.specimens[0].paintwork = "sid";
+    });
     with("unknown.light", "grey-bx", "grey-box", [](Project& p, Master&) { p.lineup.light = "grey-bx"; });
     with("unknown.tone", "filmc", "filmic", [](Project& p, Master&) { p.lineup.tone = "filmc"; });
     with("unknown.backdrop", "depo", "depot", [](Project& p, Master&) { p.lineup.backdrop = "depo"; });

@@ -241,6 +241,8 @@ void MapPackPane::changed() {
     m_pack->setText(there ? tr("Pack again") : tr("Pack"));
     if (!problem.empty()) return m_said->setText(text(problem));
     if (!missing.isEmpty()) return m_said->setText(tr("Choose a map for %1, or give its lane a constant.").arg(missing.join(tr(", "))));
+    // What using it has brought stays to be read until something changes.
+    if (m_usedIn && m_usedIn == m_session.snapshot()) return m_said->setText(m_used);
     // In bytes of the format that usually follows: one block map instead of several.
     size_t before = 0;
     int width = 0, height = 0;
@@ -342,6 +344,8 @@ void MapPackPane::useInMasters() {
                               .arg(double(before.mapBytes) / 1e6, 0, 'f', 2)
                               .arg(double(after.mapBytes) / 1e6, 0, 'f', 2);
     m_said->setText(words);
+    m_used = words;
+    m_usedIn = m_session.snapshot();
     m_session.say(words);
 }
 

@@ -42,6 +42,8 @@ class MapPackPane : public MapPane {
     std::array<LaneEditor*, 4> m_lanes;
     LanePictures* m_pictures;
     QLabel* m_said;
+    QString m_used;    ///< what using the packed map has brought
+    Snapshot m_usedIn; ///< the state that this is said of
     QPushButton *m_pack, *m_use, *m_apart;
 };
 

@@ -1,0 +1,299 @@
+#include "app/stations/paint/channel_panel.h"
+
+#include "app/parts/theme.h"
+#include "core/edits/edits.h"
+#include "core/paint/fill_rules.h"
+
+#include <QButtonGroup>
+#include <QCheckBox>
+#include <QComboBox>
+#include <QCompleter>
+#include <QHBoxLayout>
+#include <QInputDialog>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QMenu>
+#include <QPainter>
+#include <QPushButton>
+#include <QSignalBlocker>
+#include <QStyledItemDelegate>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+namespace hue {
+namespace {
+
+QString text(const std::string& s) { return QString::fromStdString(s); }
+QString text(std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(s.size())); }
+
+constexpr int kName = Qt::UserRole, kMean = Qt::UserRole + 1, kRead = Qt::UserRole + 2;
+
+/// Key, name and a bar as long as the channel is painted in the mean.
+class ChannelRow : public QStyledItemDelegate {
+  public:
+    using QStyledItemDelegate::QStyledItemDelegate;
+    QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override { return {100, 36}; }
+    void paint(QPainter* p, const QStyleOptionViewItem& o, const QModelIndex& index) const override {
+        const Theme& t = theme();
+        const bool chosen = o.state & QStyle::State_Selected;
+        const QColor ink = chosen ? t.card : index.data(kRead).toBool() ? t.ink : t.ink2;
+        p->fillRect(o.rect, chosen ? t.ink : t.card);
+        p->setPen(ink);
+        p->setFont(codeFont(11));
+        p->drawText(o.rect.adjusted(8, 0, 0, -8), Qt::AlignLeft | Qt::AlignVCenter, QString::number(index.row() + 1));
+        p->setFont(textFont(13, index.data(kRead).toBool()));
+        const double mean = index.data(kMean).toDouble();
+        p->drawText(o.rect.adjusted(26, 0, -52, -8), Qt::AlignLeft | Qt::AlignVCenter,
+                    p->fontMetrics().elidedText(index.data(kName).toString(), Qt::ElideRight, o.rect.width() - 78));
+        p->setFont(codeFont(11));
+        p->drawText(o.rect.adjusted(0, 0, -8, -8), Qt::AlignRight | Qt::AlignVCenter, QString("%1 %").arg(100 * mean, 0, 'f', 0));
+        const QRect bar(o.rect.left() + 26, o.rect.bottom() - 9, o.rect.width() - 34, 4);
+        p->fillRect(bar, chosen ? t.ink2 : t.hairline);
+        p->fillRect(QRect(bar.topLeft(), QSize(int(std::lround(mean * bar.width())), bar.height())), ink);
+        p->setPen(t.hairline);
+        p->drawLine(o.rect.bottomLeft(), o.rect.bottomRight());
+    }
+};
+
+QLabel* heading(const QString& words) {
+    auto* l = new QLabel(words);
+    l->setProperty("second", true);
+    return l;
+}
+
+} // namespace
+
+ChannelPanel::ChannelPanel(Session& session, PaintDesk& desk, QWidget* parent) : QWidget(parent), m_session(session), m_desk(desk) {
+    setFixedWidth(236);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(10, 8, 10, 8);
+    column->setSpacing(6);
+    m_specimen = new QComboBox;
+    m_specimen->setObjectName("paintSpecimen");
+    m_specimen->setAccessibleName(tr("Specimen"));
+    m_specimen->setToolTip(tr("Which specimen of the lineup is painted"));
+    connect(m_specimen, &QComboBox::currentIndexChanged, this, [this](int index) {
+        if (!m_refreshing && index >= 0) m_desk.setSpecimen(size_t(index));
+    });
+    column->addWidget(m_specimen);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(4);
+    m_paintwork = new QComboBox;
+    m_paintwork->setObjectName("paintwork");
+    m_paintwork->setAccessibleName(tr("Paintwork"));
+    m_paintwork->setToolTip(tr("What the specimen has painted on its mesh. Two specimens of one mesh may wear different paintworks."));
+    connect(m_paintwork, &QComboBox::currentIndexChanged, this, [this](int) {
+        if (!m_refreshing) m_desk.wear(m_paintwork->currentData().toString().toStdString());
+    });
+    row->addWidget(m_paintwork, 1);
+    m_menuButton = new QToolButton;
+    m_menuButton->setObjectName("paintworkMenu");
+    m_menuButton->setText("\u2026");
+    m_menuButton->setAccessibleName(tr("New, rename, remove"));
+    m_menuButton->setToolTip(tr("New paintwork, rename, remove"));
+    m_menuButton->setPopupMode(QToolButton::InstantPopup);
+    auto* menu = new QMenu(m_menuButton);
+    m_menuButton->setMenu(menu);
+    connect(menu, &QMenu::aboutToShow, this, &ChannelPanel::fillMenu);
+    row->addWidget(m_menuButton);
+    column->addLayout(row);
+
+    column->addWidget(heading(tr("Channels")));
+    m_channels = new QListWidget;
+    m_channels->setObjectName("paintChannels");
+    m_channels->setAccessibleName(tr("Channels"));
+    m_channels->setToolTip(tr("The channel that the brush and rules change; keys 1 to 4. The bar is its mean over the vertices."));
+    m_channels->setItemDelegate(new ChannelRow(m_channels));
+    m_channels->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    m_channels->setFixedHeight(4 * 36 + 2);
+    for (int c = 0; c < 4; ++c) m_channels->addItem(QString());
+    connect(m_channels, &QListWidget::currentRowChanged, this, [this](int at) {
+        if (!m_refreshing && at >= 0) m_desk.setChannel(at);
+    });
+    column->addWidget(m_channels);
+
+    column->addWidget(heading(tr("Seen")));
+    auto* seen = new QHBoxLayout;
+    seen->setSpacing(2);
+    m_shown = new QButtonGroup(this);
+    const std::tuple<PaintShown, QString, const char*, QString> all[] = {
+        {PaintShown::Drawn, tr("worn"), "paintSeenDrawn", tr("As what the specimen wears shows it, in the view of the lineup")},
+        {PaintShown::Alone, tr("alone"), "paintSeenAlone", tr("The chosen channel alone, black where nothing is painted")},
+        {PaintShown::Weights, tr("weights"), "paintSeenWeights", tr("The first three channels as red, green and blue")},
+        {PaintShown::Sum, tr("sum"), "paintSeenSum", tr("All channels that are read, added up; red where that is more than 1")}};
+    for (const auto& [shown, name, object, tip] : all) {
+        auto* b = new QToolButton;
+        b->setText(name);
+        b->setObjectName(object);
+        b->setAccessibleName(name);
+        b->setToolTip(tip);
+        b->setCheckable(true);
+        b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+        m_shown->addButton(b, int(shown));
+        seen->addWidget(b);
+    }
+    connect(m_shown, &QButtonGroup::idClicked, this, [this](int id) { m_desk.setShown(PaintShown(id)); });
+    column->addLayout(seen);
+    auto* over = new QHBoxLayout;
+    const auto check = [&](const QString& name, const char* object, const QString& tip) {
+        auto* c = new QCheckBox(name);
+        c->setObjectName(object);
+        c->setToolTip(tip);
+        connect(c, &QCheckBox::toggled, this, [this] { Q_EMIT overlayChanged(m_vertices->isChecked(), m_edges->isChecked()); });
+        over->addWidget(c);
+        return c;
+    };
+    m_vertices = check(tr("vertices"), "paintVertices", tr("Vertices over the picture, as dark as the channel is there"));
+    m_edges = check(tr("edges"), "paintEdges", tr("Edges of the triangles over the picture"));
+    over->addStretch();
+    column->addLayout(over);
+
+    column->addWidget(heading(tr("Fill by a rule")));
+    m_rule = new QLineEdit;
+    m_rule->setObjectName("paintRule");
+    m_rule->setAccessibleName(tr("Rule"));
+    m_rule->setPlaceholderText(tr("height 0..1.2"));
+    m_rule->setToolTip(tr("What the channel is filled by; behind it may stand replace, add, subtract, multiply, largest or smallest, and "
+                          "weight 0.5. Enter fills."));
+    QStringList rules;
+    for (const FillRuleDef& d : fillRules()) rules << text(d.key);
+    auto* completer = new QCompleter(rules, m_rule);
+    completer->setCaseSensitivity(Qt::CaseInsensitive);
+    m_rule->setCompleter(completer);
+    connect(m_rule, &QLineEdit::textChanged, this, [this](const QString& words) {
+        const QString first = words.section(' ', 0, 0);
+        QStringList known;
+        for (const FillRuleDef& d : fillRules()) {
+            if (text(d.key) == first) return m_ruleHelp->setText(tr("%1 %2: %3").arg(text(d.key), text(d.takes), text(d.help)));
+            if (!first.isEmpty() && text(d.key).startsWith(first)) known << text(d.key);
+        }
+        m_ruleHelp->setText(first.isEmpty() || known.isEmpty() ? tr("direction, height, edges, cavities, occlusion, border, noise, wire, "
+                                                                    "constant; blur, invert and levels change what is there")
+                                                               : known.join(", "));
+    });
+    auto* rule = new QHBoxLayout;
+    rule->setSpacing(4);
+    rule->addWidget(m_rule, 1);
+    m_fill = new QPushButton(tr("Fill"));
+    m_fill->setObjectName("paintFill");
+    m_fill->setToolTip(tr("Fills the chosen channel of the whole mesh; one step of undo"));
+    rule->addWidget(m_fill);
+    column->addLayout(rule);
+    const auto fill = [this] {
+        if (m_desk.filling()) return m_desk.cancelFill();
+        if (m_rule->text().trimmed().isEmpty()) return m_session.say(tr("Type a rule, such as height 0..1.2."));
+        m_desk.fill(m_rule->text().trimmed());
+    };
+    connect(m_fill, &QPushButton::clicked, this, fill);
+    connect(m_rule, &QLineEdit::returnPressed, this, fill);
+    connect(&desk, &PaintDesk::fillProgress, this, [this](bool running) { m_fill->setText(running ? tr("Filling") : tr("Fill")); });
+    m_ruleHelp = new QLabel;
+    m_ruleHelp->setWordWrap(true);
+    m_ruleHelp->setProperty("second", true);
+    column->addWidget(m_ruleHelp);
+    column->addStretch();
+    m_hint = new QLabel;
+    m_hint->setObjectName("paintHint");
+    m_hint->setWordWrap(true);
+    column->addWidget(m_hint);
+    m_place = new QPushButton(tr("Place a card that reads it"));
+    m_place->setObjectName("paintPlaceCard");
+    m_place->setToolTip(tr("Puts a Painted channel card on the board of what the specimen wears, and goes there"));
+    connect(m_place, &QPushButton::clicked, this, [this] {
+        m_desk.placeCard();
+        Q_EMIT graphWanted();
+    });
+    column->addWidget(m_place);
+
+    connect(&desk, &PaintDesk::changed, this, &ChannelPanel::refresh);
+    connect(&desk, &PaintDesk::surfaceChanged, this, &ChannelPanel::refresh);
+    connect(&desk, &PaintDesk::painted, this, [this] {
+        if (!m_desk.painting()) refresh();
+    });
+    Q_EMIT m_rule->textChanged({});
+    refresh();
+}
+
+void ChannelPanel::typeRule() {
+    m_rule->setFocus();
+    m_rule->selectAll();
+}
+
+void ChannelPanel::fillMenu() {
+    QMenu* menu = m_menuButton->menu();
+    menu->clear();
+    menu->addAction(tr("New paintwork"), &m_desk, qOverload<>(&PaintDesk::begin))->setEnabled(m_desk.surface() != nullptr);
+    menu->addAction(tr("Make the mesh finer"), &m_desk, &PaintDesk::makeFiner)->setEnabled(m_desk.surface() != nullptr);
+    const Paintwork* w = m_desk.paintwork();
+    menu->addAction(tr("Rename"), this, &ChannelPanel::chooseName)->setEnabled(w);
+    menu->addAction(tr("Remove"), this,
+                    [this] {
+                        if (const Paintwork* its = m_desk.paintwork())
+                            m_session.apply(tr("remove paintwork"),
+                                            [id = its->id](const Project& p) { return edit::removePaintwork(p, id); });
+                    })
+        ->setEnabled(w);
+}
+
+void ChannelPanel::chooseName() {
+    const Paintwork* w = m_desk.paintwork();
+    if (!w) return;
+    bool good = false;
+    const QString name = QInputDialog::getText(this, tr("Rename"), tr("Name of the paintwork"), QLineEdit::Normal, text(w->name), &good);
+    if (good)
+        m_session.apply(tr("rename paintwork"),
+                        [id = w->id, name](const Project& p) { return edit::renamePaintwork(p, id, name.toStdString()); });
+}
+
+void ChannelPanel::refresh() {
+    m_refreshing = true;
+    const Project& p = m_session.project();
+    {
+        const QSignalBlocker quiet(m_specimen);
+        m_specimen->clear();
+        for (size_t i = 0; i < p.lineup.specimens.size(); ++i) {
+            QStringList worn;
+            for (const Id& id : p.lineup.specimens[i].wears) worn << (id.empty() ? tr("nothing") : text(p.nameOf(id)));
+            m_specimen->addItem(tr("%1: %2").arg(i + 1).arg(worn.join(" + ")));
+        }
+        m_specimen->setCurrentIndex(int(m_desk.specimen()));
+    }
+    {
+        const QSignalBlocker quiet(m_paintwork);
+        m_paintwork->clear();
+        m_paintwork->addItem(tr("no paintwork"), QString());
+        const auto s = m_desk.alone();
+        for (const auto& w : p.paintworks)
+            if (s && w->mesh == s->mesh) m_paintwork->addItem(text(w->name), text(w->id));
+        m_paintwork->setCurrentIndex(std::max(0, m_paintwork->findData(s ? text(s->paintwork) : QString())));
+    }
+    if (QAbstractButton* b = m_shown->button(int(m_desk.shown()))) b->setChecked(true);
+    const std::vector<ReadChannel> read = m_desk.read();
+    for (int c = 0; c < 4; ++c) {
+        QListWidgetItem* item = m_channels->item(c);
+        const bool isRead = std::any_of(read.begin(), read.end(), [c](const ReadChannel& r) { return r.channel == c; });
+        item->setData(kRead, isRead);
+        item->setData(kName, m_desk.channelName(c));
+        item->setToolTip(isRead ? QString() : tr("Nothing that the specimen wears reads this channel"));
+    }
+    m_channels->setCurrentRow(m_desk.channel());
+    refreshShares();
+    const QString hint = m_desk.hint();
+    m_hint->setText(hint);
+    m_hint->setVisible(!hint.isEmpty());
+    m_place->setVisible(!hint.isEmpty() && m_desk.alone());
+    m_refreshing = false;
+}
+
+void ChannelPanel::refreshShares() {
+    const PaintDataPtr paint = m_desk.paint();
+    for (int c = 0; c < 4; ++c) {
+        const float mean = paint ? shareOf(paint->channel(c)).mean : 0;
+        QListWidgetItem* item = m_channels->item(c);
+        item->setData(kMean, double(mean));
+        item->setData(Qt::AccessibleTextRole, tr("%1, %2 hundredths painted").arg(item->data(kName).toString()).arg(int(100 * mean)));
+    }
+}
+
+} // namespace hue

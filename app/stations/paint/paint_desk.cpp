@@ -1,0 +1,287 @@
+#include "app/stations/paint/paint_desk.h"
+
+#include "core/edits/edits.h"
+#include "core/nodes/catalogue.h"
+#include "core/paint/carry_over.h"
+#include "core/paint/fill_rules.h"
+#include "core/paint/finer_mesh.h"
+#include "core/paint/paint_problems.h"
+#include "core/paint/wire_values.h"
+
+namespace hue {
+namespace {
+
+QString text(const std::string& s) { return QString::fromStdString(s); }
+
+} // namespace
+
+PaintDesk::PaintDesk(Session& session, QObject* parent) : QObject(parent), m_session(session) {
+    connect(&session, &Session::changed, this, &PaintDesk::follow);
+    connect(&session, &Session::projectOpened, this, [this] {
+        m_stroke.reset();
+        m_specimen = 0;
+        m_sizeChosen = false;
+        // A slot and a mask are of the last project's mesh.
+        m_brush.slot = m_brush.maskChannel = -1;
+        prepare();
+    });
+    prepare();
+}
+
+std::optional<Specimen> PaintDesk::alone() const {
+    const auto& specimens = m_session.project().lineup.specimens;
+    if (m_specimen >= specimens.size()) return {};
+    Specimen s = specimens[m_specimen];
+    s.placements.reset();
+    s.things.clear();
+    return s;
+}
+
+const Paintwork* PaintDesk::paintwork() const {
+    const auto s = alone();
+    return s ? m_session.project().paintwork(s->paintwork) : nullptr;
+}
+
+void PaintDesk::setSpecimen(size_t index) {
+    if (index == m_specimen) return;
+    end();
+    m_specimen = index;
+    prepare();
+    Q_EMIT changed();
+}
+
+void PaintDesk::follow(Changes what) {
+    if (what.any(Change::Lineup | Change::Meshes | Change::Files)) {
+        const size_t count = m_session.project().lineup.specimens.size();
+        if (m_specimen >= count && count) m_specimen = 0;
+        prepare();
+    }
+    if (what.any(Change::Paint) && !painting()) Q_EMIT painted();
+    if (!what.only(Change::Paint | Change::Camera)) Q_EMIT changed();
+}
+
+void PaintDesk::prepare() {
+    const auto s = alone();
+    std::string problem;
+    const MeshPtr mesh = s ? m_session.assets().mesh(m_session.project(), s->mesh, &problem) : nullptr;
+    if (mesh == m_mesh) return;
+    end();
+    m_mesh = mesh;
+    m_brush.slot = -1;
+    m_surface = nullptr;
+    Q_EMIT surfaceChanged();
+    if (!mesh) return;
+    m_session.runner().run(
+        {.owner = this, .kind = "surface"}, [mesh](const Work&) { return std::make_shared<const PaintSurface>(mesh); },
+        [this, mesh](const std::shared_ptr<const PaintSurface>& made) {
+            if (mesh != m_mesh) return;
+            m_surface = made;
+            // A brush that suits the mesh: a twelfth of its size.
+            if (!m_sizeChosen) m_brush.radius = std::max(boundsOf(*mesh).radius() / 12, 1e-4f);
+            Q_EMIT surfaceChanged();
+            Q_EMIT changed();
+        });
+}
+
+PaintDataPtr PaintDesk::paint() const {
+    if (!m_surface) return nullptr;
+    const Paintwork* w = paintwork();
+    const PaintDataPtr from = w ? w->paint : nullptr;
+    if (m_paint && m_paint->surface() == m_mesh && from == m_paintFrom) return m_paint;
+    m_paintFrom = from;
+    if (from && from->surface() == m_mesh) m_paint = from;
+    else if (!from) m_paint = std::make_shared<PaintData>(m_mesh);
+    else if (from->vertices() == m_mesh->vertices.size() && from->shape() == shapeHash(*m_mesh))
+        m_paint = std::make_shared<PaintData>(from->withSurface(m_mesh));
+    else m_paint = std::make_shared<PaintData>(carriedOver(*from, m_mesh).paint);
+    return m_paint;
+}
+
+std::vector<ReadChannel> PaintDesk::read() const {
+    const auto s = alone();
+    return s ? channelsRead(m_session.project(), *s) : std::vector<ReadChannel>{};
+}
+
+QString PaintDesk::channelName(int channel) const {
+    for (const ReadChannel& r : read())
+        if (r.channel == channel) return text(r.name);
+    return tr("channel %1").arg(channel + 1);
+}
+
+QString PaintDesk::hint() const {
+    const auto s = alone();
+    if (!s) return tr("There is no specimen to paint on. Add one with + above.");
+    const std::vector<ReadChannel> all = read();
+    if (all.empty())
+        return tr("Nothing that specimen %1 wears reads paint, so strokes show only under Alone, Weights and Sum.").arg(m_specimen + 1);
+    for (const ReadChannel& r : all)
+        if (r.channel == m_channel) return {};
+    return tr("Channel %1 is read by nothing that specimen %2 wears.").arg(m_channel + 1).arg(m_specimen + 1);
+}
+
+void PaintDesk::setChannel(int channel) {
+    m_channel = std::clamp(channel, 0, 3);
+    Q_EMIT changed();
+}
+void PaintDesk::setShown(PaintShown shown) {
+    m_shown = shown;
+    Q_EMIT changed();
+}
+void PaintDesk::setBrush(const Brush& brush) {
+    m_sizeChosen = m_sizeChosen || brush.radius != m_brush.radius;
+    m_brush = brush;
+    m_brush.radius = std::clamp(brush.radius, 1e-5f, 1e5f);
+    Q_EMIT changed();
+}
+void PaintDesk::setSizedByView(bool by) {
+    m_sizedByView = by;
+    Q_EMIT changed();
+}
+void PaintDesk::setViewShare(float share) {
+    m_viewShare = std::clamp(share, 0.001f, 2.f);
+    Q_EMIT changed();
+}
+void PaintDesk::setPressure(Pressure pressure) {
+    m_pressure = pressure;
+    Q_EMIT changed();
+}
+
+bool PaintDesk::begin(const Ray& sight, float radius, float pressure, bool opposite) {
+    end();
+    if (!m_surface) {
+        m_session.say(tr("The mesh is still being made ready."));
+        return false;
+    }
+    if (read().empty() && m_shown == PaintShown::Drawn) {
+        m_session.say(hint() + " " + tr("Place a card that reads it, or look at the channel alone."));
+        return false;
+    }
+    if (!m_surface->rays().hit(sight)) return false;
+    m_before = paint();
+    Brush brush = m_brush;
+    brush.radius = radius;
+    if (opposite && brush.does == Brush::Does::Add) brush.does = Brush::Does::TakeAway;
+    else if (opposite && brush.does == Brush::Does::TakeAway) brush.does = Brush::Does::Add;
+    m_strokeRadius = radius;
+    m_strokeWeight = brush.weight;
+    m_stroke = std::make_unique<PaintStroke>(*m_surface, *m_before, m_channel, brush);
+    m_newPaintwork = paintwork() ? Id{} : newId('w');
+    ++m_strokes;
+    strokeTo(sight, pressure);
+    return true;
+}
+
+void PaintDesk::moveTo(const Ray& sight, float pressure) {
+    if (m_stroke) strokeTo(sight, pressure);
+}
+
+void PaintDesk::strokeTo(const Ray& sight, float pressure) {
+    const float pressed = std::clamp(pressure, 0.02f, 1.f);
+    m_stroke->brush().radius = m_strokeRadius * (m_pressure == Pressure::Size ? pressed : 1);
+    m_stroke->brush().weight = m_strokeWeight * (m_pressure == Pressure::Weight ? pressed : 1);
+    m_stroke->moveTo(sight);
+    if (m_stroke->takeChanged().empty()) return;
+    keep(tr("paint %1").arg(channelName(m_channel)), std::make_shared<PaintData>(m_stroke->done()), QString("stroke %1").arg(m_strokes));
+}
+
+bool PaintDesk::keep(const QString& name, const PaintDataPtr& paint, const QString& key) {
+    const size_t index = m_specimen;
+    const MeshPtr mesh = m_mesh;
+    const Id fresh = m_newPaintwork, known = paintwork() ? paintwork()->id : Id{};
+    const bool kept = m_session.apply(
+        name,
+        [&](const Project& p) -> Result<Project> {
+            if (!known.empty()) return edit::setPaint(p, known, paint);
+            const Result<Project> given = givePaintwork(p, index, mesh, {}, fresh);
+            return given ? edit::setPaint(*given, fresh, paint) : given;
+        },
+        key);
+    if (kept) Q_EMIT painted();
+    return kept;
+}
+
+void PaintDesk::end() {
+    if (!m_stroke) return;
+    m_stroke.reset();
+    m_before = nullptr;
+    m_session.endRow();
+    Q_EMIT painted();
+    Q_EMIT changed();
+}
+
+void PaintDesk::fill(const QString& words) {
+    const Result<FillRule> rule = fillRuleFromText(words.toStdString());
+    if (!rule) return m_session.say(text(rule.error().sentence));
+    const PaintDataPtr from = paint();
+    const auto s = alone();
+    if (!from || !s) return m_session.say(tr("The mesh is still being made ready."));
+    end();
+    Q_EMIT fillProgress(true);
+    m_session.runner().run(
+        {.owner = this, .kind = "fill", .pace = Pace::Long},
+        [from, rule = *rule, channel = m_channel, s = *s, snapshot = m_session.snapshot(), files = m_session.files(),
+         time = m_session.time()](const Work&) -> Result<PaintDataPtr> {
+            const Mesh mesh = hue::painted(*from->surface(), *from);
+            const WireValues wires = [&](const std::string& wire) -> Result<PaintChannel> {
+                const Result<WornWire> its = wornWire(*snapshot, s, wire);
+                if (!its) return its.error();
+                return wireAtVertices(*snapshot, files->assets, its->worn, its->wire, mesh, time);
+            };
+            PaintChannel values = from->channel(channel);
+            if (const Outcome filled = fillByRules(mesh, std::span(&rule, 1), values, wires); !filled) return filled.error();
+            return PaintDataPtr(std::make_shared<PaintData>(from->with(channel, values)));
+        },
+        [this, from, words](const Result<PaintDataPtr>& filled) {
+            Q_EMIT fillProgress(false);
+            if (!filled) return m_session.say(text(filled.error().sentence));
+            // What was painted meanwhile is not thrown away.
+            if (paint() != from) return m_session.say(tr("The paint has changed while the rule was reckoned. Fill again."));
+            m_newPaintwork = paintwork() ? Id{} : newId('w');
+            keep(tr("fill %1: %2").arg(channelName(m_channel), words), *filled, {});
+            Q_EMIT changed();
+        });
+}
+
+void PaintDesk::begin() {
+    if (!m_surface) return;
+    m_session.apply(tr("new paintwork"), [&](const Project& p) { return givePaintwork(p, m_specimen, m_mesh); });
+}
+
+void PaintDesk::wear(const Id& paintwork) {
+    m_session.apply(tr("wear paintwork"), [&](const Project& p) { return edit::wearPaintwork(p, m_specimen, paintwork); });
+}
+
+void PaintDesk::makeFiner() {
+    end();
+    m_session.runner().run(
+        {.owner = this, .kind = "finer", .pace = Pace::Long},
+        [snapshot = m_session.snapshot(), files = m_session.files(), index = m_specimen](const Work&) {
+            return finerMesh(*snapshot, files->assets, index);
+        },
+        [this, before = m_session.snapshot()](const Result<FinerMesh>& made) {
+            if (!made) return m_session.say(text(made.error().sentence));
+            if (m_session.snapshot() != before) return m_session.say(tr("The project has changed meanwhile. Make the mesh finer again."));
+            if (m_session.apply(tr("make the mesh finer"), [&](const Project&) -> Result<Project> { return made->project; }))
+                m_session.say(made->file.empty() ? tr("The shape has %1 vertices now.").arg(made->vertices)
+                                                 : tr("%1 was written, with %2 vertices.").arg(text(made->file)).arg(made->vertices));
+        });
+}
+
+void PaintDesk::placeCard() {
+    const auto s = alone();
+    const Master* master = nullptr;
+    for (const Id& worn : s ? s->wears : std::vector<Id>{})
+        if (!master) master = m_session.project().masterOf(worn);
+    if (!master) return m_session.say(tr("The specimen wears nothing. Drag a master on it."));
+    Node card = makeNode("painted", {});
+    card.settings["channel"] = std::to_string(m_channel + 1);
+    // Beside what is there, to the left.
+    float left = 0, top = 0;
+    for (const auto& [id, node] : master->graph.nodes) left = std::min(left, node->position.x - 220), top = std::min(top, node->position.y);
+    card.position = {left, top};
+    if (m_session.apply(tr("place a card that reads paint"), [&](const Project& p) { return edit::addNode(p, master->id, card); }))
+        m_session.say(tr("A Painted channel card stands on the board of %1. Give it a name there, and wire it to what paint is to change.")
+                          .arg(text(master->name)));
+}
+
+} // namespace hue

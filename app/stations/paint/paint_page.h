@@ -1,0 +1,33 @@
+#pragma once
+// The station Paint: what is painted on the vertices of a specimen's mesh, by hand and by rule.
+#include "app/stations/station.h"
+
+namespace hue {
+
+class BrushPanel;
+class ChannelPanel;
+class PaintCanvas;
+class PaintDesk;
+
+class PaintPage : public Station {
+    Q_OBJECT
+
+  public:
+    explicit PaintPage(Workplace& place);
+
+    void arrive() override;
+    void addCommands() override;
+    bool showPlace(const Place& place) override;
+    int stripHeight() const override { return 124; }
+
+    PaintDesk& desk() { return *m_desk; }
+    PaintCanvas& canvas() { return *m_canvas; }
+
+  private:
+    PaintDesk* m_desk;
+    PaintCanvas* m_canvas;
+    ChannelPanel* m_channels;
+    BrushPanel* m_brush;
+};
+
+} // namespace hue

@@ -1,0 +1,282 @@
+// The station Paint, by mouse and keys.
+#include "app/stations/paint/brush_panel.h"
+#include "app/stations/paint/channel_panel.h"
+#include "app/stations/paint/paint_canvas.h"
+#include "app/stations/paint/paint_page.h"
+#include "core/mesh/paint_data.h"
+#include "core/paint/fill_rules.h"
+#include "core/project/store.h"
+#include "tests/app/app_fixture.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QLabel>
+#include <QListWidget>
+#include <QPushButton>
+#include <QToolButton>
+
+namespace hue {
+namespace {
+
+using namespace test;
+
+/// A ball whose base color is black, and white where "chalk" is painted.
+class PaintStation : public Window {
+  protected:
+    void SetUp() override {
+        Window::SetUp();
+        const Id card = type("painted channel", {200, 120});
+        session().apply("name it", [&](const Project& p) { return edit::renameNode(p, session().masterId(), card, "chalk"); });
+        session().apply("wire it", [&](const Project& p) {
+            return edit::connectChannel(p, session().masterId(), {card, "out", ""}, "base_color");
+        });
+        session().apply("one ball", [&](const Project& p) {
+            Lineup l = p.lineup;
+            l.specimens = {Specimen{.mesh = "shape:sphere/3", .wears = {session().masterId()}}};
+            l.orbit = {};
+            return edit::setLineup(p, l);
+        });
+        settle();
+        QTest::keyClick(window.get(), Qt::Key_4, Qt::ControlModifier);
+        ready();
+    }
+    PaintPage& page() { return part<PaintPage>(); }
+    PaintDesk& desk() { return page().desk(); }
+    PaintCanvas& canvas() { return page().canvas(); }
+    /// The mesh can be painted, and the picture is that of the present state.
+    void ready() {
+        ASSERT_TRUE(waitFor(
+            [&] { return desk().surface() && !canvas().picture().isNull() && !canvas().updating() && session().runner().idle(); }, 60000));
+        settle();
+    }
+    QPoint middleOf() { return canvas().rect().center(); }
+    QColor at(const QPoint& p) {
+        const QImage& picture = canvas().picture();
+        return picture.pixelColor(p.x() * picture.width() / canvas().width(), p.y() * picture.height() / canvas().height());
+    }
+    void stroke(std::initializer_list<QPoint> points, Qt::KeyboardModifiers keys = {}) {
+        const QPoint first = *points.begin();
+        QTest::mouseMove(&canvas(), first);
+        QTest::mousePress(&canvas(), Qt::LeftButton, keys, first);
+        for (const QPoint& p : points) QTest::mouseMove(&canvas(), p);
+        QTest::mouseRelease(&canvas(), Qt::LeftButton, keys, *(points.end() - 1));
+        ready();
+    }
+    /// The share of a channel, 0 to 1.
+    float mean(int channel = 0) {
+        return project().paintworks.empty() ? 0 : shareOf(project().paintworks[0]->paint->channel(channel)).mean;
+    }
+    template <class Widget> Widget& named(const char* name) { return *window->findChild<Widget*>(name); }
+};
+
+TEST_F(PaintStation, AStrokeShowsWhereTheHandWasAndIsOneStepOfUndo) {
+    const QPoint m = middleOf(), left = m - QPoint(60, 0), right = m + QPoint(60, 0), above = m - QPoint(0, 120);
+    const QColor before = at(m), aside = at(above);
+    const int steps = session().undoStack()->count();
+    stroke({left, m, right});
+    EXPECT_EQ(session().undoStack()->count(), steps + 1);
+    ASSERT_EQ(project().paintworks.size(), 1u) << "the first stroke begins a paintwork";
+    EXPECT_EQ(project().lineup.specimens[0].paintwork, project().paintworks[0]->id);
+    for (const QPoint& p : {left, m, right}) EXPECT_GT(at(p).lightness(), before.lightness() + 60) << p.x();
+    EXPECT_NEAR(at(above).lightness(), aside.lightness(), 6);
+    EXPECT_GT(middle().lightness(), before.lightness() + 60) << "the strip above follows";
+    // It lies on the mesh where the eye saw the pointer.
+    const auto hit = desk().surface()->rays().hit(canvas().sight(left));
+    ASSERT_TRUE(hit);
+    const uint32_t corner = desk().surface()->mesh()->indices[3 * hit->triangle];
+    EXPECT_GT(project().paintworks[0]->paint->value(0, corner), 0.9f);
+
+    session().undoStack()->undo();
+    ready();
+    EXPECT_TRUE(project().paintworks.empty());
+    EXPECT_NEAR(at(m).lightness(), before.lightness(), 6);
+    session().undoStack()->redo();
+    ready();
+    EXPECT_GT(at(m).lightness(), before.lightness() + 60);
+    // A second stroke is a second step, on the same paintwork.
+    stroke({above, above + QPoint(20, 0)});
+    EXPECT_EQ(session().undoStack()->count(), steps + 2);
+    EXPECT_EQ(project().paintworks.size(), 1u);
+}
+
+TEST_F(PaintStation, ControlTakesAwayAndShiftPaintsStraightFromTheLastStroke) {
+    const QPoint m = middleOf();
+    stroke({m - QPoint(70, 0), m + QPoint(70, 0)});
+    const float full = mean();
+    stroke({m, m + QPoint(1, 0)}, Qt::ControlModifier);
+    EXPECT_LT(mean(), full);
+    EXPECT_GT(mean(), 0);
+    const QPoint high = m - QPoint(0, 90);
+    const int between = at(m + QPoint(35, -45)).lightness();
+    stroke({m + QPoint(70, 0)});
+    QTest::mousePress(&canvas(), Qt::LeftButton, Qt::ShiftModifier, high);
+    QTest::mouseRelease(&canvas(), Qt::LeftButton, Qt::ShiftModifier, high);
+    ready();
+    EXPECT_GT(at(m + QPoint(35, -45)).lightness(), between + 60) << "half way between both";
+}
+
+TEST_F(PaintStation, TheRightButtonTurnsAndTheWheelWithControlSizes) {
+    const float yaw = project().lineup.orbit.yaw, size = desk().brush().radius;
+    const QPoint m = middleOf();
+    QTest::mousePress(&canvas(), Qt::RightButton, {}, m);
+    QMouseEvent move(QEvent::MouseMove, m + QPoint(40, 0), canvas().mapToGlobal(m + QPoint(40, 0)), Qt::NoButton, Qt::RightButton, {});
+    QApplication::sendEvent(&canvas(), &move);
+    QTest::mouseRelease(&canvas(), Qt::RightButton, {}, m + QPoint(40, 0));
+    EXPECT_NE(project().lineup.orbit.yaw, yaw);
+    EXPECT_TRUE(project().paintworks.empty());
+    QWheelEvent wheel(m, canvas().mapToGlobal(m), {}, {0, 120}, {}, Qt::ControlModifier, Qt::NoScrollPhase, false);
+    QApplication::sendEvent(&canvas(), &wheel);
+    EXPECT_GT(desk().brush().radius, size);
+    key(&canvas(), Qt::Key_Comma);
+    key(&canvas(), Qt::Key_Comma);
+    EXPECT_LT(desk().brush().radius, size);
+}
+
+TEST_F(PaintStation, KeysChooseChannelBrushAndWhatIsSeenAndPaintATouch) {
+    key(&canvas(), Qt::Key_3);
+    EXPECT_EQ(desk().channel(), 2);
+    EXPECT_EQ(named<QListWidget>("paintChannels").currentRow(), 2);
+    key(&canvas(), Qt::Key_1);
+    key(&canvas(), Qt::Key_S);
+    EXPECT_EQ(desk().brush().does, Brush::Does::Set);
+    EXPECT_TRUE(named<QToolButton>("brushSet").isChecked());
+    key(&canvas(), Qt::Key_A);
+    key(&canvas(), Qt::Key_V);
+    EXPECT_EQ(desk().shown(), PaintShown::Alone);
+    ready();
+    EXPECT_LT(at(middleOf()).lightness(), 8) << "black where nothing is painted";
+    key(&canvas(), Qt::Key_Space);
+    ready();
+    EXPECT_GT(at(middleOf()).lightness(), 240) << "and white where all is";
+    EXPECT_GT(mean(), 0);
+    // The masters' own colors play no part: the channel is as grey as its value.
+    Brush b = desk().brush();
+    b.does = Brush::Does::Set, b.target = 0.5f;
+    desk().setBrush(b);
+    key(&canvas(), Qt::Key_Space);
+    ready();
+    EXPECT_NEAR(at(middleOf()).lightness(), 128, 4);
+}
+
+TEST_F(PaintStation, ARuleThatIsTypedFillsTheChannel) {
+    auto& rule = named<QLineEdit>("paintRule");
+    key(&canvas(), Qt::Key_R);
+    EXPECT_TRUE(rule.hasFocus());
+    QTest::keyClicks(&rule, "height 0..0");
+    key(&rule, Qt::Key_Return);
+    ready();
+    ASSERT_EQ(project().paintworks.size(), 1u);
+    const Mesh& mesh = *desk().surface()->mesh();
+    for (size_t v = 0; v < mesh.vertices.size(); ++v)
+        ASSERT_EQ(project().paintworks[0]->paint->value(0, v), mesh.vertices[v].position[1] >= 0 ? 1.f : 0.f);
+    EXPECT_NEAR(named<QListWidget>("paintChannels").item(0)->data(Qt::UserRole + 1).toDouble(), double(mean()), 1e-6);
+    const int steps = session().undoStack()->count();
+    rule.clear();
+    QTest::keyClicks(&rule, "hight 0..1");
+    key(&rule, Qt::Key_Return);
+    ready();
+    EXPECT_EQ(session().undoStack()->count(), steps) << "what is not understood changes nothing";
+    // By the name of a card on the board.
+    rule.clear();
+    QTest::keyClicks(&rule, "wire chalk");
+    key(&rule, Qt::Key_Return);
+    ready();
+    session().undoStack()->undo();
+    session().undoStack()->undo();
+    EXPECT_TRUE(project().paintworks.empty());
+}
+
+TEST_F(PaintStation, SaysWhereNothingReadsPaintAndPlacesTheCard) {
+    session().apply("nothing reads", [&](const Project& p) {
+        std::vector<Id> all;
+        for (const auto& [id, node] : p.master(session().masterId())->graph.nodes) all.push_back(id);
+        return edit::removeNodes(p, session().masterId(), all);
+    });
+    ready();
+    EXPECT_TRUE(named<QLabel>("paintHint").isVisible());
+    stroke({middleOf(), middleOf() + QPoint(20, 0)});
+    EXPECT_TRUE(project().paintworks.empty()) << "nothing is painted silently";
+    QTest::mouseClick(&named<QPushButton>("paintPlaceCard"), Qt::LeftButton);
+    settle();
+    EXPECT_EQ(window->stationKey(), "graph");
+    int cards = 0;
+    for (const auto& [id, node] : graph().nodes) cards += node->kind == "painted";
+    EXPECT_EQ(cards, 1);
+}
+
+TEST_F(PaintStation, TheBrushIsSetByItsFieldsAndItsProfile) {
+    ProfileField& profile = part<BrushPanel>().profile();
+    QTest::mousePress(&profile, Qt::LeftButton, {}, {7 + (profile.width() - 14) / 4, profile.height() / 2});
+    EXPECT_NEAR(desk().brush().softEdge, 0.75f, 0.03f);
+    EXPECT_NEAR(desk().brush().weight, 0.5f, 0.03f);
+    QTest::mouseRelease(&profile, Qt::LeftButton);
+    named<ValueField>("brushTarget").take(Value::number(0.25f));
+    EXPECT_EQ(desk().brush().target, 0.25f);
+    named<ValueField>("brushSize").take(Value::number(0.3f));
+    EXPECT_EQ(desk().brush().radius, 0.3f);
+    QTest::mouseClick(&named<QToolButton>("brushSizeUnit"), Qt::LeftButton);
+    EXPECT_TRUE(desk().sizedByView());
+    named<ValueField>("brushSize").take(Value::number(20));
+    EXPECT_NEAR(desk().viewShare(), 0.2f, 1e-6f);
+    // A fifth of the view, wherever the camera stands.
+    QTest::mouseMove(&canvas(), middleOf());
+    ready();
+    const size_t near = canvas().reached();
+    QTest::keyClick(&canvas(), Qt::Key_Home);
+    Lineup far = project().lineup;
+    far.orbit.standOff = 2;
+    session().setLineup(far);
+    ready();
+    QTest::mouseMove(&canvas(), middleOf() + QPoint(1, 1));
+    EXPECT_GT(canvas().reached(), near) << "from further away the same share of the view is more of the mesh";
+    named<QCheckBox>("brushFacing").setChecked(false);
+    EXPECT_FALSE(desk().brush().facing);
+    auto& mirror = named<QComboBox>("brushMirror");
+    mirror.setCurrentIndex(1);
+    EXPECT_EQ(desk().brush().mirror, 0);
+}
+
+TEST_F(PaintStation, PaintIsSavedWithTheProjectAndComesBack) {
+    stroke({middleOf() - QPoint(40, 0), middleOf() + QPoint(40, 0)});
+    const float painted = mean();
+    const QString file = folder->filePath("p.huestack");
+    ASSERT_TRUE(window->saveTo(file));
+    EXPECT_TRUE(QFileInfo::exists(folder->filePath("paint/paintwork.glb")));
+    session().undoStack()->undo();
+    EXPECT_TRUE(project().paintworks.empty()) << "also after saving";
+    session().undoStack()->redo();
+    window->setAsksBeforeClosing(false);
+    ASSERT_TRUE(window->openFile(file));
+    ready();
+    EXPECT_NEAR(mean(), painted, 1e-4f);
+    EXPECT_GT(at(middleOf()).lightness(), 100);
+    // Paintworks of the mesh can be taken off and put on again.
+    auto& choice = named<QComboBox>("paintwork");
+    EXPECT_EQ(choice.count(), 2);
+    choice.setCurrentIndex(0);
+    EXPECT_EQ(project().lineup.specimens[0].paintwork, "");
+    choice.setCurrentIndex(1);
+    EXPECT_EQ(project().lineup.specimens[0].paintwork, project().paintworks[0]->id);
+}
+
+TEST_F(PaintStation, TheStripSinksAndComesBackAndNothingHangsOnAProjectThatIsClosed) {
+    const int low = window->lineup().height();
+    QTest::keyClick(window.get(), Qt::Key_2, Qt::ControlModifier);
+    settle();
+    EXPECT_GT(window->lineup().height(), low + 100);
+    QTest::keyClick(window.get(), Qt::Key_4, Qt::ControlModifier);
+    settle();
+    EXPECT_EQ(window->lineup().height(), low);
+    QTest::mousePress(&canvas(), Qt::LeftButton, {}, middleOf());
+    window->startNew("empty");
+    QTest::mouseMove(&canvas(), middleOf() + QPoint(30, 0));
+    QTest::mouseRelease(&canvas(), Qt::LeftButton, {}, middleOf());
+    ready();
+    EXPECT_TRUE(project().paintworks.empty());
+    named<QCheckBox>("paintVertices").setChecked(true);
+    named<QCheckBox>("paintEdges").setChecked(true);
+    canvas().repaint();
+}
+
+} // namespace
+} // namespace hue

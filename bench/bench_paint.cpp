@@ -74,16 +74,23 @@ double bareEmbree(const Mesh& mesh, float reach, double& rays) {
     rtcAttachGeometry(scene, geometry);
     rtcReleaseGeometry(geometry);
     rtcCommitScene(scene);
+    // The directions of occlusionAt(), about Y.
+    std::array<Rgb, 256> directions;
+    for (uint32_t k = 0; k < directions.size(); ++k) {
+        uint32_t bits = k, turned = 0;
+        for (int i = 0; i < 32; ++i, bits >>= 1) turned = turned << 1 | (bits & 1);
+        const float square = (float(k) + 0.5f) / 256, radius = std::sqrt(square), angle = 6.2831853f * float(turned) / 4294967296.f;
+        directions[k] = {radius * std::cos(angle), std::sqrt(1 - square), radius * std::sin(angle)};
+    }
     const double start = now();
     size_t covered = 0;
     for (const Vertex& v : mesh.vertices)
-        for (int k = 0; k < 256; ++k) {
-            const float square = (float(k) + 0.5f) / 256, radius = std::sqrt(square), angle = 2.399963f * float(k);
+        for (const Rgb& d : directions) {
             RTCIntersectContext context;
             rtcInitIntersectContext(&context);
             RTCRay r{};
             r.org_x = v.position[0], r.org_y = v.position[1] + 1e-4f, r.org_z = v.position[2];
-            r.dir_x = radius * std::cos(angle), r.dir_y = std::sqrt(1 - square), r.dir_z = radius * std::sin(angle);
+            r.dir_x = d[0], r.dir_y = d[1], r.dir_z = d[2];
             r.tfar = reach, r.mask = ~0u;
             rtcOccluded1(scene, &context, &r);
             covered += r.tfar < 0;
@@ -106,10 +113,12 @@ int main() {
     std::mt19937 random(1);
     std::uniform_real_distribution<float> at(-0.8f, 0.8f);
 
+    int met = 0;
     tell("ray to surface", times(2000, [&](int) {
              const Ray ray{{at(random), 3, at(random)}, {0.1f, -1, 0.05f}};
-             if (!surface.rays().hit(ray)) fmt::print("missed\n");
+             met += surface.rays().hit(ray).has_value();
          }));
+    fmt::print("{} of 2000 rays met it\n", met);
     Brush brush;
     brush.radius = std::sqrt(0.05f * 4 / 3.14159f); // a twentieth of the square
     {

@@ -13,10 +13,40 @@
 #include <QPushButton>
 #include <QScrollArea>
 #include <QSlider>
+#include <QStyleOptionToolButton>
+#include <QStylePainter>
 #include <QTimer>
 #include <QToolButton>
 
 namespace hue {
+
+namespace {
+
+/// A sentence that is pressed, on as many lines as it takes.
+class Sentence : public QToolButton {
+  public:
+    Sentence(const QString& words, int width) : m_width(width) { setText(words); }
+    QSize sizeHint() const override {
+        const QRect box = fontMetrics().boundingRect(QRect(0, 0, m_width - 12, 10000), Qt::TextWordWrap, text());
+        return {box.width() + 14, box.height() + 8};
+    }
+
+  protected:
+    void paintEvent(QPaintEvent*) override {
+        QStylePainter p(this);
+        QStyleOptionToolButton option;
+        initStyleOption(&option);
+        option.text.clear();
+        p.drawComplexControl(QStyle::CC_ToolButton, option);
+        p.setPen(theme().ink);
+        p.drawText(rect().adjusted(6, 4, -6, -4), Qt::AlignLeft | Qt::AlignVCenter | Qt::TextWordWrap, text());
+    }
+
+  private:
+    int m_width;
+};
+
+} // namespace
 
 StatusBar::StatusBar(Session& session, Commands& commands, QWidget* parent) : QWidget(parent), m_session(session) {
     setFixedHeight(30);
@@ -168,23 +198,26 @@ void StatusBar::fillList() {
         auto* entry = new QWidget;
         auto* row = new QHBoxLayout(entry);
         row->setContentsMargins(0, 0, 0, 0);
-        auto* sentence = new QToolButton;
+        std::vector<QPushButton*> buttons;
+        for (const Fix& fix : d.fixes) {
+            buttons.push_back(new QPushButton(QString::fromStdString(fix.label)));
+            connect(buttons.back(), &QPushButton::clicked, this,
+                    [this, fix] { m_session.apply(QString::fromStdString(fix.label), fix.edit); });
+        }
+        if (d.code == "map.cannot-use" || d.code == "mesh.cannot-use") {
+            buttons.push_back(new QPushButton(tr("Relocate")));
+            connect(buttons.back(), &QPushButton::clicked, this, [this, id = d.place.port] { relocate(id); });
+        }
+        // The fixes are always in sight: the sentence takes what they leave.
+        int room = listWidth() - 60;
+        for (const QPushButton* b : buttons) room -= b->sizeHint().width() + row->spacing();
         const QString sign = d.severity == Severity::Error ? "\u2716 " : d.severity == Severity::Caution ? "\u25B3 " : "\u00B7 ";
-        sentence->setText(sign + QString::fromStdString(d.sentence));
+        auto* sentence = new Sentence(sign + QString::fromStdString(d.sentence), std::max(room, 200));
         sentence->setToolTip(QString::fromStdString(d.code) + tr(": show the place"));
         connect(sentence, &QToolButton::clicked, this, [this, place = d.place] { Q_EMIT placeWanted(place); });
         row->addWidget(sentence);
         row->addStretch();
-        for (const Fix& fix : d.fixes) {
-            auto* button = new QPushButton(QString::fromStdString(fix.label));
-            connect(button, &QPushButton::clicked, this, [this, fix] { m_session.apply(QString::fromStdString(fix.label), fix.edit); });
-            row->addWidget(button);
-        }
-        if (d.code == "map.cannot-use" || d.code == "mesh.cannot-use") {
-            auto* button = new QPushButton(tr("Relocate"));
-            connect(button, &QPushButton::clicked, this, [this, id = d.place.port] { relocate(id); });
-            row->addWidget(button);
-        }
+        for (QPushButton* b : buttons) row->addWidget(b);
         m_listColumn->addWidget(entry);
     }
     m_listColumn->addStretch();
@@ -209,13 +242,15 @@ void StatusBar::relocate(const Id& id) {
     });
 }
 
+int StatusBar::listWidth() const { return std::min(width() - 16, 900); }
+
 void StatusBar::toggleProblems() {
     if (m_list->isVisible()) return m_list->hide();
     if (m_list->parentWidget() != window()) m_list->setParent(window());
     fillList();
-    const int height = std::min(260, 44 + 34 * int(m_session.problems().size()));
+    const int height = std::clamp(m_listColumn->sizeHint().height() + 8, 44, 300);
     const QPoint at = mapTo(window(), QPoint(0, 0));
-    m_list->setGeometry(8, at.y() - height - 4, std::min(width() - 16, 900), height);
+    m_list->setGeometry(8, at.y() - height - 4, listWidth(), height);
     m_list->show();
     m_list->raise();
 }

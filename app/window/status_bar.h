@@ -20,6 +20,7 @@ class StatusBar : public QWidget {
     StatusBar(Session& session, Commands& commands, QWidget* parent = nullptr);
     /// Opens the list of problems above the bar.
     void toggleProblems();
+    int listWidth() const;
     void nextProblem();
     void refreshSaved();
     /// Says when pictures are drawn with fewer pixels to keep up.

@@ -233,8 +233,11 @@ std::vector<Diagnostic> checkProject(const Project& project, const MapBounds& ma
     std::set<std::tuple<std::string, Id, Id, std::string>> within;
     const auto place = [](const Diagnostic& d) { return std::tuple(d.code, d.place.master, d.place.node, d.place.port); };
     for (const AssemblyPtr& assembly : project.assemblies)
-        for (Diagnostic& d : checkAssembly(project, *assembly, maps))
-            if (within.insert(place(d)).second) out.push_back(std::move(d));
+        for (Diagnostic& d : checkAssembly(project, *assembly, maps)) {
+            if (!within.insert(place(d)).second) continue;
+            if (d.sentence.find(assembly->name) == std::string::npos) d.sentence = fmt::format("In {}: {}", assembly->name, d.sentence);
+            out.push_back(std::move(d));
+        }
     for (const auto& master : project.masters)
         for (Diagnostic& d : checkMaster(project, *master, maps))
             if (d.place.master == master->id || within.insert(place(d)).second) out.push_back(std::move(d));

@@ -26,7 +26,6 @@ class Marks {
         if (++m_now == 0) std::fill(m_stamps.begin(), m_stamps.end(), 0), m_now = 1;
     }
     bool set(uint32_t n) { return std::exchange(m_stamps[n], m_now) != m_now; }
-    bool isSet(uint32_t n) const { return m_stamps[n] == m_now; }
 
   private:
     static thread_local std::vector<uint32_t> m_stamps;
@@ -107,28 +106,28 @@ void PaintSurface::within(const Rgb& middle, float radius, std::vector<Near>& ou
 void PaintSurface::touched(const Rgb& middle, uint32_t triangle, const Rgb& towardsViewer, const Brush& brush,
                            std::vector<Touched>& out) const {
     out.clear();
-    static thread_local std::vector<Near> near;
-    near.clear();
-    within(middle, brush.radius, near);
     const auto sees = [&](uint32_t place) { return !brush.facing || dot(m_normals[place], towardsViewer) > 0; };
     if (!brush.connected) {
+        static thread_local std::vector<Near> near;
+        near.clear();
+        within(middle, brush.radius, near);
         for (const Near& n : near)
             if (const float share = brushProfile(n.distance / brush.radius, brush.softEdge); share > 0 && sees(n.place))
                 out.push_back({n.place, share});
         return;
     }
     // From the corners of the triangle along edges, as far as the brush goes.
-    const auto distanceOf = [&](uint32_t place) { return lengthOf(difference(m_neighbours.position(place), middle)); };
+    const float square = brush.radius * brush.radius, inner = (1 - brush.softEdge) * brush.radius;
     Marks seen(m_neighbours.places());
     const auto reach = [&](uint32_t place) {
-        const float distance = distanceOf(place);
-        if (!(distance < brush.radius) || !seen.set(place)) return;
-        out.push_back({place, brushProfile(distance / brush.radius, brush.softEdge)});
+        if (!seen.set(place)) return;
+        const Rgb& at = m_neighbours.position(place);
+        const float x = at[0] - middle[0], y = at[1] - middle[1], z = at[2] - middle[2], d = x * x + y * y + z * z;
+        if (d < square) out.push_back({place, d <= inner * inner ? 1.f : brushProfile(std::sqrt(d) / brush.radius, brush.softEdge)});
     };
     for (size_t k = 0; k < 3; ++k) reach(m_neighbours.placeOf(m_mesh->indices[3 * size_t(triangle) + k]));
     for (size_t i = 0; i < out.size(); ++i)
-        for (const uint32_t next : m_neighbours.around(out[i].place))
-            if (!seen.isSet(next)) reach(next);
+        for (const uint32_t next : m_neighbours.around(out[i].place)) reach(next);
     std::erase_if(out, [&](const Touched& t) { return !(t.share > 0) || !sees(t.place); });
 }
 
@@ -259,21 +258,24 @@ void PaintStroke::touchSide(const Rgb& middle, uint32_t triangle, const Rgb& tow
         }
     // Smearing goes as far as the brush did: all of the way to what lies around where that is as near as the brush has moved.
     const float edge = std::sqrt(neighbours.meanSquareEdge()), gone = edge > 0 ? std::min(1.f, lengthOf(moved) / edge) : 0;
+    const float buildUp = std::clamp(m_brush.buildUp, 0.f, 1.f);
+    const bool anywhere = m_brush.slot < 0 && m_brush.maskChannel < 0;
     for (size_t k = 0; k < m_touched.size(); ++k) {
         const PaintSurface::Touched& t = m_touched[k];
         const float share = t.share * m_brush.weight;
         if (!(share > 0)) continue;
         for (const uint32_t v : m_surface.verticesOf(t.place)) {
-            if (!m_surface.allows(m_brush, m_before, v)) continue;
+            if (!anywhere && !m_surface.allows(m_brush, m_before, v)) continue;
             Entry& e = entryOf(v);
             const float was = e.now;
-            e.cover = std::lerp(std::max(e.cover, share), 1 - (1 - e.cover) * (1 - share), std::clamp(m_brush.buildUp, 0.f, 1.f));
+            const float most = std::max(e.cover, share), together = 1 - (1 - e.cover) * (1 - share);
+            e.cover = most + buildUp * (together - most);
             switch (m_brush.does) {
             case Brush::Does::Add: e.now = std::min(1.f, e.before + e.cover * m_brush.target); break;
             case Brush::Does::TakeAway: e.now = std::max(0.f, e.before - e.cover * m_brush.target); break;
-            case Brush::Does::Set: e.now = std::lerp(e.before, m_brush.target, e.cover); break;
-            case Brush::Does::Smooth: e.now = std::lerp(was, m_next[k], share); break;
-            case Brush::Does::Smear: e.now = std::lerp(was, m_next[k], share * gone); break;
+            case Brush::Does::Set: e.now = e.before + e.cover * (m_brush.target - e.before); break;
+            case Brush::Does::Smooth: e.now = was + share * (m_next[k] - was); break;
+            case Brush::Does::Smear: e.now = was + share * gone * (m_next[k] - was); break;
             }
             if (e.now == was || std::exchange(e.told, true)) continue;
             m_changed.push_back(v);

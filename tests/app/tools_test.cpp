@@ -126,6 +126,36 @@ TEST_F(ProblemTest, AreListedWithFixesThatMendThem) {
     EXPECT_EQ(button->text(), "problems 0");
 }
 
+TEST_F(ProblemTest, FixesAreInSightHoweverLongTheSentenceIs) {
+    const QString name =
+        QString("a master whose name goes on and on for as long as anybody would care to read it, and then a little longer");
+    ASSERT_TRUE(
+        session().apply("rename", [&](const Project& p) { return edit::renameMaster(p, session().masterId(), name.toStdString()); }));
+    const Id noise = type("noise 2d", {80, 60}), over = type("wave", {400, 60});
+    ASSERT_TRUE(session().apply(
+        "rate", [&](const Project& p) { return edit::setConstant(p, session().masterId(), over, "frequency", Value::number(0.3f)); }));
+    board().select({noise, over});
+    key(&board(), Qt::Key_M, Qt::ControlModifier);
+    ASSERT_TRUE(waitFor(
+        [&] {
+            for (const Diagnostic& d : session().problems())
+                if (d.code == "advice.no-return" && d.place.master != session().masterId()) return true;
+            return false;
+        },
+        8000));
+    QTest::mouseClick(window->findChild<QToolButton*>("problemsButton"), Qt::LeftButton);
+    QTest::qWait(50);
+    int fixes = 0;
+    for (QPushButton* b : window->findChildren<QPushButton*>()) {
+        if (!b->isVisible() || b->text() != "Take 0.25") continue;
+        ++fixes;
+        const QPoint right = b->mapTo(window.get(), QPoint(b->width(), 0));
+        EXPECT_EQ(b->visibleRegion().boundingRect(), b->rect()) << "nothing of it is cut off";
+        EXPECT_LT(right.x(), window->width());
+    }
+    EXPECT_GE(fixes, 1);
+}
+
 TEST_F(ProblemTest, TheKeyLeadsToTheCardAtFault) {
     const Id a = type("texcoord", {80, 60}), b = type("luminance", {400, 60});
     ASSERT_TRUE(session().apply("wire", [&](const Project& p) { return edit::connect(p, session().masterId(), {a, "out", ""}, b, "in"); }));

@@ -131,7 +131,11 @@ TEST(WithinAssemblies, AReportNamesTheAssemblyItsUserAndTheCard) {
     EXPECT_FALSE(told(checkAssembly(safe, *safe.assembly(at.assembly)), "divide.may-be-zero"));
     // The whole project tells it once, though the assembly and a user could.
     int times = 0;
-    for (const Diagnostic& each : checkProject(at.p)) times += each.code == "divide.may-be-zero";
+    for (const Diagnostic& each : checkProject(at.p)) {
+        if (each.code != "divide.may-be-zero") continue;
+        ++times;
+        EXPECT_TRUE(each.sentence.starts_with("In Part: Divide divides by")) << each.sentence;
+    }
     EXPECT_EQ(times, 1);
 }
 

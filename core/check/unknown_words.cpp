@@ -81,6 +81,8 @@ class WordCheck {
         }
     }
 
+    bool isMesh(const Id& id) const { return id.starts_with("shape:") ? shapeById(id) != nullptr : m_project.mesh(id) != nullptr; }
+
     void checkLineup() {
         const Lineup& l = m_project.lineup;
         std::vector<std::string_view> lightIds, viewKeys, tones, kinds, meshes, paintworks, backdrops{"surround", "environment", "depot"};
@@ -90,6 +92,9 @@ class WordCheck {
         for (const auto& [id, name] : shapes()) meshes.push_back(id);
         for (const auto& m : m_project.meshes) meshes.push_back(m->id);
         for (const auto& w : m_project.paintworks) paintworks.push_back(w->id);
+        for (const auto& w : m_project.paintworks)
+            if (!isMesh(w->mesh))
+                say("unknown.mesh", {{}, {}, w->id}, fmt::format("The paintwork {}", w->name), "the mesh", w->mesh, meshes);
         const auto light = [&](const std::string& id, const std::string& where) {
             // With a dot or a slash it is a file, of which the lights' own findings tell.
             if (!id.empty() && !findLight(id) && id.find_first_of("./") == std::string::npos)
@@ -106,8 +111,7 @@ class WordCheck {
             const Specimen& s = l.specimens[i];
             const std::string where = fmt::format("Specimen {}", i + 1);
             light(s.light, where);
-            const bool known = s.mesh.starts_with("shape:") ? shapeById(s.mesh) != nullptr : m_project.mesh(s.mesh) != nullptr;
-            if (!known) say("unknown.mesh", {}, where, "the mesh", s.mesh, meshes);
+            if (!isMesh(s.mesh)) say("unknown.mesh", {}, where, "the mesh", s.mesh, meshes);
             if (!s.paintwork.empty() && !m_project.paintwork(s.paintwork))
                 say("unknown.paintwork", {}, where, "the paintwork", s.paintwork, paintworks);
             for (const Thing& t : s.things)

@@ -67,6 +67,16 @@ int GltfWriter::addMaterial(const tinygltf::Material& material) {
     return int(m_model.materials.size()) - 1;
 }
 
+std::vector<int> GltfWriter::addSlotMaterials(const Mesh& mesh) {
+    std::vector<int> out;
+    for (const MeshSlot& slot : mesh.slots) {
+        tinygltf::Material m;
+        m.name = slot.name;
+        out.push_back(addMaterial(m));
+    }
+    return out;
+}
+
 void GltfWriter::useExtension(const std::string& name) {
     auto& used = m_model.extensionsUsed;
     if (std::find(used.begin(), used.end(), name) == used.end()) used.push_back(name);

@@ -12,6 +12,8 @@ class GltfWriter {
     /// An embedded PNG with a repeating sampler; the index of its texture.
     int addTexture(const std::string& name, const std::vector<unsigned char>& png);
     int addMaterial(const tinygltf::Material& material);
+    /// A plain material by the name of each slot.
+    std::vector<int> addSlotMaterials(const Mesh& mesh);
     /// One primitive a slot; `materials` by slot. `extras`: what is kept beside the mesh.
     void addMesh(const Mesh& mesh, const std::string& name, const std::vector<int>& materials, const tinygltf::Value& extras = {});
     /// Writes vertex colors of the next mesh as steps of 8 or 16 bits instead of floats: sets of four numbers a vertex, COLOR_0 first.

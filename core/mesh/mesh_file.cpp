@@ -244,13 +244,7 @@ Result<Mesh> readMesh(const fs::path& file) {
 
 Outcome writeMesh(const fs::path& file, const Mesh& mesh) {
     GltfWriter writer;
-    std::vector<int> materials;
-    for (const MeshSlot& slot : mesh.slots) {
-        tinygltf::Material m;
-        m.name = slot.name;
-        materials.push_back(writer.addMaterial(m));
-    }
-    writer.addMesh(mesh, file.stem().string(), materials);
+    writer.addMesh(mesh, file.stem().string(), writer.addSlotMaterials(mesh));
     return writer.write(file);
 }
 

@@ -40,12 +40,6 @@ int bitsOf(const tinygltf::Model& model, const tinygltf::Primitive& p) {
 Outcome writePaint(const fs::path& file, const PaintData& paint, std::span<const std::string> names) {
     const Mesh& mesh = *paint.surface();
     GltfWriter writer;
-    std::vector<int> materials;
-    for (const MeshSlot& slot : mesh.slots) {
-        tinygltf::Material m;
-        m.name = slot.name;
-        materials.push_back(writer.addMaterial(m));
-    }
     const bool second = paint.isPainted(4) || paint.isPainted(5) || paint.isPainted(6) || paint.isPainted(7);
     std::vector<std::vector<float>> sets;
     for (int set = 0; set < (second ? 2 : 1); ++set) {
@@ -61,7 +55,7 @@ Outcome writePaint(const fs::path& file, const PaintData& paint, std::span<const
     for (const std::string& name : names) channels.emplace_back(name);
     if (!channels.empty()) ours["channels"] = tinygltf::Value(std::move(channels));
     tinygltf::Value::Object extras{{kPaint, tinygltf::Value(std::move(ours))}};
-    writer.addMesh(mesh, file.stem().string(), materials, tinygltf::Value(std::move(extras)));
+    writer.addMesh(mesh, file.stem().string(), writer.addSlotMaterials(mesh), tinygltf::Value(std::move(extras)));
     return writer.write(file);
 }
 

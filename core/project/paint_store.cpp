@@ -3,6 +3,7 @@
 #include "core/project/paint_store_private.h"
 
 #include <fmt/format.h>
+#include <map>
 #include <set>
 
 namespace hue {
@@ -41,9 +42,16 @@ void readPaintworks(Project& project, const fs::path& folder, std::vector<Diagno
 }
 
 Outcome savePaintworks(const Project& project, const fs::path& folder) {
+    std::map<fs::path, const Paintwork*> files;
     for (const auto& w : project.paintworks) {
         if (!w->paint || w->path.empty()) continue;
         const fs::path file = folder / w->path;
+        const auto [other, fresh] = files.emplace(file.lexically_normal(), w.get());
+        if (!fresh && !(*other->second->paint == *w->paint))
+            return Error{"paint.same-file",
+                         fmt::format("The paintworks {} and {} both lie in {}. Give one of them a file of its own.", other->second->name,
+                                     w->name, file.lexically_normal().string()),
+                         {}};
         if (!liesWithin(folder, file))
             return Error{
                 "paint.outside",

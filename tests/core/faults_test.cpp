@@ -1,11 +1,13 @@
 // The n-th write, flush, rename or allocation fails, for every n: either the old file is there or the new one, and what happened is said.
 #include "core/base/files.h"
 #include "core/image_files/image_file.h"
+#include "core/mesh/paint_data.h"
 #include "core/project/store.h"
 #include "tests/test_folder.h"
 #include "tests/test_graphs.h"
 #include "tests/test_maps.h"
 
+#include <cmath>
 #include <csignal>
 #include <ctime>
 #include <fcntl.h>
@@ -93,6 +95,19 @@ TEST_F(Faults, AProjectThatIsRewrittenIsTheOldOneOrTheNewOne) {
             return true;
         },
         24);
+}
+
+TEST_F(Faults, PaintIsTheOldOneOrTheNewOne) {
+    ASSERT_EQ(runHsk("paint " + file().string() + " --paintwork Side --mesh sphere/1 --rule 'constant 0.5'").code, 0);
+    const auto whole = [&] {
+        const Result<Loaded> l = loadProject(file());
+        if (!l || !l->report.empty() || l->project.paintworks.size() != 1 || !l->project.paintworks[0]->paint) return false;
+        for (const float x : l->project.paintworks[0]->paint->channel(0))
+            if (std::fabs(x - 0.5f) > 0.01f) return false; // as it was, or the other way around
+        return true;
+    };
+    survives("paint " + file().string() + " --paintwork Side --rule invert", folder / "paint" / "side.glb", whole, 24);
+    EXPECT_TRUE(whole());
 }
 
 TEST_F(Faults, MapsThatAreBakedCompressedPackedAndDispatchedAreWholeOrAbsent) {

@@ -351,6 +351,17 @@ class Messages : public InFolder {
                  return of(finerMesh(q, assets, 0));
              },
              {"larger brush"}},
+            {"paint.same-file",
+             "two paintworks that name one file",
+             [&] {
+                 Project q = withPaint(true);
+                 auto other = std::make_shared<Paintwork>(*q.paintworks[0]);
+                 other->id = "v", other->name = "Other ball";
+                 other->paint = std::make_shared<PaintData>(other->paint->surface());
+                 q.paintworks.push_back(other);
+                 return of(saveProject(q, folder / "p.huestack"));
+             },
+             {"Ball", "Other ball"}},
             {"paint.unread",
              "paint under a master that reads none",
              [&] {

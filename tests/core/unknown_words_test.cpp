@@ -54,6 +54,9 @@ TEST(UnknownWords, AreNamedWithTheNearestThatIsKnown) {
         p.paintworks.push_back(std::make_shared<Paintwork>(Paintwork{"side", "Side", "shape:sphere", {}, {}}));
         p.lineup.specimens[0].paintwork = "sid";
     });
+    with("unknown.mesh", "shape:cub", "shape:cube", [](Project& p, Master&) {
+        p.paintworks.push_back(std::make_shared<Paintwork>(Paintwork{"side", "Side", "shape:cub", {}, {}}));
+    });
     with("unknown.light", "grey-bx", "grey-box", [](Project& p, Master&) { p.lineup.light = "grey-bx"; });
     with("unknown.tone", "filmc", "filmic", [](Project& p, Master&) { p.lineup.tone = "filmc"; });
     with("unknown.backdrop", "depo", "depot", [](Project& p, Master&) { p.lineup.backdrop = "depo"; });

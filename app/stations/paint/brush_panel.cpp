@@ -1,6 +1,7 @@
 #include "app/stations/paint/brush_panel.h"
 
 #include "app/parts/theme.h"
+#include "app/stations/paint/choice_button.h"
 
 #include <QButtonGroup>
 #include <QCheckBox>
@@ -98,13 +99,7 @@ BrushPanel::BrushPanel(PaintDesk& desk, QWidget* parent) : QWidget(parent), m_de
         {Brush::Does::Smooth, tr("smooth"), "brushSmooth", tr("Brings each vertex nearer to the mean of its neighbours")},
         {Brush::Does::Smear, tr("smear"), "brushSmear", tr("Takes along what the brush has come from")}};
     for (const auto& [does, name, object, tip] : all) {
-        auto* b = new QToolButton;
-        b->setText(name);
-        b->setObjectName(object);
-        b->setAccessibleName(name);
-        b->setToolTip(tip);
-        b->setCheckable(true);
-        b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+        QToolButton* b = choiceButton(name, object, tip);
         const int k = m_does->buttons().size();
         m_does->addButton(b, int(does));
         row->addWidget(b, k / 3, k % 3);

@@ -1,6 +1,7 @@
 #include "app/stations/paint/channel_panel.h"
 
 #include "app/parts/theme.h"
+#include "app/stations/paint/choice_button.h"
 #include "core/edits/edits.h"
 #include "core/paint/fill_rules.h"
 
@@ -123,13 +124,7 @@ ChannelPanel::ChannelPanel(Session& session, PaintDesk& desk, QWidget* parent) :
         {PaintShown::Weights, tr("weights"), "paintSeenWeights", tr("The first three channels as red, green and blue")},
         {PaintShown::Sum, tr("sum"), "paintSeenSum", tr("All channels that are read, added up; red where that is more than 1")}};
     for (const auto& [shown, name, object, tip] : all) {
-        auto* b = new QToolButton;
-        b->setText(name);
-        b->setObjectName(object);
-        b->setAccessibleName(name);
-        b->setToolTip(tip);
-        b->setCheckable(true);
-        b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+        QToolButton* b = choiceButton(name, object, tip);
         m_shown->addButton(b, int(shown));
         seen->addWidget(b);
     }
@@ -269,7 +264,7 @@ void ChannelPanel::refresh() {
         m_paintwork->setCurrentIndex(std::max(0, m_paintwork->findData(s ? text(s->paintwork) : QString())));
     }
     if (QAbstractButton* b = m_shown->button(int(m_desk.shown()))) b->setChecked(true);
-    const std::vector<ReadChannel> read = m_desk.read();
+    const std::vector<ReadChannel>& read = m_desk.read();
     for (int c = 0; c < 4; ++c) {
         QListWidgetItem* item = m_channels->item(c);
         const bool isRead = std::any_of(read.begin(), read.end(), [c](const ReadChannel& r) { return r.channel == c; });

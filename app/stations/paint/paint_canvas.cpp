@@ -168,25 +168,24 @@ void PaintCanvas::paintMesh(QPainter& p) const {
     if (!surface || (!m_vertices && !m_edges)) return;
     const MeshNeighbours& neighbours = surface->neighbours();
     if (neighbours.places() > kMostDrawn) return;
-    auto& inSight = const_cast<PaintCanvas*>(this)->m_inSight;
-    if (inSight.empty()) inSight = placesInSight(*surface, m_view.eye);
+    if (m_inSight.empty()) m_inSight = placesInSight(*surface, m_view.eye);
     std::vector<QPointF> pixels(neighbours.places());
     for (uint32_t place = 0; place < pixels.size(); ++place)
         if (const auto pixel = pixelOf(m_view, neighbours.position(place))) pixels[place] = {double((*pixel)[0]), double((*pixel)[1])};
-        else inSight[place] = false;
+        else m_inSight[place] = false;
     // Grey reads on black and on white.
     p.setPen(QPen(QColor(0x80, 0x80, 0x80, 150), 1));
     if (m_edges) {
         std::vector<QLineF> lines;
         for (uint32_t place = 0; place < pixels.size(); ++place)
             for (const uint32_t other : neighbours.around(place))
-                if (other > place && inSight[place] && inSight[other]) lines.emplace_back(pixels[place], pixels[other]);
+                if (other > place && m_inSight[place] && m_inSight[other]) lines.emplace_back(pixels[place], pixels[other]);
         p.drawLines(lines.data(), int(lines.size()));
     }
     if (!m_vertices) return;
     const PaintDataPtr paint = m_desk.paint();
     for (uint32_t place = 0; place < pixels.size(); ++place) {
-        if (!inSight[place]) continue;
+        if (!m_inSight[place]) continue;
         // As dark as it is painted.
         const float value = paint ? paint->value(m_desk.channel(), surface->verticesOf(place)[0]) : 0;
         p.fillRect(QRectF(pixels[place] - QPointF(2, 2), QSizeF(4, 4)), theme().ink);

@@ -69,7 +69,7 @@ class PaintCanvas : public QWidget {
     bool m_vertices = false, m_edges = false, m_tablet = false;
     std::optional<Ray> m_strokeEnd;
     std::vector<std::array<float, 3>> m_ring, m_innerRing;
-    std::vector<bool> m_inSight; ///< by place; empty: not asked for
+    mutable std::vector<bool> m_inSight; ///< by place; empty: not asked for
 };
 
 } // namespace hue

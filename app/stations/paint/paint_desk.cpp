@@ -20,6 +20,7 @@ PaintDesk::PaintDesk(Session& session, QObject* parent) : QObject(parent), m_ses
     connect(&session, &Session::projectOpened, this, [this] {
         m_stroke.reset();
         m_specimen = 0;
+        m_read.reset();
         m_sizeChosen = false;
         // A slot and a mask are of the last project's mesh.
         m_brush.slot = m_brush.maskChannel = -1;
@@ -46,11 +47,13 @@ void PaintDesk::setSpecimen(size_t index) {
     if (index == m_specimen) return;
     end();
     m_specimen = index;
+    m_read.reset();
     prepare();
     Q_EMIT changed();
 }
 
 void PaintDesk::follow(Changes what) {
+    if (!what.only(Change::Paint | Change::Camera | Change::Values)) m_read.reset();
     if (what.any(Change::Lineup | Change::Meshes | Change::Files)) {
         const size_t count = m_session.project().lineup.specimens.size();
         if (m_specimen >= count && count) m_specimen = 0;
@@ -97,9 +100,12 @@ PaintDataPtr PaintDesk::paint() const {
     return m_paint;
 }
 
-std::vector<ReadChannel> PaintDesk::read() const {
-    const auto s = alone();
-    return s ? channelsRead(m_session.project(), *s) : std::vector<ReadChannel>{};
+const std::vector<ReadChannel>& PaintDesk::read() const {
+    if (!m_read) {
+        const auto s = alone();
+        m_read = s ? channelsRead(m_session.project(), *s) : std::vector<ReadChannel>{};
+    }
+    return *m_read;
 }
 
 QString PaintDesk::channelName(int channel) const {
@@ -111,7 +117,7 @@ QString PaintDesk::channelName(int channel) const {
 QString PaintDesk::hint() const {
     const auto s = alone();
     if (!s) return tr("There is no specimen to paint on. Add one with + above.");
-    const std::vector<ReadChannel> all = read();
+    const std::vector<ReadChannel>& all = read();
     if (all.empty())
         return tr("Nothing that specimen %1 wears reads paint, so strokes show only under Alone, Weights and Sum.").arg(m_specimen + 1);
     for (const ReadChannel& r : all)

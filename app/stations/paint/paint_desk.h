@@ -25,7 +25,7 @@ class PaintDesk : public QObject {
     /// surface.
     PaintDataPtr paint() const;
     /// Channels that what the specimen wears reads.
-    std::vector<ReadChannel> read() const;
+    const std::vector<ReadChannel>& read() const;
     QString channelName(int channel) const;
     /// Why nothing that is painted would show, in a sentence; empty where it does.
     QString hint() const;
@@ -90,8 +90,9 @@ class PaintDesk : public QObject {
     Pressure m_pressure = Pressure::Nothing;
     MeshPtr m_mesh; ///< that the surface is of, or is being made for
     std::shared_ptr<const PaintSurface> m_surface;
-    mutable PaintDataPtr m_paint, m_paintFrom; ///< on the surface, and what it was made from
-    PaintDataPtr m_before;                     ///< the stroke
+    mutable PaintDataPtr m_paint, m_paintFrom;              ///< on the surface, and what it was made from
+    mutable std::optional<std::vector<ReadChannel>> m_read; ///< until something of the graph or the lineup changes
+    PaintDataPtr m_before;                                  ///< the stroke
     std::unique_ptr<PaintStroke> m_stroke;
     float m_strokeRadius = 0, m_strokeWeight = 0;
     Id m_newPaintwork; ///< that the stroke begins, where the specimen wears none

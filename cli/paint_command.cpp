@@ -75,7 +75,7 @@ Result<Canvas> canvasOf(Opened& p, const Options& o) {
     if (known && !known->paint)
         return Error{"paint.unreadable", fmt::format("The paint of {} could not be read, so it is not painted over.", known->name), {}};
     out.paint = known ? known->paint : std::make_shared<PaintData>(out.mesh);
-    if (out.paint->vertices() != out.mesh->vertices.size() || out.paint->shape() != shapeHash(*out.mesh)) {
+    if (!fits(*out.paint, out.mesh)) {
         CarriedPaint carried = carriedOver(*out.paint, out.mesh);
         fmt::print(stderr, "caution: the mesh has changed; the paint was carried over, from {:.3g} m away at most\n", carried.furthest);
         out.paint = std::make_shared<PaintData>(std::move(carried.paint));

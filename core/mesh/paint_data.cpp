@@ -120,6 +120,10 @@ std::string shapeHash(const Mesh& mesh) {
     return hash.text();
 }
 
+bool fits(const PaintData& paint, const MeshPtr& mesh) {
+    return paint.surface() == mesh || (paint.vertices() == mesh->vertices.size() && paint.shape() == shapeHash(*mesh));
+}
+
 std::string fingerprintOf(const Paintwork& w) { return w.paint ? w.paint->fingerprint() : w.fingerprint; }
 
 Mesh painted(const Mesh& mesh, const PaintData& paint) {

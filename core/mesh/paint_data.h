@@ -66,6 +66,9 @@ using PaintDataPtr = std::shared_ptr<const PaintData>;
 /// Of a mesh's shape: positions, triangles and slots, as 16 hexadecimal digits. Paint fits where this is the same.
 std::string shapeHash(const Mesh& mesh);
 
+/// Whether paint was made on that very shape.
+bool fits(const PaintData& paint, const MeshPtr& mesh);
+
 /// Of the paint in memory, else as the project's file names it.
 std::string fingerprintOf(const Paintwork& paintwork);
 

@@ -35,4 +35,10 @@ CarriedPaint carriedOver(const PaintData& from, const MeshPtr& to) {
     return {std::move(paint), distances.empty() ? 0 : *std::max_element(distances.begin(), distances.end())};
 }
 
+PaintDataPtr paintOn(const MeshPtr& mesh, const PaintDataPtr& paint) {
+    if (!paint) return std::make_shared<PaintData>(mesh);
+    if (paint->surface() == mesh) return paint;
+    return std::make_shared<PaintData>(fits(*paint, mesh) ? paint->withSurface(mesh) : carriedOver(*paint, mesh).paint);
+}
+
 } // namespace hue

@@ -14,4 +14,7 @@ struct CarriedPaint {
 /// from it where there are any, so that the two sides of a wall stay apart.
 CarriedPaint carriedOver(const PaintData& from, const MeshPtr& to);
 
+/// Paint as it lies on a mesh: itself where it fits, carried over where it does not; nothing painted for null.
+PaintDataPtr paintOn(const MeshPtr& mesh, const PaintDataPtr& paint);
+
 } // namespace hue

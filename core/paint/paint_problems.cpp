@@ -35,8 +35,7 @@ class Problems {
         if (!w.paint) return unread(w);
         std::string problem;
         const MeshPtr mesh = m_assets.mesh(m_project, w.mesh, &problem);
-        if (!problem.empty() || w.paint->surface() == mesh) return;
-        if (w.paint->vertices() == mesh->vertices.size() && w.paint->shape() == shapeHash(*mesh)) return;
+        if (!problem.empty() || fits(*w.paint, mesh)) return;
         const auto carried = std::make_shared<const CarriedPaint>(carriedOver(*w.paint, mesh));
         say(Severity::Caution, "paint.mesh-changed", {{}, {}, w.id},
             fmt::format(

@@ -99,8 +99,7 @@ MeshPtr LookCache::painted(const MeshPtr& mesh, const PaintDataPtr& paint) {
         for (const Painted& p : m_painted)
             if (p.mesh == mesh && p.paint == paint) return p.made;
     }
-    const bool fits = paint->surface() == mesh || (paint->vertices() == mesh->vertices.size() && paint->shape() == shapeHash(*mesh));
-    auto made = std::make_shared<Mesh>(hue::painted(*mesh, fits ? *paint : carriedOver(*paint, mesh).paint));
+    auto made = std::make_shared<Mesh>(hue::painted(*mesh, *paintOn(mesh, paint)));
     const std::lock_guard lock(m_mutex);
     constexpr size_t kMost = 8;
     if (m_painted.size() >= kMost) m_painted.erase(m_painted.begin());

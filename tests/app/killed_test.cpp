@@ -3,8 +3,8 @@
 #include "app/window/main_window.h"
 #include "core/edits/edits.h"
 #include "core/project/store.h"
-#include "tests/app/patience.h"
 #include "tests/app/killed.h"
+#include "tests/app/patience.h"
 #include "tests/test_folder.h"
 #include "tests/test_graphs.h"
 
@@ -14,6 +14,7 @@
 #include <fcntl.h>
 #include <poll.h>
 #include <random>
+#include <sys/prctl.h>
 
 namespace hue::test {
 namespace {
@@ -39,6 +40,7 @@ class Killed {
         if (::pipe(ends) != 0) return;
         m_child = ::fork();
         if (m_child == 0) {
+            ::prctl(PR_SET_PDEATHSIG, SIGKILL); // it does not outlive the test
             const int quiet = ::open("/dev/null", O_WRONLY);
             ::dup2(quiet, 1), ::dup2(quiet, 2), ::dup2(ends[1], kTold);
             ::execl("/proc/self/exe", "app_tests", kUntilKilled, file.c_str(), how, nullptr);

@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# usage: validate.sh HSK PROJECT      Dispatches from the demo, one of each alpha and light kind, and validates the files.
+# usage: validate.sh HSK PROJECT      Dispatches from the demo, one of each alpha and light kind, and paint; validates the files.
 set -euo pipefail
 hsk=$1; project=$2
 out=$(mktemp -d); trap 'rm -rf "$out"' EXIT
@@ -11,5 +11,6 @@ trap 'rm -rf "$out" "$(dirname "$project")/.masked.huestack"' EXIT
 "$hsk" dispatch "$(dirname "$project")/.masked.huestack" --of "Setts/Dry" --mesh cube --size 64 --out "$out/masked.glb" > /dev/null 2>&1
 sed -e 's/"alphaMode": "opaque"/"alphaMode": "blend"/' -e 's/"unlit": false/"unlit": true/' "$project" > "$(dirname "$project")/.masked.huestack"
 "$hsk" dispatch "$(dirname "$project")/.masked.huestack" --of "Setts/Dry" --mesh plane --size 64 --out "$out/unlit.glb" > /dev/null 2>&1
+"$hsk" paint "$project" --paintwork "Side with rust" --info --export "$out/painted.glb" > /dev/null 2>&1
 cd "$(dirname "$0")"
 node validate.js "$out"/*.glb

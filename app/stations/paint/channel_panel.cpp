@@ -182,7 +182,7 @@ ChannelPanel::ChannelPanel(Session& session, PaintDesk& desk, QWidget* parent) :
     };
     connect(m_fill, &QPushButton::clicked, this, fill);
     connect(m_rule, &QLineEdit::returnPressed, this, fill);
-    connect(&desk, &PaintDesk::fillProgress, this, [this](bool running) { m_fill->setText(running ? tr("Filling") : tr("Fill")); });
+    connect(&desk, &PaintDesk::fillProgress, this, [this](bool running) { m_fill->setText(running ? tr("Cancel") : tr("Fill")); });
     m_ruleHelp = new QLabel;
     m_ruleHelp->setWordWrap(true);
     m_ruleHelp->setProperty("second", true);

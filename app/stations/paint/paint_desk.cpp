@@ -24,9 +24,13 @@ PaintDesk::PaintDesk(Session& session, QObject* parent) : QObject(parent), m_ses
         m_sizeChosen = false;
         // A slot and a mask are of the last project's mesh.
         m_brush.slot = m_brush.maskChannel = -1;
+        m_meshId.clear();
+        m_mesh = nullptr;
+        m_surface = nullptr;
+        Q_EMIT fillProgress(false);
+        Q_EMIT surfaceChanged();
         prepare();
     });
-    prepare();
 }
 
 std::optional<Specimen> PaintDesk::alone() const {
@@ -63,24 +67,52 @@ void PaintDesk::follow(Changes what) {
     if (!what.only(Change::Paint | Change::Camera)) Q_EMIT changed();
 }
 
+void PaintDesk::setActive(bool active) {
+    if (active == m_active) return;
+    m_active = active;
+    if (active) prepare();
+    else end();
+}
+
 void PaintDesk::prepare() {
+    if (!m_active) return;
     const auto s = alone();
-    std::string problem;
-    const MeshPtr mesh = s ? m_session.assets().mesh(m_session.project(), s->mesh, &problem) : nullptr;
-    if (mesh == m_mesh) return;
-    end();
-    m_mesh = mesh;
-    m_brush.slot = -1;
-    m_surface = nullptr;
-    Q_EMIT surfaceChanged();
-    if (!mesh) return;
+    const Id id = s ? s->mesh : Id{};
+    if (id != m_meshId || !s) {
+        end();
+        m_meshId = id;
+        m_mesh = nullptr;
+        m_surface = nullptr;
+        m_brush.slot = -1;
+        Q_EMIT surfaceChanged();
+    }
+    if (!s) return m_session.runner().cancel(this, "surface");
+    struct Ready {
+        MeshPtr mesh;
+        std::shared_ptr<const PaintSurface> surface;
+        PaintDataPtr paint, from;
+    };
+    const Paintwork* w = paintwork();
     m_session.runner().run(
-        {.owner = this, .kind = "surface"}, [mesh](const Work&) { return std::make_shared<const PaintSurface>(mesh); },
-        [this, mesh](const std::shared_ptr<const PaintSurface>& made) {
-            if (mesh != m_mesh) return;
-            m_surface = made;
+        {.owner = this, .kind = "surface"},
+        [snapshot = m_session.snapshot(), files = m_session.files(), id, known = m_mesh, surface = m_surface,
+         from = w ? w->paint : nullptr](const Work&) {
+            Ready r;
+            r.mesh = files->assets.mesh(*snapshot, id);
+            r.surface = surface && known == r.mesh ? surface : std::make_shared<const PaintSurface>(r.mesh);
+            r.paint = paintOn(r.mesh, from);
+            r.from = from;
+            return r;
+        },
+        [this, id](const Ready& r) {
+            if (id != m_meshId || r.mesh == m_mesh) return;
+            end();
+            m_mesh = r.mesh;
+            m_surface = r.surface;
+            m_paint = r.paint;
+            m_paintFrom = r.from;
             // A brush that suits the mesh: a twelfth of its size.
-            if (!m_sizeChosen) m_brush.radius = std::max(boundsOf(*mesh).radius() / 12, 1e-4f);
+            if (!m_sizeChosen) m_brush.radius = std::max(boundsOf(*m_mesh).radius() / 12, 1e-4f);
             Q_EMIT surfaceChanged();
             Q_EMIT changed();
         });
@@ -92,12 +124,7 @@ PaintDataPtr PaintDesk::paint() const {
     const PaintDataPtr from = w ? w->paint : nullptr;
     if (m_paint && m_paint->surface() == m_mesh && from == m_paintFrom) return m_paint;
     m_paintFrom = from;
-    if (from && from->surface() == m_mesh) m_paint = from;
-    else if (!from) m_paint = std::make_shared<PaintData>(m_mesh);
-    else if (from->vertices() == m_mesh->vertices.size() && from->shape() == shapeHash(*m_mesh))
-        m_paint = std::make_shared<PaintData>(from->withSurface(m_mesh));
-    else m_paint = std::make_shared<PaintData>(carriedOver(*from, m_mesh).paint);
-    return m_paint;
+    return m_paint = paintOn(m_mesh, from);
 }
 
 const std::vector<ReadChannel>& PaintDesk::read() const {
@@ -119,7 +146,9 @@ QString PaintDesk::hint() const {
     if (!s) return tr("There is no specimen to paint on. Add one with + above.");
     const std::vector<ReadChannel>& all = read();
     if (all.empty())
-        return tr("Nothing that specimen %1 wears reads paint, so strokes show only under Alone, Weights and Sum.").arg(m_specimen + 1);
+        return tr("Nothing that specimen %1 wears reads paint, so strokes show only when the channel is seen alone, as weights or in the "
+                  "sum.")
+            .arg(m_specimen + 1);
     for (const ReadChannel& r : all)
         if (r.channel == m_channel) return {};
     return tr("Channel %1 is read by nothing that specimen %2 wears.").arg(m_channel + 1).arg(m_specimen + 1);
@@ -248,6 +277,11 @@ void PaintDesk::fill(const QString& words) {
         });
 }
 
+void PaintDesk::cancelFill() {
+    m_session.runner().cancel(this, "fill");
+    Q_EMIT fillProgress(false);
+}
+
 void PaintDesk::begin() {
     if (!m_surface) return;
     m_session.apply(tr("new paintwork"), [&](const Project& p) { return givePaintwork(p, m_specimen, m_mesh); });
@@ -266,7 +300,11 @@ void PaintDesk::makeFiner() {
         },
         [this, before = m_session.snapshot()](const Result<FinerMesh>& made) {
             if (!made) return m_session.say(text(made.error().sentence));
-            if (m_session.snapshot() != before) return m_session.say(tr("The project has changed meanwhile. Make the mesh finer again."));
+            if (m_session.snapshot() != before) {
+                std::error_code none;
+                if (!made->file.empty()) std::filesystem::remove(m_session.assets().resolve(made->file), none);
+                return m_session.say(tr("The project has changed meanwhile. Make the mesh finer again."));
+            }
             if (m_session.apply(tr("make the mesh finer"), [&](const Project&) -> Result<Project> { return made->project; }))
                 m_session.say(made->file.empty() ? tr("The shape has %1 vertices now.").arg(made->vertices)
                                                  : tr("%1 was written, with %2 vertices.").arg(text(made->file)).arg(made->vertices));

@@ -13,6 +13,9 @@ class PaintDesk : public QObject {
   public:
     explicit PaintDesk(Session& session, QObject* parent = nullptr);
 
+    /// Whether somebody looks: meshes are made ready only then.
+    void setActive(bool active);
+
     // What is painted on
     size_t specimen() const { return m_specimen; }
     void setSpecimen(size_t index);
@@ -57,7 +60,7 @@ class PaintDesk : public QObject {
     /// Fills the channel by a rule as it is typed, in the background, as one step of undo.
     void fill(const QString& rule);
     bool filling() const { return m_session.runner().running(this, "fill"); }
-    void cancelFill() { m_session.runner().cancel(this, "fill"); }
+    void cancelFill();
 
     // The paintwork
     void begin();
@@ -88,7 +91,9 @@ class PaintDesk : public QObject {
     bool m_sizedByView = false;
     float m_viewShare = 0.1f;
     Pressure m_pressure = Pressure::Nothing;
-    MeshPtr m_mesh; ///< that the surface is of, or is being made for
+    bool m_active = false;
+    Id m_meshId;    ///< of the specimen, as it was made ready last
+    MeshPtr m_mesh; ///< that the surface is of
     std::shared_ptr<const PaintSurface> m_surface;
     mutable PaintDataPtr m_paint, m_paintFrom;              ///< on the surface, and what it was made from
     mutable std::optional<std::vector<ReadChannel>> m_read; ///< until something of the graph or the lineup changes

@@ -42,6 +42,9 @@ void PaintPage::arrive() {
     m_canvas->setFocus();
 }
 
+void PaintPage::showEvent(QShowEvent*) { m_desk->setActive(true); }
+void PaintPage::hideEvent(QHideEvent*) { m_desk->setActive(false); }
+
 bool PaintPage::showPlace(const Place& where) {
     if (!session().project().paintwork(where.port)) return false;
     const auto& specimens = session().project().lineup.specimens;

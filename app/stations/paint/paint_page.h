@@ -23,6 +23,10 @@ class PaintPage : public Station {
     PaintDesk& desk() { return *m_desk; }
     PaintCanvas& canvas() { return *m_canvas; }
 
+  protected:
+    void showEvent(QShowEvent*) override;
+    void hideEvent(QHideEvent*) override;
+
   private:
     PaintDesk* m_desk;
     PaintCanvas* m_canvas;

@@ -264,6 +264,12 @@ TEST_F(PaintStation, TheStripSinksAndComesBackAndNothingHangsOnAProjectThatIsClo
     QTest::keyClick(window.get(), Qt::Key_2, Qt::ControlModifier);
     settle();
     EXPECT_GT(window->lineup().height(), low + 100);
+    // Edits elsewhere wake nothing here.
+    int woken = 0;
+    const auto counting = QObject::connect(&desk(), &PaintDesk::changed, [&] { ++woken; });
+    type("noise 2d", {300, 60});
+    QObject::disconnect(counting);
+    EXPECT_EQ(woken, 0);
     QTest::keyClick(window.get(), Qt::Key_4, Qt::ControlModifier);
     settle();
     EXPECT_EQ(window->lineup().height(), low);

@@ -216,6 +216,7 @@ BrushPanel::BrushPanel(PaintDesk& desk, QWidget* parent) : QWidget(parent), m_de
     m_pressure->addItem(tr("size"), int(PaintDesk::Pressure::Size));
     m_pressure->addItem(tr("weight"), int(PaintDesk::Pressure::Weight));
     connect(&desk, &PaintDesk::changed, this, &BrushPanel::refresh);
+    connect(&desk, &PaintDesk::brushChanged, this, &BrushPanel::refresh);
     connect(&desk, &PaintDesk::surfaceChanged, this, &BrushPanel::refresh);
     refresh();
 }

@@ -44,6 +44,7 @@ PaintCanvas::PaintCanvas(Session& session, PictureService& pictures, PaintDesk& 
         request();
         look(m_pointer);
     });
+    connect(&desk, &PaintDesk::brushChanged, this, [this] { look(m_pointer); });
     connect(&desk, &PaintDesk::surfaceChanged, this, [this] {
         m_at.reset();
         m_strokeEnd.reset();

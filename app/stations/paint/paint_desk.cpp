@@ -58,6 +58,7 @@ void PaintDesk::setSpecimen(size_t index) {
 
 void PaintDesk::follow(Changes what) {
     if (!what.only(Change::Paint | Change::Camera | Change::Values)) m_read.reset();
+    if (!m_active) return;
     if (what.any(Change::Lineup | Change::Meshes | Change::Files)) {
         const size_t count = m_session.project().lineup.specimens.size();
         if (m_specimen >= count && count) m_specimen = 0;
@@ -70,8 +71,9 @@ void PaintDesk::follow(Changes what) {
 void PaintDesk::setActive(bool active) {
     if (active == m_active) return;
     m_active = active;
-    if (active) prepare();
-    else end();
+    if (!active) return end();
+    prepare();
+    Q_EMIT changed();
 }
 
 void PaintDesk::prepare() {
@@ -166,19 +168,19 @@ void PaintDesk::setBrush(const Brush& brush) {
     m_sizeChosen = m_sizeChosen || brush.radius != m_brush.radius;
     m_brush = brush;
     m_brush.radius = std::clamp(brush.radius, 1e-5f, 1e5f);
-    Q_EMIT changed();
+    Q_EMIT brushChanged();
 }
 void PaintDesk::setSizedByView(bool by) {
     m_sizedByView = by;
-    Q_EMIT changed();
+    Q_EMIT brushChanged();
 }
 void PaintDesk::setViewShare(float share) {
     m_viewShare = std::clamp(share, 0.001f, 2.f);
-    Q_EMIT changed();
+    Q_EMIT brushChanged();
 }
 void PaintDesk::setPressure(Pressure pressure) {
     m_pressure = pressure;
-    Q_EMIT changed();
+    Q_EMIT brushChanged();
 }
 
 bool PaintDesk::begin(const Ray& sight, float radius, float pressure, bool opposite) {

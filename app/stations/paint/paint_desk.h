@@ -71,7 +71,8 @@ class PaintDesk : public QObject {
     void placeCard();
 
   Q_SIGNALS:
-    void changed();        ///< anything of the above but the paint
+    void changed(); ///< anything of the above but brush and paint; only while somebody looks
+    void brushChanged();
     void surfaceChanged(); ///< there is one, or another
     void painted();
     void fillProgress(bool running);

@@ -87,6 +87,13 @@ Id feedNode(Project& p, const NodeDef& def, const std::map<std::string, std::str
     int k = 0;
     for (const PortDef& port : def.inputs) {
         if (port.width == kMapPort) continue;
+        if (port.width == kFinishPort) {
+            const Id finish = add(p, "finish");
+            wire(p, smoothValue(p, uv, k++, 3, 0.1f, 0.9f), finish, "base_color");
+            wire(p, smoothValue(p, uv, k++, 1, 0.1f, 0.9f), finish, "height");
+            wire(p, {finish, "out", ""}, node, std::string(port.key));
+            continue;
+        }
         // A constant is only ever set.
         if (def.key == "constant") {
             take(p, edit::setConstant(p, "m", node, "value", Value{width, {0.3f, 0.5f, 0.7f, 0.9f}}));

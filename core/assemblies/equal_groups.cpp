@@ -57,8 +57,9 @@ class Numbered {
             for (const auto& [port, wire] : node.wires) {
                 const auto from = numbers.find(wire.node);
                 const auto info = taps.ports.find({wire.node, wire.port});
-                const int width =
-                    info == taps.ports.end() || info->second.width == kMapPort ? kMapPort : widthOfTake(wire.take, info->second.width);
+                const int width = info == taps.ports.end()              ? kMapPort
+                                  : !carriesNumbers(info->second.width) ? info->second.width
+                                                                        : widthOfTake(wire.take, info->second.width);
                 wires[n].push_back({from == numbers.end() ? -1 : from->second,
                                     whats.try_emplace({wire.port, wire.take, wire.perVertex}, int(whats.size())).first->second, width});
             }

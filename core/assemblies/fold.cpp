@@ -100,6 +100,14 @@ class Fold {
         const PortDef* into = def ? def->input(port) : nullptr;
         const Node* from = m_board.graph.find(wire.node);
         const int whole = info != m_taps.ports.end() ? info->second.width : into && into->width > 0 ? into->width : 1;
+        if (whole == kFinishPort)
+            return refuse(
+                "assembly.takes-finish",
+                fmt::format("The wire from {} into {} brings a finish, and no input of an assembly takes one. Select that card as "
+                            "well, or leave {} out.",
+                            cardTitle(m_project, m_board, wire.node), cardTitle(m_project, m_board, reader),
+                            cardTitle(m_project, m_board, reader)),
+                {m_board.id, reader.id, port});
         const int width = whole == kMapPort ? kMapPort : widthOfTake(wire.take, whole);
         if (width > 3)
             return refuse("assembly.four-components",

@@ -5,6 +5,7 @@
 #include "core/edits/edits.h"
 #include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>
@@ -31,6 +32,7 @@ std::optional<Value> knownValue(const Master& m, std::string_view channel) {
         const Parameter* p = setting == node->settings.end() ? nullptr : m.parameter(setting->second);
         return p && p->type != ParameterType::Map ? std::optional(p->standard.value) : std::nullopt;
     }
+    if (feedsWhole(m.graph)) return {};
     auto it = m.graph.channelConstants.find(key);
     return it == m.graph.channelConstants.end() ? def->standard : it->second;
 }

@@ -1,6 +1,7 @@
 #include "core/check/idle_channels.h"
 
 #include "core/edits/edits.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>
@@ -13,7 +14,7 @@ namespace {
 bool isZero(const Graph& graph, std::string_view channel) {
     const std::string key(channel);
     const bool muted = std::find(graph.mutedChannels.begin(), graph.mutedChannels.end(), key) != graph.mutedChannels.end();
-    if (graph.channelWires.contains(key) && !muted) return false;
+    if ((graph.channelWires.contains(key) || feedsWhole(graph)) && !muted) return false;
     const Value v = muted ? findChannel(channel)->standard : channelConstant(graph, channel);
     for (int c = 0; c < v.width; ++c)
         if (v[c] != 0) return false;

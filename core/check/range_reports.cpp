@@ -120,7 +120,7 @@ class Reports {
     std::optional<Standing> standingOf(const Instruction& i) const {
         if (i.origin < 0) return {};
         const Origin& from = m_program.origins[size_t(i.origin)];
-        const Master* board = from.board.empty() ? &m_master : m_project.assembly(from.board);
+        const Master* board = from.board.empty() ? &m_master : m_project.board(from.board);
         const Node* card = board ? board->graph.find(from.board.empty() ? from.card : from.home) : nullptr;
         return card ? std::optional(Standing{board, card}) : std::nullopt;
     }

@@ -5,6 +5,7 @@
 #include "core/mesh/things.h"
 #include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 #include "core/surface/environment.h"
 #include "core/surface/tone.h"
@@ -44,7 +45,7 @@ class WordCheck {
         std::vector<std::string_view> keys;
         for (const ChannelDef& c : channels()) keys.push_back(c.key);
         const auto channel = [&](const std::string& key) {
-            if (!findChannel(key)) say("unknown.channel", {m.id, {}, key}, m.name, "the channel", key, keys);
+            if (!findChannel(key) && key != kWholeSurface) say("unknown.channel", {m.id, {}, key}, m.name, "the channel", key, keys);
         };
         for (const auto& [key, wire] : m.graph.channelWires) channel(key);
         for (const auto& [key, value] : m.graph.channelConstants)

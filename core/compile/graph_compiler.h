@@ -5,6 +5,7 @@
 #include "core/compile/compile.h"
 #include "core/compile/opened_graph.h"
 #include "core/edits/edits.h"
+#include "core/nodes/finish.h"
 #include "core/program/passes/passes.h"
 #include "core/program/passes/vertex_split.h"
 #include "core/surface/channels.h"
@@ -18,17 +19,21 @@
 
 namespace hue {
 
-/// What a wire brings: a value of the Program, or a map.
+/// What a wire brings: a value of the Program, a map, or a finish.
 struct Brought {
     Val value;
     int slot = -1;
     Meaning meaning = Meaning::Any;
     bool exists = false;
+    std::shared_ptr<const Finish> finish = {};
+
+    int width(const Builder& b) const { return finish ? kFinishPort : slot >= 0 ? kMapPort : b.width(value); }
 };
 
 inline std::string widthText(int width) {
-    static constexpr std::string_view texts[] = {"a map", "any width", "one number", "2 components", "3 components", "4 components"};
-    return std::string(texts[std::clamp(width + 1, 0, 5)]);
+    static constexpr std::string_view texts[] = {"a finish",     "a map",        "any width",   "one number",
+                                                 "2 components", "3 components", "4 components"};
+    return std::string(texts[std::clamp(width + 2, 0, 6)]);
 }
 
 class GraphCompiler {
@@ -72,6 +77,7 @@ class GraphCompiler {
             Val value = channelValue(channel);
             m_program->outputs.push_back({std::string(channel.key), value.id});
         }
+        tellOfLayers();
         return finish();
     }
 
@@ -80,7 +86,9 @@ class GraphCompiler {
         for (const auto& [id, node] : m_graph.nodes) all.push_back(id);
         lowerInOrder(all);
         eachShownOutput([&](const Id& card, const std::string& port, const Brought& brought) {
-            if (brought.value) m_program->outputs.push_back({card + "." + port, brought.value.id});
+            // Of a finish its color is seen.
+            if (const Val seen = brought.finish ? brought.finish->part("base_color") : brought.value)
+                m_program->outputs.push_back({card + "." + port, seen.id});
         });
         for (const ChannelDef& channel : channels())
             if (m_path.empty() && isCompiled(channel, m_master.surface))
@@ -91,7 +99,13 @@ class GraphCompiler {
     Compilation channel(std::string_view key) {
         const ChannelDef* def = findChannel(key);
         m_ofVertices = key == "vertex_offset";
-        if (auto it = m_graph.channelWires.find(std::string(key)); it != m_graph.channelWires.end()) lowerInOrder({it->second.node});
+        std::vector<Id> roots;
+        const auto reads = [&](std::string_view wired) {
+            if (auto it = m_graph.channelWires.find(std::string(wired)); it != m_graph.channelWires.end()) roots.push_back(it->second.node);
+        };
+        reads(key);
+        if (!m_ofVertices) reads(kWholeSurface);
+        lowerInOrder(roots);
         m_program->outputs.push_back({std::string(key), channelValue(*def).id});
         Compilation out = finish();
         if (m_ofVertices) limitVertices(out);
@@ -101,7 +115,8 @@ class GraphCompiler {
     Compilation tap(const Source& there) {
         const Source wire = openedSource(m_opened, m_path, there);
         lowerInOrder({wire.node});
-        const Brought brought = follow(wire, {}, wire.node, wire.port);
+        Brought brought = follow(wire, {}, wire.node, wire.port);
+        if (brought.finish) brought.value = brought.finish->part("base_color");
         m_program->outputs.push_back({"tap", (brought.value ? brought.value : m_builder.number(0)).id});
         return finish();
     }
@@ -144,9 +159,9 @@ class GraphCompiler {
         const std::optional<Id> card = shown(place.node);
         if (const auto home = m_opened.homes.find(place.node); home != m_opened.homes.end()) {
             // It is mended on the assembly's own board.
-            const Assembly* assembly = m_project.assembly(home->second.first);
+            const Master* board = m_project.board(home->second.first);
             place = {home->second.first, home->second.second, place.port};
-            sentence = fmt::format("In {}: {}", assembly ? assembly->name : "an assembly", sentence);
+            sentence = fmt::format("In {}: {}", board ? board->name : "an assembly", sentence);
             fixes.clear();
         }
         if (severity == Severity::Error) {
@@ -160,7 +175,7 @@ class GraphCompiler {
     std::pair<const Master*, Id> homeOf(const Id& way) const {
         const auto home = m_opened.homes.find(way);
         if (home == m_opened.homes.end()) return {&m_master, way};
-        return {m_project.assembly(home->second.first), home->second.second};
+        return {m_project.board(home->second.first), home->second.second};
     }
     std::string titleOf(const Id& way) const {
         const auto [board, id] = homeOf(way);
@@ -170,6 +185,12 @@ class GraphCompiler {
     Place placeOf(const Id& way, const std::string& port) const {
         const auto input = m_opened.inputs.find(way);
         return input == m_opened.inputs.end() ? Place{{}, way, port} : Place{{}, input->second.first, input->second.second};
+    }
+
+    /// What hands values into or out of an assembly; null for cards of the catalogue.
+    const NodeDef* handingOf(const Id& way) const {
+        const auto handing = m_opened.handing.find(way);
+        return handing == m_opened.handing.end() ? nullptr : handing->second;
     }
 
     std::vector<Id> reachableFromChannels() const {
@@ -198,8 +219,8 @@ class GraphCompiler {
                 if (states.contains(id)) continue;
                 states[id] = State::Open;
                 stack.emplace_back(id, true);
-                if (const Source* unseen = unseenSource(*node); unseen && !states.contains(unseen->node))
-                    stack.emplace_back(unseen->node, false);
+                for (const Source* unseen : unseenSources(*node))
+                    if (!states.contains(unseen->node)) stack.emplace_back(unseen->node, false);
                 for (const auto& [port, wire] : node->wires) {
                     auto it = states.find(wire.node);
                     if (it == states.end()) {
@@ -216,21 +237,58 @@ class GraphCompiler {
         }
     }
 
-    /// The wire that a card reads without one of its own being drawn: that of the normal channel, by a Normal card that asks for it as
-    /// mapped. Null where it needs the card itself, which is reported.
-    const Source* unseenSource(const Node& node) {
+    /// What a card depends on without a wire of its own being drawn.
+    std::vector<const Source*> unseenSources(const Node& node) {
+        std::vector<const Source*> out;
+        if (const Source* normal = mappedNormalOf(node)) out.push_back(normal);
+        if (const OpenedSurface* around = surfaceAround(m_opened, node.id); around && around->uv) out.push_back(&*around->uv);
+        if (const auto surface = m_opened.surfaces.find(node.id); surface != m_opened.surfaces.end())
+            for (const auto& [channel, wire] : surface->second.wires)
+                if (!railOf(surface->first, surface->second).isMuted(channel)) out.push_back(&wire);
+        return out;
+    }
+
+    /// The wire of the normal channel, for a Normal card that asks for it as mapped; that of the whole surface where the channel has none.
+    /// Null where it needs the card itself, which is reported.
+    const Source* mappedNormalOf(const Node& node) {
         const NodeDef* def = node.kind == "normal" ? findNodeDef(node.kind) : nullptr;
-        const auto wire = m_graph.channelWires.find("normal");
-        if (!def || settingOf(node, *def, "of") != "mapped" || wire == m_graph.channelWires.end() || isMuted("normal")) return nullptr;
-        if (wire->second.node != node.id && !leadsTo(m_graph, node.id, wire->second.node)) return &wire->second;
+        if (!def || settingOf(node, *def, "of") != "mapped") return nullptr;
+        const OpenedSurface* around = surfaceAround(m_opened, node.id);
+        const Rail rail = around ? railOf({}, *around) : railOfBoard();
+        const Source* wire = rail.wire("normal");
+        const bool whole = !wire && !rail.isMuted("normal");
+        if (whole) wire = rail.wire(kWholeSurface);
+        if (!wire) return nullptr;
+        if (wire->node != node.id && !leadsTo(m_graph, node.id, wire->node)) return wire;
         const Id master = m_master.id;
         report(Severity::Error, "normal.of-itself", {{}, node.id, "out"},
-               fmt::format("{} asks for the mapped normal and feeds the normal channel itself. Take the normal of the mesh here.",
-                           titleOf(node.id)),
+               whole ? fmt::format("{} asks for the mapped normal and leads into the finish that brings it. Wire the normal to its channel "
+                                   "beside the finish, or take the normal of the mesh here.",
+                                   titleOf(node.id))
+                     : fmt::format("{} asks for the mapped normal and feeds the normal channel itself. Take the normal of the mesh here.",
+                                   titleOf(node.id)),
                {{"Take the normal of the mesh",
                  [master, id = node.id](const Project& p) { return edit::setSetting(p, master, id, "of", "mesh"); }}});
         return nullptr;
     }
+
+    /// The inputs of a surface: the board's own, or those of a master that a Finish of card stands for.
+    struct Rail {
+        const std::map<std::string, Source>& wires;
+        const Graph& graph; ///< whose values and mutes count
+        Id way;             ///< to the card; empty for the board's own
+
+        bool isMuted(std::string_view channel) const {
+            return std::find(graph.mutedChannels.begin(), graph.mutedChannels.end(), channel) != graph.mutedChannels.end();
+        }
+        /// Null where nothing is wired, and where it is muted.
+        const Source* wire(std::string_view channel) const {
+            const auto it = wires.find(std::string(channel));
+            return it == wires.end() || isMuted(channel) ? nullptr : &it->second;
+        }
+    };
+    Rail railOfBoard() const { return {m_graph.channelWires, m_graph, {}}; }
+    static Rail railOf(const Id& way, const OpenedSurface& surface) { return {surface.wires, surface.master->graph, way}; }
     bool isMuted(std::string_view channel) const {
         return std::find(m_graph.mutedChannels.begin(), m_graph.mutedChannels.end(), channel) != m_graph.mutedChannels.end();
     }
@@ -278,7 +336,7 @@ class GraphCompiler {
         }
         Brought brought = *found;
         brought.exists = true;
-        if (brought.slot >= 0) return brought;
+        if (brought.slot >= 0 || brought.finish) return brought;
         if (!take(brought, wire, place)) return brought;
         // Among vertices there is nothing to carry.
         if (wire.perVertex && !m_ofVertices) {
@@ -356,25 +414,128 @@ class GraphCompiler {
     }
 
     Val channelValue(const ChannelDef& channel) {
-        const std::string key(channel.key);
-        const bool muted = isMuted(key);
         m_builder.setOrigin(-1);
-        if (auto it = m_graph.channelWires.find(key); it != m_graph.channelWires.end() && !muted) {
-            const Brought brought = follow(it->second, {}, {}, key);
-            if (brought.value) {
-                if (channel.meaning == Meaning::Normal) checkNormalChannel(key, it->second, brought);
-                if (Val fitted = fit(brought.value, channel.width, {}, key, fmt::format("The channel {}", channel.name))) return fitted;
-            } else if (brought.exists) {
-                report(
-                    Severity::Error, "wire.map-to-number", {{}, {}, key},
-                    fmt::format("The channel {} takes numbers and the wire brings a map. Read the map with an Image card.", channel.name));
+        return railValue(railOfBoard(), channel, 0);
+    }
+
+    /// What a channel shows: its own wire, the finish of the whole, its value, or its default.
+    Val railValue(const Rail& rail, const ChannelDef& channel, int shift) {
+        const std::string key(channel.key);
+        const bool muted = rail.isMuted(key);
+        if (const Source* wire = rail.wire(key)) {
+            const Brought brought = follow(*wire, rail.way, rail.way, key, shift);
+            if (rail.way.empty()) {
+                if (Val fitted = fittedToChannel(*wire, brought, channel)) return fitted;
+            } else if (brought.value) {
+                // Widths that do not fit are told of the master itself.
+                if (const int width = m_builder.width(brought.value); width == channel.width || width == 1)
+                    return m_builder.spread(brought.value, channel.width);
             }
         }
+        if (const auto whole = muted || key == "vertex_offset" ? nullptr : wholeFinish(rail, shift))
+            if (const Val part = whole->part(key)) return part;
+        if (!rail.way.empty()) m_builder.setOrigin(m_origins.at(rail.way));
         if (channel.meaning == Meaning::Normal) return m_builder.attribute(Attribute::NormalWorld);
-        if (m_constants == Constants::Live && !muted) return m_builder.parameter(liveConstantName({}, key), channel.width);
-        if (auto it = m_graph.channelConstants.find(key); it != m_graph.channelConstants.end() && !muted)
+        if (m_constants == Constants::Live && !muted)
+            return m_builder.parameter(liveConstantName(rail.way, rail.way.empty() ? key : "channel." + key), channel.width);
+        if (auto it = rail.graph.channelConstants.find(key); it != rail.graph.channelConstants.end() && !muted)
             return m_builder.constant({channel.width, it->second.v});
         return m_builder.constant(channel.standard);
+    }
+
+    Val fittedToChannel(const Source& wire, const Brought& brought, const ChannelDef& channel) {
+        const std::string key(channel.key);
+        if (brought.value) {
+            if (channel.meaning == Meaning::Normal) checkNormalChannel(key, wire, brought);
+            return fit(brought.value, channel.width, {}, key, fmt::format("The channel {}", channel.name));
+        }
+        if (brought.exists) reportNoNumbers({{}, {}, key}, fmt::format("The channel {}", channel.name), channel, brought, wire);
+        return {};
+    }
+
+    /// What comes in at a rail as a whole; null where nothing does.
+    std::shared_ptr<const Finish> wholeFinish(const Rail& rail, int shift) {
+        const Source* wire = rail.wire(kWholeSurface);
+        if (!wire) return nullptr;
+        const std::string key(kWholeSurface);
+        const Brought brought = follow(*wire, rail.way, rail.way, key, shift);
+        if (!brought.finish && brought.exists && rail.way.empty()) reportNoFinish({{}, {}, key}, "The whole surface", *wire);
+        return brought.finish;
+    }
+
+    /// A master as a finish.
+    Finish finishOfSurface(const Id& way, const OpenedSurface& surface, int shift) {
+        const Rail rail = railOf(way, surface);
+        Finish out;
+        out.layers = surface.master->surface.layers;
+        const auto whole = wholeFinish(rail, shift);
+        for (const ChannelDef& part : finishParts()) {
+            if (!hasPart(out.layers, part)) continue;
+            Val value;
+            if (findChannel(part.key)) value = railValue(rail, part, shift);
+            else value = whole ? whole->part(part.key) : m_builder.constant(part.standard);
+            out.parts[std::string(part.key)] = value;
+        }
+        return out;
+    }
+
+    /// Layers that a finish brings and the surface does not have.
+    void tellOfLayers() {
+        const auto whole = wholeFinish(railOfBoard(), 0);
+        if (!whole) return;
+        for (const LayerDef& layer : layers()) {
+            const uint32_t bit = uint32_t(layer.layer);
+            if (!(whole->layers & bit) || (m_master.surface.layers & bit)) continue;
+            SurfaceSettings with = m_master.surface;
+            with.layers |= bit;
+            report(Severity::Caution, "finish.layer-off", {{}, {}, std::string(layer.key)},
+                   fmt::format("The finish brings the layer {}, which this surface does not have, so it is not seen. Add the layer.",
+                               layer.name),
+                   {{fmt::format("Add {}", layer.name),
+                     [master = m_master.id, with](const Project& p) { return edit::setSurface(p, master, with); }}});
+        }
+    }
+
+    /// A map or a finish where numbers are wanted.
+    void reportNoNumbers(const Place& place, const std::string& receiver, const ChannelDef& wanted, const Brought& brought,
+                         const Source& wire) {
+        if (!brought.finish)
+            return report(Severity::Error, "wire.map-to-number", place,
+                          fmt::format("{} takes numbers and the wire brings a map. Read the map with an Image card.", receiver));
+        const Id master = m_master.id;
+        // The channel of that name, or one that the port could mean.
+        const ChannelDef* part = findFinishPart(wanted.key);
+        const std::string key(part                                ? part->key
+                              : wanted.meaning == Meaning::Normal ? "normal"
+                              : wanted.width == 1                 ? "roughness"
+                                                                  : "base_color");
+        const ChannelDef& taken = *findFinishPart(key);
+        report(
+            Severity::Error, "wire.finish-to-number", place,
+            fmt::format("{} takes numbers and the wire brings a finish. Take one of its channels with a Separate finish card.", receiver),
+            {{fmt::format("Take its channel {}", taken.name), putBetween("separate_finish", wire, "in", key, place)}});
+    }
+    /// Numbers or a map where a finish is wanted.
+    void reportNoFinish(const Place& place, const std::string& receiver, const Source& wire) {
+        report(Severity::Error, "wire.number-to-finish", place,
+               fmt::format("{} takes a finish and the wire brings something else. Make it a channel of a Finish card.", receiver),
+               {{"Make it the color of a Finish", putBetween("finish", wire, "base_color", "out", place)}});
+    }
+    /// Puts a card into the wire that ends there.
+    std::function<Result<Project>(const Project&)> putBetween(std::string_view kind, const Source& wire, const std::string& in,
+                                                              const std::string& out, const Place& to) const {
+        return [=, master = m_master.id, kind = std::string(kind)](const Project& p) -> Result<Project> {
+            const Master* board = p.board(master);
+            const Node* source = board ? board->graph.find(wire.node) : nullptr;
+            const Node node = makeNode(kind, source ? Point{source->position.x + 190, source->position.y} : Point{});
+            const Source from{node.id, out, {}};
+            return edit::chain(p, {[&](const Project& q) { return edit::addNode(q, master, node); },
+                                   [&](const Project& q) { return edit::connect(q, master, wire, node.id, in); },
+                                   [&](const Project& q) {
+                                       return to.node.empty() ? edit::connectChannel(q, master, from, to.port)
+                                                              : edit::connect(q, master, from, to.node, to.port);
+                                   }});
+        };
     }
 
     void checkNormalChannel(const std::string& key, const Source& wire, const Brought& brought) {
@@ -425,6 +586,13 @@ class GraphCompiler {
         }
     }
 
+    /// That of the part that changes most often.
+    Rate rateOf(const Finish& of) const {
+        Rate out = Rate::Frame;
+        for (const auto& [key, part] : of.parts) out = std::max(out, m_program->code[size_t(part.id)].rate);
+        return out;
+    }
+
     Compilation finish() {
         // Rates of ports are read before anything is folded, so that they speak of the graph as drawn. That all are asked for here does
         // not have pixels compute them; what a channel asks for does.
@@ -436,7 +604,8 @@ class GraphCompiler {
         eachShownOutput([&](const Id& card, const std::string& port, const Brought& brought) {
             PortInfo info;
             info.meaning = brought.meaning;
-            info.width = brought.slot >= 0 ? kMapPort : m_builder.width(brought.value);
+            info.width = brought.width(m_builder);
+            if (brought.finish) info.rate = rateOf(*brought.finish);
             if (brought.value) info.rate = m_program->code[size_t(brought.value.id)].rate;
             m_out.ports[{card, port}] = info;
         });

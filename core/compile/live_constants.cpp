@@ -1,5 +1,6 @@
 #include "core/compile/compile.h"
 #include "core/nodes/assembly_card.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 #include <fmt/format.h>
@@ -7,6 +8,25 @@
 namespace hue {
 
 Id liveConstantName(const Id& node, std::string_view port) { return fmt::format("@{}/{}", node, port); }
+
+namespace {
+
+/// "channel.KEY": what the rail of a master holds; else the value of a parameter, by its code name.
+Value valueOfWorn(const Project& project, const Id& worn, const std::string& name) {
+    const Resolved resolved = resolve(project, worn);
+    if (!resolved.master) return {};
+    constexpr std::string_view ofChannel = "channel.";
+    if (name.starts_with(ofChannel)) {
+        const std::string key = name.substr(ofChannel.size());
+        return findChannel(key) ? channelConstant(resolved.master->graph, key) : Value{};
+    }
+    for (const Parameter& p : resolved.master->parameters)
+        if (p.codeName == name)
+            if (const auto entry = resolved.values.find(p.id); entry != resolved.values.end()) return entry->second.value.value;
+    return {};
+}
+
+} // namespace
 
 bool liveConstantValue(const Project& project, const Master& master, const Id& name, Value& value) {
     if (!name.starts_with('@')) return false;
@@ -18,7 +38,7 @@ bool liveConstantValue(const Project& project, const Master& master, const Id& n
         value = it != master.graph.channelConstants.end() ? it->second : channel ? channel->standard : Value{};
         return true;
     }
-    // Down the assemblies to the board on which the card lies.
+    // Down the assemblies and finishes to the board on which the card lies.
     const Graph* graph = &master.graph;
     const Node* found = graph->find(way);
     for (std::string_view rest = way; !found && graph;) {
@@ -28,9 +48,14 @@ bool liveConstantValue(const Project& project, const Master& master, const Id& n
             found = card;
             break;
         }
-        const Assembly* assembly = card ? project.assembly(assemblyOf(*card)) : nullptr;
-        graph = assembly ? &assembly->graph : nullptr;
+        const Id worn = card ? finishOf(*card) : Id{};
+        const Master* board = !card ? nullptr : worn.empty() ? project.assembly(assemblyOf(*card)) : project.masterOf(worn);
+        graph = board ? &board->graph : nullptr;
         rest.remove_prefix(end + 1);
+    }
+    if (const Id worn = found ? finishOf(*found) : Id{}; !worn.empty()) {
+        value = valueOfWorn(project, worn, port);
+        return true;
     }
     const NodeDef* def = found ? nodeDefOf(project, *found) : nullptr;
     const PortDef* portDef = def ? def->input(port) : nullptr;
@@ -60,6 +85,12 @@ std::string structureKey(const Project& project, const Master& master) {
             add(id);
             add(node->kind);
             if (node->muted) add("muted");
+            // What an instance changes are maps; its other values stay open.
+            if (const Id worn = finishOf(*node); !worn.empty())
+                for (const auto& [parameter, entry] : resolve(project, worn).values) {
+                    add(entry.value.map);
+                    if (const MapFile* map = project.map(entry.value.map)) key += char('0' + int(map->kind));
+                }
             for (const auto& [name, value] : node->settings) {
                 add(name);
                 add(value);
@@ -80,7 +111,18 @@ std::string structureKey(const Project& project, const Master& master) {
     addBoard(master);
     addWires(master.graph.channelWires);
     for (const std::string& channel : master.graph.mutedChannels) add(channel);
-    for (const Id& id : assembliesOn(project, master.graph, true)) {
+    const std::vector<const Master*> worn = mastersWornOn(project, master.graph);
+    std::vector<Id> assemblies = assembliesOn(project, master.graph, true);
+    for (const Master* m : worn) {
+        add(m->id);
+        key += fmt::format("{}\x1f", m->surface.layers);
+        addBoard(*m);
+        for (const Parameter& p : m->parameters) add(p.codeName);
+        addWires(m->graph.channelWires);
+        for (const std::string& channel : m->graph.mutedChannels) add(channel);
+        for (Id& id : assembliesOn(project, m->graph, true)) assemblies.push_back(std::move(id));
+    }
+    for (const Id& id : assemblies) {
         add(id);
         const Assembly* assembly = project.assembly(id);
         if (!assembly) continue;

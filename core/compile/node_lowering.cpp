@@ -29,16 +29,18 @@ class NodeLowering final : public Lowering {
     }
 
     Val uv(int set) override {
-        const Val plain = b.attribute(set ? Attribute::Uv1 : Attribute::Uv0);
+        if (set == 0) return uvAt(m_shift);
+        const Val plain = b.attribute(Attribute::Uv1);
         return m_shift ? b.add(plain, m_c.m_shifts[m_shift]) : plain;
     }
 
     bool wired(std::string_view port) const override { return m_node.wires.contains(std::string(port)); }
 
     Val mappedNormal() override {
-        if (const Source* wire = m_c.unseenSource(m_node)) {
-            const Brought brought = m_c.follow(*wire, m_node.id, m_node.id, "out", m_shift);
+        if (const Source* wire = m_c.mappedNormalOf(m_node)) {
+            Brought brought = m_c.follow(*wire, m_node.id, m_node.id, "out", m_shift);
             b.setOrigin(m_c.m_origins[m_node.id]);
+            if (brought.finish) brought.value = brought.finish->part("normal");
             if (brought.value && b.width(brought.value) == 3) return brought.value;
         }
         return b.attribute(Attribute::NormalWorld);
@@ -87,6 +89,41 @@ class NodeLowering final : public Lowering {
             return !found;
         });
         return found;
+    }
+
+    bool bringsFinish(std::string_view port) override {
+        const auto wire = m_node.wires.find(std::string(port));
+        return wire != m_node.wires.end() && m_c.follow(wire->second, m_node.id, m_node.id, std::string(port), m_shift).finish;
+    }
+
+    Finish finish(std::string_view portKey) override {
+        const std::string port(portKey);
+        const Place place = placeOf(port);
+        if (const auto wire = m_node.wires.find(port); wire != m_node.wires.end()) {
+            const Brought brought = m_c.follow(wire->second, m_node.id, place.node, place.port, m_shift);
+            b.setOrigin(m_c.m_origins[m_node.id]);
+            if (brought.finish) return *brought.finish;
+            if (brought.exists) m_c.reportNoFinish(place, fmt::format("{}'s input {}", titleAt(place), place.port), wire->second);
+            m_broken = true;
+        } else {
+            m_c.report(Severity::Caution, "finish.unwired", place,
+                       fmt::format("{}'s input {} takes a finish and has none, so a plain grey stands there. Wire one.", titleAt(place),
+                                   place.port));
+        }
+        return plainFinish(b);
+    }
+
+    Finish wornFinish() override {
+        const auto surface = m_c.m_opened.surfaces.find(m_node.id);
+        if (surface == m_c.m_opened.surfaces.end()) return plainFinish(b);
+        const Finish out = m_c.finishOfSurface(surface->first, surface->second, m_shift);
+        b.setOrigin(m_c.m_origins[m_node.id]);
+        return out;
+    }
+
+    void outFinish(std::string_view port, Finish value) override {
+        m_c.m_outputs[{m_shift, m_node.id, std::string(port)}] = {
+            {}, -1, Meaning::Any, true, std::make_shared<const Finish>(std::move(value))};
     }
 
     void caution(std::string_view code, std::string_view port, const std::string& sentence) override {
@@ -141,8 +178,20 @@ class NodeLowering final : public Lowering {
     void passThrough() {
         for (const PortDef& output : m_def.outputs) {
             Val passed;
+            std::optional<Finish> whole;
+            for (const PortDef& input : m_def.inputs)
+                if (!whole && (input.width == kFinishPort || bringsFinish(input.key))) whole = finish(input.key);
+            if (output.width == kFinishPort || (output.width == kAnyWidth && whole)) {
+                outFinish(output.key, whole ? *whole : plainFinish(b));
+                continue;
+            }
+            if (const ChannelDef* part = whole ? findFinishPart(output.key) : nullptr) {
+                const Val own = whole->part(part->key);
+                out(output.key, own ? own : b.constant(part->standard));
+                continue;
+            }
             for (const PortDef& input : m_def.inputs) {
-                if (input.width == kMapPort) continue;
+                if (!carriesNumbers(input.width)) continue;
                 const Val value = in(input.key);
                 if (output.width == kAnyWidth || b.width(value) == output.width || b.width(value) == 1) {
                     passed = output.width > 0 ? b.spread(value, output.width) : value;
@@ -155,9 +204,11 @@ class NodeLowering final : public Lowering {
 
     void standIn() {
         for (const PortDef& output : m_def.outputs)
-            if (!m_c.m_outputs.contains({m_shift, m_node.id, std::string(output.key)}) && output.width != kMapPort &&
-                m_node.kind != "separate")
-                out(output.key, b.constant({output.width > 0 ? output.width : m_width, {}}));
+            if (!m_c.m_outputs.contains({m_shift, m_node.id, std::string(output.key)})) {
+                if (output.width == kFinishPort) outFinish(output.key, plainFinish(b));
+                else if (output.width != kMapPort && m_node.kind != "separate")
+                    out(output.key, b.constant({output.width > 0 ? output.width : m_width, {}}));
+            }
     }
 
   private:
@@ -261,11 +312,10 @@ class NodeLowering final : public Lowering {
             auto wire = m_node.wires.find(key);
             if (wire == m_node.wires.end()) continue;
             const Brought brought = m_c.follow(wire->second, m_node.id, m_node.id, key, m_shift);
+            // Cards that mix finishes, and what hands them out of an assembly, ask for them by themselves.
+            if (brought.finish && (m_node.kind == "mix" || &m_def == m_c.handingOf(m_node.id))) continue;
             if (!brought.value) {
-                if (brought.exists)
-                    m_c.report(Severity::Error, "wire.map-to-number", {{}, m_node.id, key},
-                               fmt::format("{}'s input {} takes numbers and the wire brings a map. Read the map with an Image card.",
-                                           m_c.titleOf(m_node.id), key));
+                if (brought.exists) reportNoNumbers(port, wire->second, brought, {{}, m_node.id, key});
                 m_broken = true;
                 continue;
             }
@@ -329,14 +379,11 @@ class NodeLowering final : public Lowering {
                         m_c.fit(brought.value, width, place.node, place.port, fmt::format("{}'s input {}", titleAt(place), place.port)))
                     return fitted;
             } else if (brought.exists) {
-                m_c.report(Severity::Error, "wire.map-to-number", place,
-                           fmt::format("{}'s input {} takes numbers and the wire brings a map. Read the map with an Image card.",
-                                       titleAt(place), place.port));
+                reportNoNumbers(port, it->second, brought, place);
             }
             m_broken = true;
         } else if (port.unwired == Unwired::Uv) {
-            const Val plain = b.attribute(Attribute::Uv0);
-            return shift ? b.add(plain, m_c.m_shifts[shift]) : plain;
+            return uvAt(shift);
         } else if (port.unwired == Unwired::NormalWorld) {
             return b.attribute(Attribute::NormalWorld);
         } else if (port.unwired == Unwired::PositionObject) {
@@ -352,6 +399,22 @@ class NodeLowering final : public Lowering {
                 b.parameter(liveConstantName(placeOf(key).node, placeOf(key).port), constantOf(m_node, port).width == 1 ? 1 : value.width),
                 port.width == kAnyWidth ? 1 : width);
         return b.constant(value);
+    }
+
+    /// The first UVs: the mesh's, or what a Finish of card gives its cards instead.
+    Val uvAt(int shift) {
+        if (const OpenedSurface* around = surfaceAround(m_c.m_opened, m_node.id); around && around->uv) {
+            const Brought given = m_c.follow(*around->uv, m_node.id, m_node.id, "uv", shift);
+            b.setOrigin(m_c.m_origins[m_node.id]);
+            if (given.value && b.width(given.value) <= 2) return b.spread(given.value, 2);
+        }
+        const Val plain = b.attribute(Attribute::Uv0);
+        return shift ? b.add(plain, m_c.m_shifts[shift]) : plain;
+    }
+
+    void reportNoNumbers(const PortDef& port, const Source& wire, const Brought& brought, const Place& place) {
+        const ChannelDef wanted{port.key, {}, port.width, port.meaning, {}, 0, 1, {}};
+        m_c.reportNoNumbers(place, fmt::format("{}'s input {}", titleAt(place), place.port), wanted, brought, wire);
     }
 
     GraphCompiler& m_c;

@@ -13,7 +13,10 @@ constexpr std::string_view kHandsOn = "assembly port";
 NodeDef handing(PortDef in, PortDef out) {
     in.key = "in";
     out.key = "out";
-    return {kHandsOn, "Port", {}, {}, {}, {in}, {out}, {}, [](Lowering& l) { l.out("out", l.in("in")); }};
+    return {kHandsOn, "Port", {}, {}, {}, {in}, {out}, {}, [](Lowering& l) {
+                if (l.bringsFinish("in")) l.outFinish("out", l.finish("in"));
+                else l.out("out", l.in("in"));
+            }};
 }
 
 /// What hands the value of an input in: of the input's width and meaning, reading what it reads while nothing is wired.
@@ -57,7 +60,7 @@ class Opener {
 
     OpenedGraph run() {
         OpenedGraph out;
-        const auto isCard = [](const auto& entry) { return isAssembly(*entry.second); };
+        const auto isCard = [](const auto& entry) { return isAssembly(*entry.second) || entry.second->kind == kFinishOfKind; };
         const bool any = std::any_of(m_board.graph.nodes.begin(), m_board.graph.nodes.end(), isCard);
         if (!any) return out;
         m_out = &out;
@@ -73,13 +76,12 @@ class Opener {
     }
 
   private:
-    /// What a card of an assembly hands in: its own wires (in the opened graph), values and maps.
+    /// What a card hands in to the parameters of what it stands for: its own wires (in the opened graph), values and maps.
     struct Call {
-        const NodeDef* def;
-        const Node* card;
         Id way;                              ///< to the card
-        std::map<std::string, Source> wires; ///< by port
-        std::map<std::string, Id> maps;      ///< ids of maps, by port
+        std::map<std::string, Source> wires; ///< by code name of the parameter
+        std::map<std::string, Value> values;
+        std::map<std::string, Id> maps; ///< ids of maps
     };
 
     void fail(const Id& way, std::string code, std::string sentence) {
@@ -110,11 +112,45 @@ class Opener {
         return assembly;
     }
 
+    /// The master that a Finish of card opens to, or nothing when it cannot be.
+    const Master* wearable(const Id& way, const Node& card) {
+        const Id worn = finishOf(card);
+        const Master* master = worn.empty() ? nullptr : m_project.masterOf(worn);
+        const std::string name = card.title.empty() ? "Finish of" : card.title;
+        if (!master) {
+            fail(way, "finish.missing",
+                 worn.empty()
+                     ? fmt::format("{} names no master or instance, and shows a plain grey. Choose one on the card.", name)
+                     : fmt::format("{} names what the project does not have, and shows a plain grey. Choose another on the card.", name));
+            return nullptr;
+        }
+        std::vector<std::string> chain;
+        bool around = master->id == m_board.id;
+        if (around) chain.push_back(m_board.name);
+        for (const Master* outer : m_path) {
+            around = around || outer->id == master->id;
+            if (around) chain.push_back(outer->name);
+        }
+        if (around) {
+            chain.push_back(master->name);
+            fail(way, "finish.of-itself",
+                 fmt::format("{} leads back to {}: {}. Choose another on the card, or cut the chain at one of these masters.", name,
+                             master->name, fmt::join(chain, ", which takes a finish of ")));
+            return nullptr;
+        }
+        if (m_path.size() >= size_t(kDeepestAssembly)) {
+            fail(way, "finish.too-deep", fmt::format("{} lies deeper than {} boards within each other.", name, kDeepestAssembly));
+            return nullptr;
+        }
+        return master;
+    }
+
     /// Where the outputs of a board's assembly cards are, before wires are led there. Cards that cannot be opened have failed then.
     void findOutputs(const Id& path, const Graph& graph) {
         for (const auto& [id, node] : graph.nodes) {
-            if (!isAssembly(*node)) continue;
             const Id way = within(path, id);
+            if (node->kind == kFinishOfKind) wearable(way, *node);
+            if (!isAssembly(*node)) continue;
             const Assembly* assembly = openable(way, *node);
             if (!assembly) continue;
             for (const AssemblyOutput& o : cardOf(*assembly).outputs) m_out->outputs[{way, o.key}] = within(way, o.card);
@@ -123,8 +159,8 @@ class Opener {
 
     Source led(const Id& path, const Source& wire) const { return openedSource(*m_out, path, wire); }
 
-    /// `home`: the assembly of the board; null for the outermost. `call`: the card that stands for it.
-    void open(const Id& path, const Graph& graph, const Assembly* home, const Call& call) {
+    /// `home`: whose board it is; null for the outermost. `call`: the card that stands for it.
+    void open(const Id& path, const Graph& graph, const Master* home, const Call& call) {
         const auto mapInput = [&](const Source& wire) -> const Parameter* {
             const Node* from = home ? graph.find(wire.node) : nullptr;
             const Parameter* p = from && from->kind == "parameter" ? parameterOf(*home, *from) : nullptr;
@@ -143,6 +179,7 @@ class Opener {
             }
             auto copy = std::make_shared<Node>(*node);
             copy->id = way;
+            if (node->kind == kFinishOfKind && !node->muted && !m_out->failed.contains(way)) wear(path, way, *copy);
             if (home && (node->kind == "parameter" || node->kind == kOutputKind)) copy->muted = false;
             if (home && node->kind == "parameter") {
                 const Parameter* p = parameterOf(*home, *node);
@@ -151,13 +188,14 @@ class Opener {
                     continue;
                 }
                 if (p) {
-                    const PortDef* port = call.def->input(p->codeName);
+                    const PortDef port = portOf(*p);
                     copy->kind = kHandsOn;
-                    copy->constants = {{"in", constantOf(*call.card, *port)}};
+                    const auto value = call.values.find(p->codeName);
+                    copy->constants = {{"in", value == call.values.end() ? p->standard.value : value->second}};
                     copy->settings.clear();
                     copy->wires.clear();
                     if (const auto wire = call.wires.find(p->codeName); wire != call.wires.end()) copy->wires["in"] = wire->second;
-                    m_out->handing[way] = handingIn(*port);
+                    m_out->handing[way] = handingIn(port);
                     m_out->inputs[way] = {call.way, p->codeName};
                     m_graph->nodes[way] = std::move(copy);
                     continue;
@@ -200,9 +238,10 @@ class Opener {
                              assembly.name, kMostCards));
             return;
         }
-        Call call{&cardOf(assembly).def, &node, way, {}, {}};
-        for (const PortDef& port : call.def->inputs) {
+        Call call{way, {}, {}, {}};
+        for (const PortDef& port : cardOf(assembly).def.inputs) {
             const std::string key(port.key);
+            if (carriesNumbers(port.width)) call.values[key] = constantOf(node, port);
             if (const auto wire = node.wires.find(key); wire != node.wires.end()) {
                 const Parameter* map = port.width == kMapPort ? mapInput(wire->second) : nullptr;
                 if (!map) call.wires[key] = led(path, wire->second);
@@ -221,10 +260,32 @@ class Opener {
         m_path.pop_back();
     }
 
+    /// Opens the master that a Finish of card stands for, with the values of what it names. `card`: the card in the opened graph.
+    void wear(const Id& path, const Id& way, Node& card) {
+        const Resolved resolved = resolve(m_project, finishOf(card));
+        const Master& master = *resolved.master;
+        Call call{way, {}, {}, {}};
+        for (const Parameter& p : master.parameters) {
+            const auto entry = resolved.values.find(p.id);
+            const ParameterValue& value = entry == resolved.values.end() ? p.standard : entry->second.value;
+            call.values[p.codeName] = value.value;
+            call.maps[p.codeName] = value.map;
+        }
+        OpenedSurface surface{&master, finishOf(card), {}, {}};
+        if (const auto uv = card.wires.find("uv"); uv != card.wires.end()) surface.uv = led(path, uv->second);
+        else if (const OpenedSurface* around = surfaceAround(*m_out, way)) surface.uv = around->uv;
+        OpenedSurface& kept = m_out->surfaces[way] = std::move(surface);
+        m_path.push_back(&master);
+        findOutputs(way, master.graph);
+        open(way, master.graph, &master, call);
+        m_path.pop_back();
+        for (const auto& [channel, wire] : master.graph.channelWires) kept.wires[channel] = led(way, wire);
+    }
+
     /// A muted card hands on its first input, a wired one before values.
     void handOver(const Id& way, const Assembly& assembly, const Call& call) {
         const PortDef* first = nullptr;
-        for (const PortDef& port : call.def->inputs)
+        for (const PortDef& port : cardOf(assembly).def.inputs)
             if (port.width != kMapPort &&
                 (!first || (!call.wires.contains(std::string(first->key)) && call.wires.contains(std::string(port.key)))))
                 first = &port;
@@ -236,22 +297,22 @@ class Opener {
             if (first) {
                 const std::string key(first->key);
                 if (const auto wire = call.wires.find(key); wire != call.wires.end()) hands->wires["in"] = wire->second;
-                else hands->constants["in"] = constantOf(*call.card, *first);
+                else hands->constants["in"] = call.values.at(key);
             }
             m_graph->nodes[hands->id] = std::move(hands);
         }
     }
 
-    static const Parameter* parameterOf(const Assembly& assembly, const Node& node) {
+    static const Parameter* parameterOf(const Master& board, const Node& node) {
         const auto setting = node.settings.find("parameter");
-        return setting == node.settings.end() ? nullptr : assembly.parameter(setting->second);
+        return setting == node.settings.end() ? nullptr : board.parameter(setting->second);
     }
 
     const Project& m_project;
     const Master& m_board;
     OpenedGraph* m_out = nullptr;
     Graph* m_graph = nullptr;
-    std::vector<const Assembly*> m_path;
+    std::vector<const Master*> m_path; ///< boards that are being opened, the outermost first
     size_t m_cards = 0;
 };
 
@@ -267,6 +328,13 @@ Source openedSource(const OpenedGraph& graph, const Id& path, Source source) {
         source.port = "out";
     }
     return source;
+}
+
+const OpenedSurface* surfaceAround(const OpenedGraph& graph, const Id& way) {
+    if (graph.surfaces.empty()) return nullptr;
+    for (size_t end = way.rfind('/'); end != Id::npos && end > 0; end = way.rfind('/', end - 1))
+        if (const auto at = graph.surfaces.find(way.substr(0, end)); at != graph.surfaces.end()) return &at->second;
+    return nullptr;
 }
 
 OpenedGraph openedGraph(const Project& project, const Master& board) { return Opener(project, board).run(); }

@@ -5,6 +5,7 @@
 #include "core/edits/edit_parts.h"
 #include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 namespace hue::edit {
@@ -96,6 +97,9 @@ Result<Project> addNode(const Project& project, const Id& master, Node node) {
     if (wouldHoldItself(project, master, assemblyOf(node))) return refuseToHoldItself(*def, {master, node.id, {}});
     return withMaster(project, master, [&](Master& m) -> Outcome {
         const Id id = node.id;
+        // A finish is made of what the surface shows.
+        if (node.kind == "finish" && !node.settings.contains("kind") && node.wires.empty())
+            if (const std::string kind(finishKindFor(m.surface)); kind != "plain") node.settings["kind"] = kind;
         m.graph.nodes[id] = std::make_shared<Node>(std::move(node));
         return Done{};
     });
@@ -162,6 +166,8 @@ Result<Project> setConstant(const Project& project, const Id& master, const Id& 
         if (input->width == kMapPort)
             return refuse("edit.no-port", fmt::format("The input {} takes a map, not numbers. Choose a map, or wire one.", port),
                           {master, id, port});
+        if (input->width == kFinishPort)
+            return refuse("edit.no-port", fmt::format("The input {} takes a finish, not numbers. Wire one.", port), {master, id, port});
         n.constants[port] = value;
         return Done{};
     });
@@ -179,6 +185,8 @@ Result<Project> setSetting(const Project& project, const Id& master, const Id& i
             if (!assembly) return refuse("edit.no-assembly", "The assembly is not in the project any more.", {master, id, key});
             if (wouldHoldItself(project, master, value)) return refuseToHoldItself(cardOf(*assembly).def, {master, id, key});
         }
+        if (n.kind == kFinishOfKind && key == kFinishOfSetting && !value.empty() && !project.masterOf(value))
+            return refuse("edit.no-master", "The master or instance is not in the project any more.", {master, id, key});
         n.settings[key] = value;
         return Done{};
     });

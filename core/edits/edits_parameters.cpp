@@ -163,7 +163,7 @@ Result<Project> expose(const Project& project, const Id& master, const Id& nodeI
         const NodeDef* def = nodeDefOf(project, *it->second);
         const bool isConstant = it->second->kind == "constant";
         const PortDef* portDef = def ? def->input(isConstant ? "value" : port) : nullptr;
-        if (!portDef || portDef->width == kMapPort)
+        if (!portDef || !carriesNumbers(portDef->width))
             return refuse("expose.no-constant", "Only a constant, or an unwired value of a card, can be exposed.", {master, nodeId, port});
         // One value for all pixels would take the place of what differs from pixel to pixel.
         if (portDef->unwired != Unwired::Constant)
@@ -260,7 +260,7 @@ std::vector<std::string> exposablePorts(const Project& project, const Graph& gra
     if (!def) return out;
     if (node->kind == "constant") return {"value"};
     for (const PortDef& port : def->inputs)
-        if (port.width != kMapPort && port.unwired == Unwired::Constant && !node->wires.contains(std::string(port.key)) &&
+        if (carriesNumbers(port.width) && port.unwired == Unwired::Constant && !node->wires.contains(std::string(port.key)) &&
             readsInput(*node, *def, port) && constantOf(*node, port).width <= 3)
             out.emplace_back(port.key);
     return out;

@@ -3,6 +3,7 @@
 #include "core/edits/edit_parts.h"
 #include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 namespace hue::edit {
@@ -51,9 +52,9 @@ Result<Project> disconnect(const Project& project, const Id& master, const Id& i
 Result<Project> connectChannel(const Project& project, const Id& master, const Source& source, const std::string& channel) {
     return withSurface(project, master, [&](Master& m) -> Outcome {
         const ChannelDef* def = findChannel(channel);
-        if (!def) return refuse("edit.no-channel", fmt::format("The surface has no channel {}.", channel));
+        if (!def && channel != kWholeSurface) return refuse("edit.no-channel", fmt::format("The surface has no channel {}.", channel));
         if (Outcome o = checkSource(project, m, source, {master, {}, channel}); !o) return o;
-        m.graph.channelWires[std::string(def->key)] = source;
+        m.graph.channelWires[def ? std::string(def->key) : channel] = source;
         return Done{};
     });
 }
@@ -94,7 +95,7 @@ Result<Project> setUnderpass(const Project& project, const Id& master, const Id&
 
 namespace {
 
-/// Components of an output as its definition tells; kMapPort for a map, kAnyWidth where it depends on the graph.
+/// Components of an output as its definition tells; below 0 for maps and finishes, kAnyWidth where it depends on the graph.
 std::optional<int> widthOfOutput(const Project& project, const Graph& graph, const Source& source) {
     const Node* node = graph.find(source.node);
     const NodeDef* def = node ? nodeDefOf(project, *node) : nullptr;
@@ -102,7 +103,11 @@ std::optional<int> widthOfOutput(const Project& project, const Graph& graph, con
     return port ? std::optional(port->width) : std::nullopt;
 }
 
-bool bothCarry(int a, int b) { return (a == kMapPort) == (b == kMapPort); }
+/// What is of any width may carry finishes as well.
+bool bothCarry(int a, int b) {
+    if (a == kMapPort || b == kMapPort) return a == b;
+    return a == kAnyWidth || b == kAnyWidth || carriesNumbers(a) == carriesNumbers(b);
+}
 
 } // namespace
 
@@ -114,7 +119,8 @@ Result<Project> moveWires(const Project& project, const Id& master, const Source
         if (from.node == to.node && from.port == to.port) return Done{};
         const int width = *widthOfOutput(project, m.graph, to);
         if (!bothCarry(*widthOfOutput(project, m.graph, from), width))
-            return refuse("wire.kind", "One of the two gives a map, the other numbers; what reads one cannot read the other.", place);
+            return refuse("wire.kind", "The two do not give the same: numbers, a map, or a finish; what reads one cannot read the other.",
+                          place);
         const auto lead = [&](Source& wire) {
             wire.node = to.node, wire.port = to.port;
             // A take that the other cannot give is left out; the wire then brings all of it.
@@ -145,10 +151,10 @@ Result<Project> swapInputs(const Project& project, const Id& master, const Id& i
         const PortDef *first = def ? def->input(a) : nullptr, *second = def ? def->input(b) : nullptr;
         if (!first || !second) return refuse("edit.no-port", fmt::format("There is no input {} here.", first ? b : a), {master, id, a});
         if (!bothCarry(first->width, second->width))
-            return refuse("wire.kind", fmt::format("{} and {} do not take the same: one reads a map.", a, b), {master, id, a});
+            return refuse("wire.kind", fmt::format("{} and {} do not take the same: numbers, a map, or a finish.", a, b), {master, id, a});
         // What nothing is said of has its own default, which goes along as well.
         const auto value = [&](const PortDef& port) {
-            return port.unwired == Unwired::Constant && port.width != kMapPort ? std::optional(constantOf(n, port)) : std::nullopt;
+            return port.unwired == Unwired::Constant && carriesNumbers(port.width) ? std::optional(constantOf(n, port)) : std::nullopt;
         };
         const auto was = std::pair(value(*first), value(*second));
         const auto take = [](auto& map, const std::string& key) {

@@ -8,9 +8,9 @@
 #include <tuple>
 
 namespace hue {
-namespace {
+namespace {} // namespace
 
-PortDef inputOf(const Parameter& p) {
+PortDef portOf(const Parameter& p) {
     const ParameterKind& kind = kindOf(p.type);
     PortDef port;
     port.key = p.codeName;
@@ -27,6 +27,8 @@ PortDef inputOf(const Parameter& p) {
     return port;
 }
 
+namespace {
+
 std::shared_ptr<const AssemblyCard> made(const Assembly& assembly) {
     auto card = std::make_shared<AssemblyCard>();
     card->outputs = outputsOf(assembly);
@@ -37,7 +39,7 @@ std::shared_ptr<const AssemblyCard> made(const Assembly& assembly) {
     def.words = "assembly";
     def.help =
         assembly.description.empty() ? std::string_view("A graph of its own, used as a node.") : std::string_view(assembly.description);
-    for (const Parameter& p : assembly.parameters) def.inputs.push_back(inputOf(p));
+    for (const Parameter& p : assembly.parameters) def.inputs.push_back(portOf(p));
     for (const AssemblyOutput& output : card->outputs) {
         PortDef port;
         port.key = output.key;

@@ -20,6 +20,9 @@ struct AssemblyOutput {
 /// By the places of their cards: from the top, then from the left. Keys are made from the cards' titles, each of its own.
 std::vector<AssemblyOutput> outputsOf(const Assembly& assembly);
 
+/// A parameter as a port; it points to the parameter's texts.
+PortDef portOf(const Parameter& parameter);
+
 /// The definition of an assembly's cards, with the texts that it points to. Its ports are the assembly's parameters and outputs.
 struct AssemblyCard {
     NodeDef def;

@@ -41,6 +41,7 @@ const std::vector<NodeDef>& catalogue() {
         addSolidNoiseNodes(list);
         addViewNodes(list);
         addNormalNodes(list);
+        addFinishNodes(list);
         addNoteNode(list);
         return list;
     }();

@@ -58,6 +58,7 @@ void addNoiseNodes(std::vector<NodeDef>&);
 void addSolidNoiseNodes(std::vector<NodeDef>&);
 void addViewNodes(std::vector<NodeDef>&);
 void addNormalNodes(std::vector<NodeDef>&);
+void addFinishNodes(std::vector<NodeDef>&);
 void addNoteNode(std::vector<NodeDef>&);
 
 } // namespace hue

@@ -11,7 +11,9 @@
 namespace hue {
 
 constexpr int kAnyWidth = 0; ///< follows the other ports of any width of the same node
-constexpr int kMapPort = -1; ///< carries a map, not numbers
+constexpr int kMapPort = -1;    ///< carries a map, not numbers
+constexpr int kFinishPort = -2; ///< carries a finish: a whole surface
+constexpr bool carriesNumbers(int width) { return width >= kAnyWidth; }
 
 /// What an unwired input reads; Sight: the direction from the eye to the point, world space.
 enum class Unwired { Constant, Uv, NormalWorld, PositionObject, Sight };
@@ -36,6 +38,8 @@ struct SettingDef {
     std::string_view help;
 };
 
+struct Finish; // core/nodes/finish.h
+
 /// What a definition sees of the graph while it lowers one node.
 class Lowering {
   public:
@@ -59,6 +63,13 @@ class Lowering {
     virtual Val texelStep(int slot, std::string_view uvPort) = 0;
     /// Whether the input changes when the mesh's UVs are moved.
     virtual bool followsUv(std::string_view port) = 0;
+    /// Whether a finish comes in at a port of any width.
+    virtual bool bringsFinish(std::string_view port) = 0;
+    /// The finish at a port; a plain one, and a word about it, where none comes.
+    virtual Finish finish(std::string_view port) = 0;
+    /// What the master or instance looks like that a Finish of card names.
+    virtual Finish wornFinish() = 0;
+    virtual void outFinish(std::string_view port, Finish finish) = 0;
     /// A word to the artist about this card.
     virtual void caution(std::string_view code, std::string_view port, const std::string& sentence) = 0;
     /// An error of this card; what it gives does not count any more.
@@ -83,6 +94,8 @@ struct NodeDef {
     void (*lower)(Lowering&) = nullptr;
     /// Whether a card reads an input, as its choices are; null: all of them.
     bool (*readsInput)(const Node&, std::string_view port) = nullptr;
+    /// Whether a card shows an output while no wire starts there; null: all of them.
+    bool (*showsOutput)(const Node&, std::string_view port) = nullptr;
 
     const PortDef* input(std::string_view port) const;
     const PortDef* output(std::string_view port) const;

@@ -1,4 +1,5 @@
 // Limits, ranges, thresholds and choices between values.
+#include "core/nodes/finish.h"
 #include "core/nodes/port_makers.h"
 
 namespace hue {
@@ -18,13 +19,17 @@ void addRangeNodes(std::vector<NodeDef>& list) {
     list.push_back({"mix",
                     "Mix",
                     family,
-                    "lerp blend interpolate linear crossfade",
-                    "From background (mix 0) to foreground (mix 1).",
+                    "lerp blend interpolate linear crossfade finish",
+                    "From background (mix 0) to foreground (mix 1). Between two finishes it mixes all that they are made of.",
                     {anyIn("bg", 0, "Background, shown where mix is 0"), anyIn("fg", 1, "Foreground, shown where mix is 1"),
                      numberIn("mix", 0.5f, "How much of the foreground")},
                     {anyOut()},
                     {},
-                    [](Lowering& l) { l.out("out", l.b.mix(l.in("bg"), l.in("fg"), l.in("mix"))); }});
+                    [](Lowering& l) {
+                        if (l.bringsFinish("bg") || l.bringsFinish("fg"))
+                            return l.outFinish("out", mixed(l.b, l.finish("bg"), l.finish("fg"), l.in("mix")));
+                        l.out("out", l.b.mix(l.in("bg"), l.in("fg"), l.in("mix")));
+                    }});
     list.push_back({"clamp",
                     "Clamp",
                     family,
@@ -193,12 +198,8 @@ void addRangeNodes(std::vector<NodeDef>& list) {
          {numberOut()},
          {},
          [](Lowering& l) {
-             Builder& b = l.b;
-             const Val edge = b.op(Op::Max, l.in("soft edge"), b.number(1e-4f)), mask = l.in("mix");
-             // The mask lifts one surface over the other by a little more than heights and the edge can make up for.
-             const Val lift = b.mul(b.sub(b.add(mask, mask), b.number(1)), b.add(edge, b.number(1.00001f)));
-             const Val above = b.add(b.sub(l.in("fgheight"), l.in("bgheight")), lift);
-             l.out("out", b.saturate(b.add(b.op(Op::Div, above, b.add(edge, edge)), b.number(0.5f))));
+             const Val mask = l.in("mix"), back = l.in("bgheight"), front = l.in("fgheight");
+             l.out("out", sharpenedByHeights(l.b, mask, back, front, l.in("soft edge")));
          }});
 }
 

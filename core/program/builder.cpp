@@ -20,6 +20,16 @@ Val Builder::constant(const Value& value) {
     return leaf(Op::Constant, value.width, uint32_t(m_program.constants.size() - 1));
 }
 
+std::optional<Value> Builder::constantValue(Val v) const {
+    const Instruction& i = m_program.code[size_t(v.id)];
+    return i.op == Op::Constant ? std::optional(Value{i.width, m_program.constants[i.imm]}) : std::nullopt;
+}
+
+bool Builder::isAttribute(Val v, Attribute a) const {
+    const Instruction& i = m_program.code[size_t(v.id)];
+    return i.op == Op::Attribute && Attribute(i.imm) == a;
+}
+
 Val Builder::attribute(Attribute a) { return leaf(Op::Attribute, widthOf(a), uint32_t(a)); }
 
 namespace {

@@ -4,6 +4,7 @@
 #include "core/program/program.h"
 
 #include <initializer_list>
+#include <optional>
 
 namespace hue {
 
@@ -18,6 +19,9 @@ class Builder {
     explicit Builder(Program& program) : m_program(program) {}
 
     int width(Val v) const { return m_program.code[v.id].width; }
+    /// The value where it is one that was put in; what is computed from such values is not known yet.
+    std::optional<Value> constantValue(Val v) const;
+    bool isAttribute(Val v, Attribute a) const;
     Val constant(const Value& value);
     Val number(float x) { return constant(Value::number(x)); }
     Val attribute(Attribute a);

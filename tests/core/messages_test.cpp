@@ -830,6 +830,87 @@ class Messages : public InFolder {
                  });
              },
              {"Image card"}},
+            {"wire.finish-to-number",
+             "a finish into a number",
+             [] {
+                 return found([](Project& p) {
+                     const Id sum = add(p, "add");
+                     wire(p, {add(p, "finish"), "out", ""}, sum, "in1");
+                     channel(p, {sum, "out", ""}, "roughness");
+                 });
+             },
+             {"Add", "Separate finish"}},
+            {"wire.number-to-finish",
+             "a number to the whole surface",
+             [] { return found([](Project& p) {
+                      channel(p, {add(p, "noise_2d"), "out", ""}, "finish");
+                  }); },
+             {"Finish card"}},
+            {"finish.unwired",
+             "a blend of finishes that has one of two",
+             [] {
+                 return found([](Project& p) {
+                     const Id blend = add(p, "finish_height_blend");
+                     wire(p, {add(p, "finish"), "out", ""}, blend, "fg");
+                     channel(p, {blend, "out", ""}, "finish");
+                 });
+             },
+             {"Height blend of finishes", "bg"}},
+            {"finish.layer-off",
+             "a coated finish on a plain surface",
+             [] { return found([](Project& p) {
+                      channel(p, {add(p, "finish", {}, {{"kind", "coated"}}), "out", ""}, "finish");
+                  }); },
+             {"Sheen"}},
+            {"finish.width",
+             "a UV in the place of a finish's roughness",
+             [] {
+                 return found([](Project& p) {
+                     const Id with = add(p, "with_channel");
+                     wire(p, {add(p, "finish"), "out", ""}, with, "finish");
+                     wire(p, {add(p, "texcoord"), "out", ""}, with, "value");
+                     channel(p, {with, "out", ""}, "finish");
+                 });
+             },
+             {"Roughness", "one number"}},
+            {"finish.no-part",
+             "a channel of a finish that there is not",
+             [] {
+                 return found([](Project& p) {
+                     const Id with = add(p, "with_channel", {}, {{"channel", "gloss"}});
+                     wire(p, {add(p, "finish"), "out", ""}, with, "finish");
+                     channel(p, {with, "out", ""}, "finish");
+                 });
+             },
+             {"With channel"}},
+            {"finish.missing",
+             "a finish of what is not in the project",
+             [] { return found([](Project& p) {
+                      channel(p, {add(p, "finish_of", {}, {{"of", "gone"}}), "out", ""}, "finish");
+                  }); },
+             {"Finish of"}},
+            {"finish.of-itself",
+             "a master that takes a finish of itself",
+             [] { return found([](Project& p) {
+                      channel(p, {add(p, "finish_of", {}, {{"of", "m"}}), "out", ""}, "finish");
+                  }); },
+             {"M, which takes a finish of M"}},
+            {"finish.too-deep",
+             "201 masters that each take a finish of the next",
+             [] {
+                 Project p = bareProject();
+                 p.masters.clear();
+                 for (int k = 0; k <= 201; ++k) {
+                     auto m = std::make_shared<Master>();
+                     m->id = m->name = fmt::format("m{}", k);
+                     put(*m, "finish_of", "n", [&](Node& n) { n.settings["of"] = fmt::format("m{}", k + 1); });
+                     if (k == 201) m->graph.nodes.clear();
+                     else m->graph.channelWires["finish"] = {"n", "out", ""};
+                     p.masters.push_back(std::move(m));
+                 }
+                 return of(compileSurface(p, *p.masters[0]).diagnostics);
+             },
+             {"200"}},
             {"wire.number-to-map", "a number where a map goes",
              [] {
                  return foundIn([](Project&, Master& m) {
@@ -1385,6 +1466,15 @@ class Messages : public InFolder {
             {"assembly.nothing-selected", "folding nothing", [] { return of(foldCards(bareProject(), "m", {}, "Part")); }},
             {"assembly.no-output", "folding a note", [=] { return fold("note"); }},
             {"assembly.four-components", "folding what reads four components", [=] { return fold("separate"); }, {"Combine", "Separate"}},
+            {"assembly.takes-finish",
+             "folding a card that reads a finish",
+             [] {
+                 Project p = bareProject();
+                 const Id with = add(p, "with_channel");
+                 wire(p, {add(p, "finish"), "out", ""}, with, "finish");
+                 return of(foldCards(p, "m", {with}, "Part"));
+             },
+             {"Finish", "With channel"}},
             {"assembly.around",
              "folding cards around another",
              [] {

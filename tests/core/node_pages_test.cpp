@@ -19,6 +19,7 @@ constexpr int kSide = 96;
 
 std::string widthText(int width) {
     if (width == kMapPort) return "map";
+    if (width == kFinishPort) return "finish";
     static constexpr const char* names[] = {"any", "number", "2", "3", "4"};
     return names[width];
 }
@@ -45,7 +46,7 @@ std::string standardText(const PortDef& p) {
     case Unwired::Sight: return "the line of sight";
     case Unwired::Constant: break;
     }
-    if (p.width == kMapPort) return "none";
+    if (!carriesNumbers(p.width)) return "none";
     std::string out;
     for (int c = 0; c < std::max(1, p.standard.width); ++c) out += fmt::format("{}{:g}", c ? " " : "", p.standard[c]);
     return p.unit.empty() ? out : out + " " + std::string(p.unit);
@@ -63,7 +64,7 @@ std::string pageOf(const NodeDef& def) {
     if (!def.inputs.empty()) {
         out += "\n| input | type | without a wire | comfortable range | |\n|---|---|---|---|---|\n";
         for (const PortDef& p : def.inputs) {
-            const bool ranged = p.unwired == Unwired::Constant && p.width != kMapPort;
+            const bool ranged = p.unwired == Unwired::Constant && carriesNumbers(p.width);
             out += fmt::format("| {} | {} | {} | {} | {} |\n", p.key, typeText(p), standardText(p),
                                ranged ? fmt::format("{:g} to {:g}", p.low, p.high) : "", p.help);
         }
@@ -127,7 +128,24 @@ Id fed(Project& p, const NodeDef& def) {
     const Id uv = add(p, "texcoord"), card = add(p, def.key, {}, settings);
     static const std::set<std::string_view> leading{"in", "in1", "in2", "iny", "inx", "bg", "fg", "mix", "value1", "value2", "which"};
     int next = 0;
+    if (def.key == "finish_of") {
+        auto worn = std::make_shared<Master>();
+        worn->id = "worn", worn->name = "Worn";
+        worn->graph.channelConstants["base_color"] = Value::vec3(0.2f, 0.45f, 0.55f);
+        p.masters.push_back(worn);
+        p = *edit::setSetting(p, "m", card, "of", "worn");
+    }
+    int finishes = 0;
     for (const PortDef& port : def.inputs) {
+        if (port.width == kFinishPort) {
+            // Two that differ, the first the higher the further to the right.
+            const bool first = finishes++ == 0;
+            const Id finish = add(p, "finish", {{"base_color", first ? Value::vec3(0.62f, 0.3f, 0.12f) : Value::vec3(0.2f, 0.4f, 0.24f)}});
+            if (first) wire(p, {uv, "out", "x"}, finish, "height");
+            wire(p, {finish, "out", ""}, card, std::string(port.key));
+            continue;
+        }
+        if (port.key == "weight2") wire(p, {uv, "out", "y"}, card, std::string(port.key));
         if (port.unwired != Unwired::Constant || port.width == kMapPort || next > 1 || !leading.contains(port.key)) continue;
         if (port.width == 2) continue;
         const std::string key(port.key);

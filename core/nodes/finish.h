@@ -1,0 +1,54 @@
+#pragma once
+// A finish: a complete surface that travels as one wire, so that its color, normal, roughness and all else come from one place.
+// Threads: any. Nothing is kept between calls.
+#include "core/nodes/catalogue.h"
+#include "core/surface/channels.h"
+
+#include <map>
+#include <optional>
+
+namespace hue {
+
+inline constexpr std::string_view kFinishOfKind = "finish_of", kFinishOfSetting = "of";
+/// The whole of the rail, among a graph's channel wires: what brings a finish there feeds every channel that has no wire of its own.
+inline constexpr std::string_view kWholeSurface = "finish";
+
+/// What a finish consists of: the channels of surfaces, but for the offset of vertices, which belongs to the mesh; and its height (0..1,
+/// the middle where nothing is known of it), which decides where finishes meet and is not lit.
+std::span<const ChannelDef> finishParts();
+const ChannelDef* findFinishPart(std::string_view key);
+
+/// A finish under construction.
+struct Finish {
+    uint32_t layers = 0;              ///< of Layer
+    std::map<std::string, Val> parts; ///< by key: those of the core and of its layers
+
+    Val part(std::string_view key) const;
+};
+
+/// Whether a finish is wired to the whole of the rail, and not muted.
+bool feedsWhole(const Graph& graph);
+
+/// Whether a finish with these layers has the part.
+bool hasPart(uint32_t layers, const ChannelDef& part);
+/// The layers that a Finish card has by its kind.
+uint32_t layersOfFinishCard(const Node& node);
+/// The name that a Finish card's kind has for a surface.
+std::string_view finishKindFor(const SurfaceSettings& surface);
+
+/// All defaults, and the mesh's normal.
+Finish plainFinish(Builder& b, uint32_t layers = 0);
+/// From `back` (mask 0) to `front` (mask 1, limited to that range). Normals are mixed as slopes against the mesh's and come out with unit
+/// length. A layer that only one side has fades with that side; what only describes such a layer stays as that side has it. A constant mask
+/// of 0 or 1 leaves nothing of the other side.
+Finish mixed(Builder& b, const Finish& back, const Finish& front, Val mask);
+/// A mask sharpened by two heights of 0..1: the higher surface wins where both meet, within `edge` (range of heights over which both are
+/// seen, above 0). 0 and 1 stay.
+Val sharpenedByHeights(Builder& b, Val mask, Val back, Val front, Val edge);
+
+/// Id of the master or instance that a Finish of card names; empty for other cards.
+Id finishOf(const Node& node);
+/// Masters whose graphs a board compiles in, through assemblies and through each other; each once.
+std::vector<const Master*> mastersWornOn(const Project& project, const Graph& graph);
+
+} // namespace hue

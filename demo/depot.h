@@ -39,8 +39,12 @@ std::vector<NamedMesh> makeGlassMeshes();
 /// Rust in the first channel, primer that shows in the second.
 PaintDataPtr paintTramSide(const MeshPtr& mesh);
 
+/// Moss in the corners of the yard, in the first channel.
+PaintDataPtr paintYard(const MeshPtr& mesh);
+
 Master makeBodywork();
 Master makeSetts();
+Master makeMossySetts();
 Master makeGlazedTile();
 Master makeBallast();
 Master makeRouteDisplay();

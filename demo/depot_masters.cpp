@@ -45,8 +45,6 @@ Master makeBodywork() {
     g.parameter("grime", 5, 4.2f);
     g.card("dirt", "multiply", 6, 4.2f, "Dirt").wire("in1", "card_grime").wire("in2", "masks", "color", "g");
     g.card("dirty", "mix", 7, 1.9f, "Dirty livery").set("fg", color("#2A241D")).wire("bg", "livery").wire("mix", "dirt");
-    g.parameter("metal_color", 6, -0.2f);
-    g.card("base", "mix", 8, 0.6f, "Base").wire("bg", "dirty").wire("fg", "card_metal_color").wire("mix", "worn");
     // What is painted on the mesh: primer that shows, and rust over it. The grain breaks their borders up.
     g.card("primer", "painted", 7, -2.2f, "primer").choose("channel", "2");
     g.card("rust", "painted", 7, -3.4f, "rust");
@@ -62,31 +60,26 @@ Master makeBodywork() {
         .set("bg", color("#3F2013"))
         .set("fg", color("#8C4A20"))
         .wire("mix", "masks", "color", "g");
-    g.card("primed", "mix", 9, -0.6f, "Primed").set("fg", color("#8E7F6E")).wire("bg", "base").wire("mix", "primer_shows");
-    g.card("rusted", "mix", 10, -1.4f, "Rusted").wire("bg", "primed").wire("fg", "rust_color").wire("mix", "rusty");
-    g.card("bare", "formula", 9, 1.8f, "Bare metal")
-        .choose("formula", "a * (1 - b) * (1 - c)")
-        .wire("a", "worn")
-        .wire("b", "primer_shows")
-        .wire("c", "rusty");
     g.parameter("enamel_roughness", 6, 5.3f);
     g.card("dull", "add", 7, 4.7f).wire("in1", "card_enamel_roughness").wire("in2", "dirt");
     g.card("dull_most", "clamp", 7, 5.4f, "At most rough").wire("in", "dull");
-    g.card("rough", "mix", 8, 3.4f, "Roughness").set("fg", 0.58f).wire("bg", "dull_most").wire("mix", "worn");
-    g.card("dull_paint", "formula", 9, 3.4f, "Dull where painted")
-        .choose("formula", "mix(mix(a, 0.55, b), 0.88, c)")
-        .wire("a", "rough")
-        .wire("b", "primer_shows")
-        .wire("c", "rusty");
+    // Four finishes, each over those before; seams and rivets are the sheet's, whatever lies on it.
+    g.parameter("metal_color", 8, 3.2f);
+    const auto finish = [&](const Id& id, const char* title, float row) -> GraphWriter& {
+        return g.card(id, "finish", 9, row, title).wire("normal", "normal").wire("occlusion", "masks", "color", "b");
+    };
+    finish("enamel", "Enamel", 4.0f).wire("base_color", "dirty").wire("roughness", "dull_most");
+    finish("metal", "Bare metal", 1.4f).wire("base_color", "card_metal_color").set("roughness", 0.58f).set("metallic", 1);
+    finish("primer_finish", "Primer", -1.2f).set("base_color", color("#8E7F6E")).set("roughness", 0.55f);
+    finish("rust_finish", "Rust", -3.8f).wire("base_color", "rust_color").set("roughness", 0.88f);
+    g.card("chipped", "mix", 10, 2.4f, "Chipped enamel").wire("bg", "enamel").wire("fg", "metal").wire("mix", "worn");
+    g.card("primed", "mix", 11, 0.4f, "Primer over it").wire("bg", "chipped").wire("fg", "primer_finish").wire("mix", "primer_shows");
+    g.card("rusted", "mix", 12, -1.4f, "Rust over all").wire("bg", "primed").wire("fg", "rust_finish").wire("mix", "rusty");
     g.spread();
     g.bay("panel tiling", {"uv", "card_panel_count", "place"});
     g.bay("paint", {"primer", "rust", "primer_shows", "rusty", "rust_color"});
     g.bay("wear", {"card_edge_wear", "reach", "rough_edge", "reach_end", "worn"});
-    g.channel("base_color", "rusted");
-    g.channel("metallic", "bare");
-    g.channel("roughness", "dull_paint");
-    g.channel("normal", "normal");
-    g.channel("occlusion", "masks", "color", "b");
+    g.channel("finish", "rusted");
     return m;
 }
 
@@ -164,6 +157,52 @@ Master makeSetts() {
     g.channel("roughness", "rough");
     g.channel("normal", "normal");
     g.channel("occlusion", "shade");
+    return m;
+}
+
+Master makeMossySetts() {
+    Master m;
+    m.id = "mossy_setts";
+    m.name = "Mossy setts";
+    m.parameters = {
+        colored("moss_color", "Moss color", "#5D6B26", "Moss", "Where the sun falls on it"),
+        colored("moss_shade", "Moss shade", "#22290E", "Moss", "Between the cushions"),
+        limitedTo1(number("soft_edge", "Soft edge", 0.14f, 0.01f, 1, "Moss", "Range of heights over which moss and stone are both seen")),
+    };
+    GraphWriter g(m);
+    // The yard as it is dry, and how high its stones stand.
+    g.card("stone", kFinishOfKind, 1, 0).choose(std::string(kFinishOfSetting), "setts_dry");
+    g.card("height", "image", 1, 1.5f, "Height of the stones").choose("map", "setts_height");
+    g.card("standing", "with_channel", 2, 0.3f, "Standing stones")
+        .choose("channel", "height")
+        .wire("finish", "stone")
+        .wire("value", "height", "color", "r");
+    // Cushions of moss.
+    g.card("cushions", "fractal", 0, 3.6f, "Cushions").set("scale", 26).choose("octaves", "2");
+    g.card("domes", "remap", 1, 3.6f, "Domes").set("inlow", -0.7f).set("inhigh", 0.7f).choose("limit", "on").wire("in", "cushions");
+    g.parameter("moss_color", 1, 5.2f);
+    g.parameter("moss_shade", 1, 6.2f);
+    g.card("greens", "mix", 2, 4.6f, "Greens").wire("bg", "card_moss_shade").wire("fg", "card_moss_color").wire("mix", "domes");
+    g.card("slopes", "height_to_normal", 2, 6.4f, "Slopes").set("scale", 0.6f).wire("in", "domes");
+    g.card("bulge", "normal_map", 3, 6.4f, "Bulge").wire("in", "slopes");
+    g.card("rises", "remap", 2, 3.2f, "Rises to").set("outlow", 0.35f).set("outhigh", 0.75f).wire("in", "domes");
+    g.card("moss", "finish", 4, 2.6f, "Moss")
+        .set("roughness", 0.96f)
+        .set("occlusion", 0.85f)
+        .wire("base_color", "greens")
+        .wire("normal", "bulge")
+        .wire("height", "rises");
+    // Where it is painted it fills the joints first.
+    g.card("painted", "painted", 4, 1.4f, "moss");
+    g.parameter("soft_edge", 4, 6.2f);
+    g.card("overgrown", "finish_height_blend", 5, 1.0f, "Overgrown")
+        .wire("bg", "standing")
+        .wire("fg", "moss")
+        .wire("mix", "painted")
+        .wire("soft edge", "card_soft_edge");
+    g.spread();
+    g.bay("moss", {"cushions", "domes", "card_moss_color", "card_moss_shade", "greens", "slopes", "bulge", "rises", "moss"});
+    g.channel(std::string(kWholeSurface), "overgrown");
     return m;
 }
 
@@ -295,9 +334,9 @@ std::vector<Instance> makeInstances() {
 }
 
 std::vector<Master> makeMasters() {
-    return {makeBodywork(),        makeSetts(),      makeGlazedTile(),  makeBallast(),      makeSeatFelt(),
-            makeVentGrille(),      makeSignalLens(), makeRainyWindow(), makeRouteDisplay(), makeFluorescentTube(),
-            makeReflectiveStrip(), makeTarpaulin(),  makePitSteam(),    makeFrozenTrough(), makeBrakeDust()};
+    return {makeBodywork(),   makeSetts(),      makeMossySetts(),   makeGlazedTile(),   makeBallast(),         makeSeatFelt(),
+            makeVentGrille(), makeSignalLens(), makeRainyWindow(),  makeRouteDisplay(), makeFluorescentTube(), makeReflectiveStrip(),
+            makeTarpaulin(),  makePitSteam(),   makeFrozenTrough(), makeBrakeDust()};
 }
 
 Lineup makeLineup() {
@@ -309,7 +348,7 @@ Lineup makeLineup() {
         return l.specimens.emplace_back(specimen);
     };
     add("tram_side_panel", {"line_ochre_worn"}).paintwork = "tram_side";
-    add("yard_with_steps", {"setts_after_rain"});
+    add("yard_with_steps", {"mossy_setts"}).paintwork = "yard";
     add("route_display", {"display_line_4", "works_grey"});
     add("signal_lens", {"lens_ruby", "works_grey"}).things = {{"signs", {0, 0.05f, -0.75f}, 1.15f, true}};
     l.orbit.yaw = 32;

@@ -1,5 +1,6 @@
 #include "demo/depot.h"
 
+#include <algorithm>
 #include <cmath>
 #include <functional>
 #include <numbers>
@@ -156,11 +157,15 @@ Mesh yardWithSteps() {
     std::vector<P2> profile;
     for (size_t i = 0; i + 1 < corners.size(); ++i) {
         const P2 a = corners[i], b = corners[i + 1];
-        // Doubled corners keep the edges crisp where normals are averaged.
-        for (float t : {0.f, 0.02f, 0.5f, 0.98f}) profile.push_back({a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t});
+        // Doubled corners keep the edges crisp where normals are averaged; between them it is fine enough to be painted.
+        std::vector<float> steps{0, 0.02f, 0.98f};
+        const int fine = int(std::ceil(std::hypot(b[0] - a[0], b[1] - a[1]) / 0.045f));
+        for (int k = 1; k < fine; ++k) steps.push_back(0.02f + 0.96f * float(k) / float(fine));
+        std::sort(steps.begin(), steps.end());
+        for (float t : steps) profile.push_back({a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t});
     }
     profile.push_back(corners.back());
-    extrude(mesh, profile, 2.2f, 24, 1.1f, 1.1f);
+    extrude(mesh, profile, 2.2f, 48, 1.1f, 1.1f);
     std::vector<P2> outline = corners;
     outline.push_back({-0.16f, -1.1f});
     outline.push_back(corners.front());

@@ -43,4 +43,11 @@ PaintDataPtr paintTramSide(const MeshPtr& mesh) {
     return std::make_shared<PaintData>(std::move(paint));
 }
 
+PaintDataPtr paintYard(const MeshPtr& mesh) {
+    // Where little light comes, in patches, and a trail that water has left.
+    PaintData paint = PaintData(mesh).with(
+        0, filled(*mesh, {"occlusion 0.5", "levels 0.05..0.45", "noise 0.22 multiply", "levels 0.15..0.6", "blur 0.02"}));
+    return std::make_shared<PaintData>(std::move(paint));
+}
+
 } // namespace hue::depot

@@ -2,6 +2,7 @@
 // How the demo's masters are written: cards by words, in columns and rows.
 #include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
+#include "core/nodes/finish.h"
 #include "demo/depot.h"
 
 #include <algorithm>
@@ -82,7 +83,8 @@ class GraphWriter {
     static float heightOf(const Node& n) {
         if (isAssembly(n)) return 160; // those that stand here
         const NodeDef& def = *findNodeDef(n.kind);
-        size_t rows = def.inputs.size() + (def.outputs.size() > 1 ? def.outputs.size() : 0);
+        size_t rows = size_t(std::count_if(def.inputs.begin(), def.inputs.end(), [&](const PortDef& p) { return showsInput(n, def, p); })) +
+                      (def.outputs.size() > 1 ? def.outputs.size() : 0);
         if (n.kind != "parameter" && n.kind != "image") rows += def.settings.size();
         return std::max(29 + 19 * float(rows), 52.f) + 20;
     }

@@ -73,6 +73,10 @@ int main(int argc, char** argv) {
     if (!problem.empty()) return stop({"mesh.unreadable", problem, {}});
     project.paintworks.push_back(std::make_shared<Paintwork>(
         Paintwork{"tram_side", "Side with rust", "tram_side_panel", "paint/side_with_rust.glb", {}, depot::paintTramSide(side)}));
+    const MeshPtr yard = assets.mesh(project, "yard_with_steps", &problem);
+    if (!problem.empty()) return stop({"mesh.unreadable", problem, {}});
+    project.paintworks.push_back(std::make_shared<Paintwork>(
+        Paintwork{"yard", "Yard with moss", "yard_with_steps", "paint/yard_with_moss.glb", {}, depot::paintYard(yard)}));
     project.assemblies = depot::makeAssemblies();
     for (const Master& master : depot::makeMasters()) project.masters.push_back(std::make_shared<Master>(master));
     for (const Instance& instance : depot::makeInstances()) project.instances.push_back(std::make_shared<Instance>(instance));

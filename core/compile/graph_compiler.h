@@ -187,12 +187,6 @@ class GraphCompiler {
         return input == m_opened.inputs.end() ? Place{{}, way, port} : Place{{}, input->second.first, input->second.second};
     }
 
-    /// What hands values into or out of an assembly; null for cards of the catalogue.
-    const NodeDef* handingOf(const Id& way) const {
-        const auto handing = m_opened.handing.find(way);
-        return handing == m_opened.handing.end() ? nullptr : handing->second;
-    }
-
     std::vector<Id> reachableFromChannels() const {
         std::vector<Id> roots;
         for (const auto& [channel, wire] : m_graph.channelWires)
@@ -521,20 +515,10 @@ class GraphCompiler {
                fmt::format("{} takes a finish and the wire brings something else. Make it a channel of a Finish card.", receiver),
                {{"Make it the color of a Finish", putBetween("finish", wire, "base_color", "out", place)}});
     }
-    /// Puts a card into the wire that ends there.
     std::function<Result<Project>(const Project&)> putBetween(std::string_view kind, const Source& wire, const std::string& in,
                                                               const std::string& out, const Place& to) const {
-        return [=, master = m_master.id, kind = std::string(kind)](const Project& p) -> Result<Project> {
-            const Master* board = p.board(master);
-            const Node* source = board ? board->graph.find(wire.node) : nullptr;
-            const Node node = makeNode(kind, source ? Point{source->position.x + 190, source->position.y} : Point{});
-            const Source from{node.id, out, {}};
-            return edit::chain(p, {[&](const Project& q) { return edit::addNode(q, master, node); },
-                                   [&](const Project& q) { return edit::connect(q, master, wire, node.id, in); },
-                                   [&](const Project& q) {
-                                       return to.node.empty() ? edit::connectChannel(q, master, from, to.port)
-                                                              : edit::connect(q, master, from, to.node, to.port);
-                                   }});
+        return [=, master = m_master.id, kind = std::string(kind)](const Project& p) {
+            return edit::putBetween(p, master, wire, kind, in, out, {master, to.node, to.port});
         };
     }
 

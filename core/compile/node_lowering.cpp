@@ -122,8 +122,9 @@ class NodeLowering final : public Lowering {
     }
 
     void outFinish(std::string_view port, Finish value) override {
+        // Its color is what is seen of it.
         m_c.m_outputs[{m_shift, m_node.id, std::string(port)}] = {
-            {}, -1, Meaning::Any, true, std::make_shared<const Finish>(std::move(value))};
+            {}, -1, Meaning::Color, true, std::make_shared<const Finish>(std::move(value))};
     }
 
     void caution(std::string_view code, std::string_view port, const std::string& sentence) override {
@@ -312,8 +313,8 @@ class NodeLowering final : public Lowering {
             auto wire = m_node.wires.find(key);
             if (wire == m_node.wires.end()) continue;
             const Brought brought = m_c.follow(wire->second, m_node.id, m_node.id, key, m_shift);
-            // Cards that mix finishes, and what hands them out of an assembly, ask for them by themselves.
-            if (brought.finish && (m_node.kind == "mix" || &m_def == m_c.handingOf(m_node.id))) continue;
+            // Who takes finishes asks for them.
+            if (brought.finish && port.finishes) continue;
             if (!brought.value) {
                 if (brought.exists) reportNoNumbers(port, wire->second, brought, {{}, m_node.id, key});
                 m_broken = true;

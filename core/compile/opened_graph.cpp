@@ -50,7 +50,7 @@ const NodeDef* handingIn(const PortDef& input) {
 }
 
 const NodeDef* handingOut() {
-    static const NodeDef def = handing(anyIn("in", 0, {}), anyOut());
+    static const NodeDef def = handing(withFinishes(anyIn("in", 0, {})), withFinishes(anyOut()));
     return &def;
 }
 
@@ -116,7 +116,7 @@ class Opener {
     const Master* wearable(const Id& way, const Node& card) {
         const Id worn = finishOf(card);
         const Master* master = worn.empty() ? nullptr : m_project.masterOf(worn);
-        const std::string name = card.title.empty() ? "Finish of" : card.title;
+        const std::string name = card.title.empty() ? master ? master->name : "Finish of" : card.title;
         if (!master) {
             fail(way, "finish.missing",
                  worn.empty()
@@ -134,7 +134,8 @@ class Opener {
         if (around) {
             chain.push_back(master->name);
             fail(way, "finish.of-itself",
-                 fmt::format("{} leads back to {}: {}. Choose another on the card, or cut the chain at one of these masters.", name,
+                 fmt::format("The finish of {} leads back to itself: {}. Choose another on the card, or cut the chain at one of these "
+                             "masters.",
                              master->name, fmt::join(chain, ", which takes a finish of ")));
             return nullptr;
         }

@@ -77,6 +77,14 @@ Result<Project> bringAssemblies(const Project&, const std::vector<AssemblyPtr>& 
 Result<Project> connect(const Project&, const Id& master, const Source& source, const Id& node, const std::string& port);
 Result<Project> disconnect(const Project&, const Id& master, const Id& node, const std::string& port);
 Result<Project> connectChannel(const Project&, const Id& master, const Source& source, const std::string& channel);
+/// A new card of that kind in a wire on its way to `to` (a channel, or the whole, when that names no card): the wire goes on to its input
+/// `in`, and what its output `out` gives goes to where the wire went.
+Result<Project> putBetween(const Project&, const Id& master, const Source& wire, const std::string& kind, const std::string& in,
+                           const std::string& out, const Place& to);
+/// What the surface shows becomes a finish, and another is mixed over it by a painted channel that no card of the board reads yet; the rail
+/// takes the mix as a whole. `worn`: the master or instance that lies over it; empty for a Finish card of its own. Channels that are muted
+/// stay where they are. Layers of the other are added to the surface. Errors: finish.of-itself; finish.no-channel.
+Result<Project> mixOver(const Project&, const Id& master, const Id& worn);
 Result<Project> disconnectChannel(const Project&, const Id& master, const std::string& channel);
 /// Of the wire into a port; into a channel when `node` is empty.
 Result<Project> setTake(const Project&, const Id& master, const Id& node, const std::string& port, const std::string& take);

@@ -59,6 +59,20 @@ Result<Project> connectChannel(const Project& project, const Id& master, const S
     });
 }
 
+Result<Project> putBetween(const Project& project, const Id& master, const Source& wire, const std::string& kind, const std::string& in,
+                           const std::string& out, const Place& to) {
+    const Master* board = project.board(master);
+    const Node* source = board ? board->graph.find(wire.node) : nullptr;
+    const Node node = makeNode(kind, source ? Point{source->position.x + 190, source->position.y} : Point{});
+    const Source from{node.id, out, {}};
+    return chain(project, {[&](const Project& p) { return addNode(p, master, node); },
+                           [&](const Project& p) { return connect(p, master, wire, node.id, in); },
+                           [&](const Project& p) {
+                               return to.node.empty() ? connectChannel(p, master, from, to.port)
+                                                      : connect(p, master, from, to.node, to.port);
+                           }});
+}
+
 Result<Project> disconnectChannel(const Project& project, const Id& master, const std::string& channel) {
     return withMaster(project, master, [&](Master& m) -> Outcome {
         m.graph.channelWires.erase(channel);
@@ -95,19 +109,14 @@ Result<Project> setUnderpass(const Project& project, const Id& master, const Id&
 
 namespace {
 
-/// Components of an output as its definition tells; below 0 for maps and finishes, kAnyWidth where it depends on the graph.
-std::optional<int> widthOfOutput(const Project& project, const Graph& graph, const Source& source) {
+/// An output, as its definition tells.
+const PortDef* outputPort(const Project& project, const Graph& graph, const Source& source) {
     const Node* node = graph.find(source.node);
     const NodeDef* def = node ? nodeDefOf(project, *node) : nullptr;
-    const PortDef* port = def ? def->output(source.port) : nullptr;
-    return port ? std::optional(port->width) : std::nullopt;
+    return def ? def->output(source.port) : nullptr;
 }
 
-/// What is of any width may carry finishes as well.
-bool bothCarry(int a, int b) {
-    if (a == kMapPort || b == kMapPort) return a == b;
-    return a == kAnyWidth || b == kAnyWidth || carriesNumbers(a) == carriesNumbers(b);
-}
+bool bothCarry(const PortDef& a, const PortDef& b) { return a.takes(b.width) || b.takes(a.width); }
 
 } // namespace
 
@@ -117,8 +126,9 @@ Result<Project> moveWires(const Project& project, const Id& master, const Source
         if (Outcome o = checkSource(project, m, from, {master, from.node, from.port}); !o) return o;
         if (Outcome o = checkSource(project, m, to, place); !o) return o;
         if (from.node == to.node && from.port == to.port) return Done{};
-        const int width = *widthOfOutput(project, m.graph, to);
-        if (!bothCarry(*widthOfOutput(project, m.graph, from), width))
+        const PortDef& now = *outputPort(project, m.graph, to);
+        const int width = now.width;
+        if (!bothCarry(*outputPort(project, m.graph, from), now))
             return refuse("wire.kind", "The two do not give the same: numbers, a map, or a finish; what reads one cannot read the other.",
                           place);
         const auto lead = [&](Source& wire) {
@@ -150,7 +160,7 @@ Result<Project> swapInputs(const Project& project, const Id& master, const Id& i
         const NodeDef* def = nodeDefOf(project, n);
         const PortDef *first = def ? def->input(a) : nullptr, *second = def ? def->input(b) : nullptr;
         if (!first || !second) return refuse("edit.no-port", fmt::format("There is no input {} here.", first ? b : a), {master, id, a});
-        if (!bothCarry(first->width, second->width))
+        if (!bothCarry(*first, *second))
             return refuse("wire.kind", fmt::format("{} and {} do not take the same: numbers, a map, or a finish.", a, b), {master, id, a});
         // What nothing is said of has its own default, which goes along as well.
         const auto value = [&](const PortDef& port) {
@@ -198,7 +208,7 @@ Result<Project> replaceNode(const Project& project, const Id& master, const Id& 
         // Wires keep their port where there is one of that name, and take the first free one of their kind elsewhere.
         const auto fits = [&](const PortDef& port, const std::string& oldKey) {
             const PortDef* was = oldDef ? oldDef->input(oldKey) : nullptr;
-            return !was || bothCarry(was->width, port.width);
+            return !was || bothCarry(*was, port);
         };
         std::vector<std::pair<std::string, Source>> homeless;
         for (const auto& [key, wire] : old.wires) {
@@ -228,7 +238,7 @@ Result<Project> replaceNode(const Project& project, const Id& master, const Id& 
         // What reads it goes on with the output of that name, or the first of its kind.
         const auto outputFor = [&](const std::string& key) -> std::optional<std::string> {
             const PortDef* was = oldDef ? oldDef->output(key) : nullptr;
-            const auto same = [&](const PortDef& p) { return !was || bothCarry(was->width, p.width); };
+            const auto same = [&](const PortDef& p) { return !was || bothCarry(*was, p); };
             if (const PortDef* port = def->output(key); port && same(*port)) return key;
             const auto first = std::find_if(def->outputs.begin(), def->outputs.end(), same);
             return first == def->outputs.end() ? std::nullopt : std::optional(std::string(first->key));

@@ -1,6 +1,7 @@
 #include "core/edits/starting_points.h"
 
 #include "core/nodes/catalogue.h"
+#include "core/nodes/finish.h"
 
 namespace hue {
 namespace {
@@ -103,6 +104,58 @@ void addGlow(Master& m) {
     m.graph.channelWires["emissive_strength"] = {wave.id, "out", {}};
 }
 
+/// A finish of its own color and roughness; its card's id.
+Id finish(Master& m, const std::string& title, const char* code, Value color, float roughness, float metallic, float x, float y) {
+    Parameter tint = parameter((title + " color").c_str(), (std::string(code) + "_color").c_str(), ParameterType::Color, color, "");
+    Parameter rough = parameter((title + " roughness").c_str(), (std::string(code) + "_roughness").c_str(), ParameterType::Number,
+                                Value::number(roughness), "0 mirrors, 1 scatters");
+    tint.description = "Color of the finish " + title;
+    rough.hardMax = 1;
+    tint.group = rough.group = title;
+    Node card = makeNode("finish", {x + 220, y});
+    card.title = title;
+    card.wires["base_color"] = {place(m, tint, x, y), "out", {}};
+    card.wires["roughness"] = {place(m, rough, x, y + 110), "out", {}};
+    if (metallic > 0) card.constants["metallic"] = Value::number(metallic);
+    const Id id = card.id;
+    m.graph.nodes[id] = shared(std::move(card));
+    return id;
+}
+
+/// Each finish lies over those before it where its channel is painted.
+void addPainted(Master& m, bool four) {
+    struct Over {
+        const char *title, *code;
+        Value color;
+        float roughness, metallic;
+    };
+    static const Over all[] = {{"Enamel", "enamel", Value::vec3(0.42f, 0.24f, 0.05f), 0.25f, 0},
+                               {"Primer", "primer", Value::vec3(0.27f, 0.22f, 0.17f), 0.7f, 0},
+                               {"Metal", "metal", Value::vec3(0.56f, 0.55f, 0.53f), 0.4f, 1},
+                               {"Rust", "rust", Value::vec3(0.21f, 0.07f, 0.025f), 0.9f, 0}};
+    static const Over two[] = {all[0], all[3]};
+    const std::span<const Over> chosen = four ? std::span<const Over>(all) : std::span<const Over>(two);
+    constexpr float kApart = 330;
+    Source beneath;
+    for (size_t k = 0; k < chosen.size(); ++k) {
+        const Over& over = chosen[k];
+        const Id card = finish(m, over.title, over.code, over.color, over.roughness, over.metallic, 0, kApart * float(k));
+        if (k == 0) {
+            beneath = {card, "out", {}};
+            continue;
+        }
+        Node painted = makeNode("painted", {440, kApart * float(k) + 160}),
+             mix = makeNode("mix", {440 + 220 * float(k), kApart * float(k) - 110});
+        painted.title = over.code;
+        if (k > 1) painted.settings["channel"] = std::to_string(k);
+        mix.wires = {{"bg", beneath}, {"fg", {card, "out", {}}}, {"mix", {painted.id, "out", {}}}};
+        beneath = {mix.id, "out", {}};
+        m.graph.nodes[painted.id] = shared(painted);
+        m.graph.nodes[mix.id] = shared(mix);
+    }
+    m.graph.channelWires[std::string(kWholeSurface)] = beneath;
+}
+
 } // namespace
 
 const std::vector<StartingPoint>& startingPoints() {
@@ -110,6 +163,8 @@ const std::vector<StartingPoint>& startingPoints() {
         {"plain", "Plain surface", "Color, roughness and metallic as parameters"},
         {"mapped", "Mapped surface", "A tiled map set: color, packed occlusion, roughness and metallic, normals"},
         {"glow", "Glowing surface", "Light of its own that swells with time"},
+        {"two-finishes", "Two finishes by paint", "One finish over another where a channel is painted on the mesh"},
+        {"four-finishes", "Four finishes by paint", "Enamel, primer, metal and rust, each over what lies beneath by a painted channel"},
         {"empty", "Empty", "A bare master; type on the board to add"},
     };
     return all;
@@ -124,6 +179,8 @@ Project makeProject(std::string_view startingPoint) {
     if (startingPoint == "plain") addPlain(m);
     else if (startingPoint == "mapped") addMapped(m);
     else if (startingPoint == "glow") addGlow(m);
+    else if (startingPoint == "two-finishes") addPainted(m, false);
+    else if (startingPoint == "four-finishes") addPainted(m, true);
     p.lineup.specimens = {{"shape:sphere", {m.id}}};
     p.lineup.light = "grey-box";
     p.masters.push_back(std::make_shared<Master>(std::move(m)));

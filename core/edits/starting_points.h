@@ -7,7 +7,7 @@ namespace hue {
 struct StartingPoint {
     std::string_view id, name, help;
 };
-/// "empty", "plain", "mapped", "glow".
+/// "empty", "plain", "mapped", "glow", "two-finishes", "four-finishes".
 const std::vector<StartingPoint>& startingPoints();
 /// A project with one master made from a starting point, worn by one sphere; the empty one wears a bare master.
 Project makeProject(std::string_view startingPoint);

@@ -3,6 +3,7 @@
 #include "core/master_text/master_text.h"
 #include "core/master_text/names_private.h"
 #include "core/master_text/statements_private.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>
@@ -129,7 +130,7 @@ BoardText followed(const BoardText& text, const Project& before, const Project& 
                 named.name = q->codeName;
                 if (itself.statements.size() == 1 && sayTheSame(named, itself.statements[0])) old = fresh;
             }
-        } else if (findChannel(s.name)) {
+        } else if (isOnRail(s.name)) {
             channelsSaid.insert(s.name);
             firstChannel = std::min(firstChannel, s.begin);
             old = then.channel(s.name), fresh = now.channel(s.name);
@@ -193,9 +194,8 @@ BoardText followed(const BoardText& text, const Project& before, const Project& 
             const bool open = parametersEnd && text.text[parametersEnd - 1] != '\n';
             changes.replace(parametersEnd, parametersEnd, (open ? "\n" : "") + now.parameter(p) + "\n");
         }
-    for (const ChannelDef& c : channels())
-        if (const std::string line = now.channel(std::string(c.key)); !line.empty() && !channelsSaid.contains(std::string(c.key)))
-            changes.append(line);
+    for (const std::string& key : railKeys())
+        if (const std::string line = now.channel(key); !line.empty() && !channelsSaid.contains(key)) changes.append(line);
     BoardText out;
     out.text = changes.apply();
     for (const auto& [card, name] : now.names()) out.cards[name] = card;

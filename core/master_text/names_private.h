@@ -14,6 +14,8 @@ std::string written(const Value& value, int width);
 
 /// A map as a text calls it: by its name, or by its id where several bear that name; and back, empty for none.
 std::string mapText(const Project& project, const Id& map);
+/// What a finish is taken of: "Bodywork/Line Ochre", or its id where that would not lead back to it.
+std::string wornText(const Project& project, const Id& worn);
 Id mapCalled(const Project& project, const std::string& text);
 /// Assemblies as nodes of the text, by name.
 std::map<std::string, Id> assemblyNames(const Project& project);

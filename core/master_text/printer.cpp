@@ -2,6 +2,7 @@
 #include "core/master_text/master_text.h"
 #include "core/master_text/names_private.h"
 #include "core/master_text/statements_private.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>
@@ -63,6 +64,11 @@ std::string mapText(const Project& project, const Id& id) {
     return same == 1 && !map->name.empty() ? map->name : id;
 }
 
+std::string wornText(const Project& project, const Id& worn) {
+    const std::string name = project.nameOf(worn);
+    return !name.empty() && project.findByName(name) == worn ? name : worn;
+}
+
 Id mapCalled(const Project& project, const std::string& text) {
     if (project.map(text)) return text;
     const auto map = std::find_if(project.maps.begin(), project.maps.end(), [&](const auto& m) { return m->name == text; });
@@ -100,8 +106,8 @@ std::vector<Id> inOrder(const Graph& graph) {
             for (auto it = node->wires.rbegin(); it != node->wires.rend(); ++it) open.emplace_back(it->second.node, false);
         }
     };
-    for (const ChannelDef& c : channels())
-        if (const auto wire = graph.channelWires.find(std::string(c.key)); wire != graph.channelWires.end()) follow(wire->second.node);
+    for (const std::string& key : railKeys())
+        if (const auto wire = graph.channelWires.find(key); wire != graph.channelWires.end()) follow(wire->second.node);
     // The others from the top of the board down.
     std::vector<const Node*> rest;
     for (const auto& [id, node] : graph.nodes) rest.push_back(node.get());
@@ -178,7 +184,7 @@ std::string Printer::card(const Node& node) const {
     std::vector<std::string> parts;
     for (const PortDef& port : def->inputs) {
         const std::string key(port.key);
-        if (node.wires.contains(key) || (port.width != kMapPort && node.constants.contains(key)))
+        if (node.wires.contains(key) || (carriesNumbers(port.width) && node.constants.contains(key)))
             parts.push_back(fmt::format("{}: {}", labelFrom(key), reads(port)));
     }
     std::string block;
@@ -188,8 +194,10 @@ std::string Printer::card(const Node& node) const {
         if (node.kind == "formula" && setting.key == "formula") continue;
         const MapFile* map = setting.key == "map" ? m_project.map(it->second) : nullptr;
         if (setting.key == "map" && node.wires.contains("map")) continue;
+        const std::string worn = finishOf(node).empty() ? std::string() : wornText(m_project, it->second);
         parts.push_back(fmt::format("{}: {}", labelFrom(setting.key),
-                                    map                       ? quoted(mapText(m_project, map->id))
+                                    !worn.empty()             ? quoted(worn)
+                                    : map                     ? quoted(mapText(m_project, map->id))
                                     : setting.choices.empty() ? quoted(it->second)
                                                               : choice(it->second)));
     }
@@ -254,8 +262,8 @@ BoardText boardText(const Project& project, const Master& board, const std::map<
     const std::vector<Id> order = lines::inOrder(board.graph);
     for (const Id& id : order) out.text += print.card(*board.graph.find(id)) + "\n";
     std::string surface;
-    for (const ChannelDef& c : channels())
-        if (const std::string line = print.channel(std::string(c.key)); !line.empty()) surface += line + "\n";
+    for (const std::string& key : railKeys())
+        if (const std::string line = print.channel(key); !line.empty()) surface += line + "\n";
     if (!surface.empty() && !order.empty()) out.text += "\n";
     out.text += surface;
     return out;

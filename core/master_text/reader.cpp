@@ -7,6 +7,7 @@
 #include "core/master_text/master_text.h"
 #include "core/master_text/names_private.h"
 #include "core/master_text/statements_private.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>
@@ -114,8 +115,8 @@ class Reader {
         return out;
     }
 
-    bool isChannel(const Statement& s) const { return s.is != Is::Parameter && findChannel(s.name); }
-    bool isCard(const Statement& s) const { return s.is != Is::Parameter && !findChannel(s.name); }
+    bool isChannel(const Statement& s) const { return s.is != Is::Parameter && isOnRail(s.name); }
+    bool isCard(const Statement& s) const { return s.is != Is::Parameter && !isOnRail(s.name); }
 
     // Parameters
 
@@ -349,8 +350,7 @@ class Reader {
         std::set<std::string> said;
         for (const Statement& s : m_parsed.statements)
             if (isChannel(s)) said.insert(s.name);
-        for (const ChannelDef& c : channels()) {
-            const std::string key(c.key);
+        for (const std::string& key : railKeys()) {
             if (said.contains(key)) continue;
             if (m_graph.channelWires.erase(key) + m_graph.channelConstants.erase(key) == 0) continue;
             std::erase(m_graph.mutedChannels, key);
@@ -476,6 +476,7 @@ class Reader {
             return;
         }
         if (atom.kind == Atom::Kind::Word) return fail(atom.at, fmt::format("{} takes what a card gives, or a value", key));
+        if (port.width == kFinishPort) return fail(atom.at, fmt::format("{} takes a finish: the name of a card that gives one", key));
         if (port.width == kMapPort)
             return fail(atom.at, fmt::format("{} takes a map: the name of a parameter, or the map's name between quotes", key));
         Value v = atom.value;
@@ -504,6 +505,14 @@ class Reader {
             const Id map = mapCalled(m_next, said);
             if (map.empty()) return fail(atom.at, fmt::format("there is no map {}", said));
             said = map;
+        }
+        if (node.kind == kFinishOfKind && !said.empty()) {
+            const Id worn = m_next.masterOf(said) ? said : m_next.findByName(said);
+            // What is not there any more stays named as it was.
+            const auto before = was.settings.find(key);
+            if (worn.empty() && (before == was.settings.end() || before->second != said))
+                return fail(atom.at, fmt::format("there is no master or instance {}", said));
+            if (!worn.empty()) said = worn;
         }
         if (said != def.standard || was.settings.contains(key)) node.settings[key] = said;
     }
@@ -599,7 +608,7 @@ class Reader {
     }
 
     void channel(const Statement& s) {
-        const ChannelDef& def = *findChannel(s.name);
+        const ChannelDef* def = findChannel(s.name);
         const bool wasMuted = std::find(m_graph.mutedChannels.begin(), m_graph.mutedChannels.end(), s.name) != m_graph.mutedChannels.end();
         if (wasMuted != s.muted) {
             std::erase(m_graph.mutedChannels, s.name);
@@ -612,15 +621,17 @@ class Reader {
                 source(s.first.name, s.first.path, s.first.at, before == m_graph.channelWires.end() ? nullptr : &before->second);
             if (!wire || (before != m_graph.channelWires.end() && before->second == *wire)) return;
             m_graph.channelWires[s.name] = *wire;
+        } else if (!def) {
+            return fail(s.nameAt, fmt::format("{} is the whole surface, and takes what one card gives", s.name));
         } else if (s.is == Is::Value) {
             Value v = s.first.value;
-            if (v.width == 1 && def.width > 1) v = {def.width, {v[0], v[0], v[0], v[0]}};
-            if (v.width != def.width)
-                return fail(s.first.at, fmt::format("{} has {} of numbers, and {} stand there", s.name, def.width, v.width));
+            if (v.width == 1 && def->width > 1) v = {def->width, {v[0], v[0], v[0], v[0]}};
+            if (v.width != def->width)
+                return fail(s.first.at, fmt::format("{} has {} of numbers, and {} stand there", s.name, def->width, v.width));
             const auto before = m_graph.channelConstants.find(s.name);
             const bool wired = m_graph.channelWires.erase(s.name) > 0;
             if (!wired && before != m_graph.channelConstants.end() &&
-                std::equal(v.v.begin(), v.v.begin() + def.width, before->second.v.begin()))
+                std::equal(v.v.begin(), v.v.begin() + def->width, before->second.v.begin()))
                 return;
             m_graph.channelConstants[s.name] = v;
         } else {

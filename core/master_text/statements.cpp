@@ -1,6 +1,7 @@
 #include "core/document/parameter_kinds.h"
 #include "core/master_text/statements_private.h"
 #include "core/nodes/catalogue.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>
@@ -448,7 +449,7 @@ std::string nameFrom(std::string_view title) {
 
 bool isReserved(std::string_view name) {
     static constexpr std::string_view words[] = {"muted", "none", "let", "fn", "a", "b", "c", "d"};
-    if (std::find(std::begin(words), std::end(words), name) != std::end(words) || findChannel(name)) return true;
+    if (std::find(std::begin(words), std::end(words), name) != std::end(words) || isOnRail(name)) return true;
     for (const ParameterKind& kind : parameterKinds())
         if (kind.key == name) return true;
     const auto values = formulaValues();

@@ -4,6 +4,7 @@
 #include "core/document/parameter_kinds.h"
 #include "core/formula/formula.h"
 #include "core/nodes/assembly_card.h"
+#include "core/nodes/finish.h"
 
 #include <algorithm>
 #include <cctype>
@@ -236,6 +237,19 @@ std::vector<Proposal> propose(const Project& project, const Master& master, std:
         }
         out.push_back(node);
     }
+    const NodeDef& finishes = *findNodeDef(kFinishOfKind);
+    if (typed.size() > 1 && (!fits || fits(finishes)))
+        for (const Id& worn : wearableOn(project, master.id)) {
+            const std::string name = project.nameOf(worn);
+            if (lowerCase(name).find(lower) == std::string::npos) continue;
+            Proposal finish;
+            finish.title = "Finish of " + name;
+            finish.detail = finishes.help;
+            finish.family = finishes.family;
+            finish.node = makeNode(finishes.key);
+            finish.node.settings[std::string(kFinishOfSetting)] = worn;
+            out.push_back(finish);
+        }
     for (const auto& map : project.maps) {
         if (typed.empty() ||
             (lowerCase(map->name).find(lower) == std::string::npos && lowerCase(map->path).find(lower) == std::string::npos))

@@ -1,6 +1,7 @@
 #include "core/nodes/catalogue.h"
 
 #include "core/nodes/assembly_card.h"
+#include "core/nodes/finish.h"
 
 #include "core/base/words.h"
 
@@ -170,6 +171,8 @@ std::string cardTitle(const Project& project, const Master& master, const Node& 
     if (const auto it = node.settings.find("formula");
         node.kind == "formula" && it != node.settings.end() && it->second.size() <= 24 && it->second.find('\n') == std::string::npos)
         return it->second;
+    if (const Id worn = finishOf(node); !worn.empty())
+        if (const std::string name = project.nameOf(worn); !name.empty()) return name;
     const NodeDef* def = nodeDefOf(project, node);
     return def ? std::string(def->name) : node.kind;
 }

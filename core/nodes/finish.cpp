@@ -132,6 +132,17 @@ Val Finish::part(std::string_view key) const {
     return it == parts.end() ? Val{} : it->second;
 }
 
+bool isOnRail(std::string_view key) { return key == kWholeSurface || findChannel(key); }
+
+const std::vector<std::string>& railKeys() {
+    static const std::vector<std::string> all = [] {
+        std::vector<std::string> out{std::string(kWholeSurface)};
+        for (const ChannelDef& c : channels()) out.emplace_back(c.key);
+        return out;
+    }();
+    return all;
+}
+
 bool feedsWhole(const Graph& graph) {
     const std::string key(kWholeSurface);
     return graph.channelWires.contains(key) &&
@@ -223,6 +234,18 @@ std::vector<const Master*> mastersWornOn(const Project& project, const Graph& gr
             out.push_back(master);
             open.push_back(&master->graph);
         }
+    }
+    return out;
+}
+
+std::vector<Id> wearableOn(const Project& project, const Id& board) {
+    std::vector<Id> out;
+    for (const MasterPtr& master : project.masters) {
+        const std::vector<const Master*> within = mastersWornOn(project, master->graph);
+        if (master->id == board || std::any_of(within.begin(), within.end(), [&](const Master* m) { return m->id == board; })) continue;
+        out.push_back(master->id);
+        for (const InstancePtr& instance : project.instances)
+            if (project.masterOf(instance->id) == master.get()) out.push_back(instance->id);
     }
     return out;
 }

@@ -13,6 +13,11 @@ inline constexpr std::string_view kFinishOfKind = "finish_of", kFinishOfSetting 
 /// The whole of the rail, among a graph's channel wires: what brings a finish there feeds every channel that has no wire of its own.
 inline constexpr std::string_view kWholeSurface = "finish";
 
+/// Whether a name is that of a channel, or of the whole.
+bool isOnRail(std::string_view key);
+/// The whole, then the channels in their order.
+const std::vector<std::string>& railKeys();
+
 /// What a finish consists of: the channels of surfaces, but for the offset of vertices, which belongs to the mesh; and its height (0..1,
 /// the middle where nothing is known of it), which decides where finishes meet and is not lit.
 std::span<const ChannelDef> finishParts();
@@ -48,6 +53,8 @@ Val sharpenedByHeights(Builder& b, Val mask, Val back, Val front, Val edge);
 
 /// Id of the master or instance that a Finish of card names; empty for other cards.
 Id finishOf(const Node& node);
+/// Masters and instances that a Finish of card on a board can name without leading back to that board, each master before its instances.
+std::vector<Id> wearableOn(const Project& project, const Id& board);
 /// Masters whose graphs a board compiles in, through assemblies and through each other; each once.
 std::vector<const Master*> mastersWornOn(const Project& project, const Graph& graph);
 

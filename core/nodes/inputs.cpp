@@ -184,7 +184,7 @@ void addNoteNode(std::vector<NodeDef>& list) {
                     "Assemblies",
                     "assembly result give gives return",
                     "What an assembly gives. Its title is the name of the port; outputs stand on the card in the order of their height.",
-                    {anyIn("in", 0, "Any value")},
+                    {withFinishes(anyIn("in", 0, "Any value"))},
                     {},
                     {},
                     [](Lowering&) {}});

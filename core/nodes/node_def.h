@@ -10,7 +10,7 @@
 
 namespace hue {
 
-constexpr int kAnyWidth = 0; ///< follows the other ports of any width of the same node
+constexpr int kAnyWidth = 0;    ///< follows the other ports of any width of the same node
 constexpr int kMapPort = -1;    ///< carries a map, not numbers
 constexpr int kFinishPort = -2; ///< carries a finish: a whole surface
 constexpr bool carriesNumbers(int width) { return width >= kAnyWidth; }
@@ -27,7 +27,15 @@ struct PortDef {
     std::string_view help;
     std::string_view unit;
     Unwired unwired = Unwired::Constant;
-    bool apart = false; ///< of any width, and has one of its own
+    bool apart = false;    ///< of any width, and has one of its own
+    bool finishes = false; ///< of any width, and takes or gives finishes as well
+
+    /// Whether a wire of that many components, of a map or of a finish leads what the port is for.
+    bool takes(int wire) const {
+        if (wire == kMapPort || width == kMapPort) return wire == width;
+        if (wire == kFinishPort || width == kFinishPort) return wire == width || (wire == kFinishPort && width == kAnyWidth && finishes);
+        return true;
+    }
 };
 
 /// A choice that is compiled in. Without `choices` it is free text (an id).

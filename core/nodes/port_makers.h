@@ -30,6 +30,11 @@ inline PortDef normalIn() {
 inline PortDef colorIn(std::string_view key, float standard, std::string_view help) {
     return {key, 3, Meaning::Color, Value::vec3(standard, standard, standard), 0, 1, help, {}};
 }
+/// Of any width, or a finish.
+inline PortDef withFinishes(PortDef port) {
+    port.finishes = true;
+    return port;
+}
 inline PortDef anyOut(std::string_view key = "out", std::string_view help = {}) {
     return {key, kAnyWidth, Meaning::Any, {}, 0, 1, help, {}};
 }

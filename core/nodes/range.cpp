@@ -21,9 +21,9 @@ void addRangeNodes(std::vector<NodeDef>& list) {
                     family,
                     "lerp blend interpolate linear crossfade finish",
                     "From background (mix 0) to foreground (mix 1). Between two finishes it mixes all that they are made of.",
-                    {anyIn("bg", 0, "Background, shown where mix is 0"), anyIn("fg", 1, "Foreground, shown where mix is 1"),
-                     numberIn("mix", 0.5f, "How much of the foreground")},
-                    {anyOut()},
+                    {withFinishes(anyIn("bg", 0, "Background, shown where mix is 0")),
+                     withFinishes(anyIn("fg", 1, "Foreground, shown where mix is 1")), numberIn("mix", 0.5f, "How much of the foreground")},
+                    {withFinishes(anyOut())},
                     {},
                     [](Lowering& l) {
                         if (l.bringsFinish("bg") || l.bringsFinish("fg"))

@@ -857,9 +857,9 @@ class Messages : public InFolder {
              },
              {"Height blend of finishes", "bg"}},
             {"finish.layer-off",
-             "a coated finish on a plain surface",
+             "a finish of cloth on a plain surface",
              [] { return found([](Project& p) {
-                      channel(p, {add(p, "finish", {}, {{"kind", "coated"}}), "out", ""}, "finish");
+                      channel(p, {add(p, "finish", {}, {{"kind", "cloth"}}), "out", ""}, "finish");
                   }); },
              {"Sheen"}},
             {"finish.width",
@@ -895,6 +895,14 @@ class Messages : public InFolder {
                       channel(p, {add(p, "finish_of", {}, {{"of", "m"}}), "out", ""}, "finish");
                   }); },
              {"M, which takes a finish of M"}},
+            {"finish.no-channel",
+             "mixing a fifth finish over by paint",
+             [] {
+                 Project p = bareProject();
+                 for (int k = 0; k < 4; ++k) p = *edit::mixOver(p, "m", {});
+                 return of(edit::mixOver(p, "m", {}));
+             },
+             {"four painted channels"}},
             {"finish.too-deep",
              "201 masters that each take a finish of the next",
              [] {

@@ -5,6 +5,7 @@
 #include "core/assemblies/library.h"
 #include "core/edits/edits.h"
 #include "core/nodes/assembly_card.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 #include <QKeyEvent>
@@ -184,7 +185,17 @@ void AddLine::refresh() {
     // With a wire in hand, channels can be its end; a node of just that name comes first.
     if (m_fits) {
         std::vector<Proposal> ends;
-        for (const ChannelDef* channel : searchChannels(typed, master->surface)) {
+        const bool finish = m_fits(*findNodeDef("separate_finish"));
+        if (finish && QStringLiteral("finish").startsWith(m_line->text().trimmed(), Qt::CaseInsensitive)) {
+            Proposal end;
+            end.kind = Proposal::Kind::Channel;
+            end.title = "Lead to the whole surface";
+            end.detail = "It feeds every channel that has no wire of its own";
+            end.family = "Surface";
+            end.channel = kWholeSurface;
+            ends.push_back(std::move(end));
+        }
+        for (const ChannelDef* channel : finish ? std::vector<const ChannelDef*>() : searchChannels(typed, master->surface)) {
             Proposal end;
             end.kind = Proposal::Kind::Channel;
             end.title = "Lead to " + std::string(channel->name);

@@ -187,6 +187,8 @@ class Board : public QWidget {
     void dropAllWires(const Hit& hit);
     void moveWires(const Source& from, const Source& to);
     /// Offers what reads a map, or makes one, where a wire does not fit.
+    /// A menu of what makes a finish of numbers, or takes numbers of one.
+    void offerOfFinish(const Source& source, const Id& card, const std::string& port, const QPoint& global);
     void offerConversion(const Source& source, const Id& card, const std::string& port, const QPoint& global);
     /// Mask or blend, where alpha was wired on an opaque surface.
     void offerAlpha();
@@ -203,7 +205,7 @@ class Board : public QWidget {
     void joinBayUnder(const Id& card, QPointF at);
     /// Unfolds what hides a card.
     void reveal(const Id& card);
-    /// Components that an output gives, as last computed; kMapPort for a map.
+    /// Components that an output gives, as last computed; kMapPort for a map, kFinishPort for a finish.
     int widthOf(const Source& source) const;
     /// Asks which component is wanted; calls back with the take.
     void askTake(int width, const std::function<void(const std::string&)>& chosen);
@@ -232,6 +234,7 @@ class Board : public QWidget {
     void paintWire(QPainter&, const WireLayout& wire, const QPainterPath& path, bool chosen);
     /// What a wire takes, and whether it is computed per vertex, where it ends.
     void paintMarks(QPainter& p, const WireLayout& wire);
+    void paintFinishWire(QPainter& p, const QPainterPath& path, bool chosen, qreal far);
     void paintUnderpass(QPainter&, const WireLayout& wire, bool chosen);
     QPointF channelPin(const std::string& key) const;
     /// Where the name of an underpass stands at its end.

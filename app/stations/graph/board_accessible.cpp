@@ -4,6 +4,7 @@
 #include "app/session/board_service.h"
 #include "app/stations/graph/board.h"
 #include "core/nodes/assembly_card.h"
+#include "core/nodes/finish.h"
 
 #include <QAccessible>
 #include <QAccessibleWidget>
@@ -45,8 +46,9 @@ QString nameOf(const Board& board, const Item& item) {
                                                                  : master->graph.channelWires;
         const auto wire = wires.find(item.wire.port);
         if (wire == wires.end()) return {};
-        const QString to = item.wire.node.empty() ? QObject::tr("the channel %1").arg(spoken(item.wire.port))
-                                                  : QObject::tr("%1, %2").arg(titleOf(board, item.wire.node), spoken(item.wire.port));
+        const QString to = item.wire.node.empty() && item.wire.port == kWholeSurface ? QObject::tr("the whole surface")
+                           : item.wire.node.empty() ? QObject::tr("the channel %1").arg(spoken(item.wire.port))
+                                                    : QObject::tr("%1, %2").arg(titleOf(board, item.wire.node), spoken(item.wire.port));
         QString from = titleOf(board, wire->second.node);
         if (wire->second.port != "out") from += ", " + spoken(wire->second.port);
         QString out = wire->second.take.empty() ? QObject::tr("Wire from %1 to %2").arg(from, to)
@@ -73,7 +75,7 @@ QString nameOf(const Board& board, const Item& item) {
     if (const auto wire = node->wires.find(key); wire != node->wires.end())
         return QObject::tr("Input %1, wired from %2").arg(spoken(key), titleOf(board, wire->second.node));
     const PortDef* port = def->input(key);
-    if (!port || port->width == kMapPort) return QObject::tr("Input %1").arg(spoken(key));
+    if (!port || !carriesNumbers(port->width)) return QObject::tr("Input %1").arg(spoken(key));
     if (port->unwired != Unwired::Constant) return QObject::tr("Input %1, follows the mesh").arg(spoken(key));
     return QObject::tr("Input %1, %2").arg(spoken(key), valueText(constantOf(*node, *port), port->meaning == Meaning::Color));
 }

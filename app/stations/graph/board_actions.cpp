@@ -2,6 +2,7 @@
 #include "app/parts/theme.h"
 #include "app/parts/value_text.h"
 #include "app/session/drops.h"
+#include "app/session/finish_menu.h"
 #include "app/stations/graph/add_line.h"
 #include "app/stations/graph/board.h"
 #include "app/stations/graph/formula_editor.h"
@@ -9,6 +10,7 @@
 #include "core/edits/edits.h"
 #include "core/master_text/master_text.h"
 #include "core/nodes/assembly_card.h"
+#include "core/nodes/finish.h"
 #include "core/project/cards_text.h"
 #include "core/surface/channels.h"
 
@@ -27,11 +29,10 @@ void Board::openAddLine(QPoint at, const QString& typed, std::optional<Source> f
     if (!m_session.master()) return;
     m_selectedOutput = from;
     if (!m_addLine->isVisible()) m_replaced.clear();
-    const bool map = from && widthOf(*from) == kMapPort;
+    const int width = from ? widthOf(*from) : kAnyWidth;
     m_addLine->open(at, typed,
-                    from ? std::function<bool(const NodeDef&)>([map](const NodeDef& def) {
-                        return std::any_of(def.inputs.begin(), def.inputs.end(),
-                                           [&](const PortDef& p) { return (p.width == kMapPort) == map; });
+                    from ? std::function<bool(const NodeDef&)>([width](const NodeDef& def) {
+                        return std::any_of(def.inputs.begin(), def.inputs.end(), [&](const PortDef& p) { return p.takes(width); });
                     })
                          : std::function<bool(const NodeDef&)>());
 }
@@ -102,7 +103,7 @@ void Board::placeProposal(const Proposal& proposal) {
         // The first port that takes the wire as it is, else the first of its kind.
         const PortDef* best = nullptr;
         for (const PortDef& p : def->inputs)
-            if ((p.width == kMapPort) == (width == kMapPort) && showsInput(node, *def, p) &&
+            if (p.takes(width) && showsInput(node, *def, p) &&
                 (!best || (best->width != kAnyWidth && best->width != width && (p.width == width || p.width == kAnyWidth))))
                 best = &p;
         if (best) connectWire(*from, node.id, std::string(best->key), row);
@@ -280,6 +281,13 @@ void Board::chooseSetting(const Id& card, const CardRow& row) {
         for (const auto& map : m_session.project().maps) add(QString::fromStdString(map->name), map->id);
         add(tr("none"), "");
         if (m_session.project().maps.empty()) menu->addAction(tr("Drop an image file on the board to add a map"))->setEnabled(false);
+    } else if (key == kFinishOfSetting && layout.def->key == kFinishOfKind) {
+        const Project& project = m_session.project();
+        menu->setToolTipsVisible(true);
+        addFinishes(*menu, project, m_session.masterId(), [this, card, key](const Id& worn) {
+            m_session.apply(tr("take a finish of %1").arg(QString::fromStdString(m_session.project().nameOf(worn))),
+                            [&](const Project& p) { return edit::setSetting(p, m_session.masterId(), card, key, worn); });
+        });
     } else if (const SettingDef* setting = layout.def->setting(key)) {
         for (std::string_view choice : setting->choices)
             add(QString::fromUtf8(choice.data(), qsizetype(choice.size())), std::string(choice));

@@ -76,7 +76,7 @@ void Board::mousePressEvent(QMouseEvent* e) {
                 chooseSetting(m_pressed.card, *m_pressed.row);
                 return;
             }
-            if (port->unwired == Unwired::Constant && m_pressBoard.x() > m_pressed.row->rect.center().x()) {
+            if (port->unwired == Unwired::Constant && carriesNumbers(port->width) && m_pressBoard.x() > m_pressed.row->rect.center().x()) {
                 m_mode = Mode::Value;
                 m_valueFrom = constantOf(*node, *port);
                 return;
@@ -200,7 +200,7 @@ void Board::mouseDoubleClickEvent(QMouseEvent* e) {
         return openAddLine(e->position().toPoint(), {});
     }
     if (const Node* node = m_session.master()->graph.find(hit.card); node && node->kind == "note") return editNote(hit.card);
-    if (hit.row && hit.row->kind == CardRow::Kind::Input && !hit.row->wired && hit.row->width != kMapPort)
+    if (hit.row && hit.row->kind == CardRow::Kind::Input && !hit.row->wired && carriesNumbers(hit.row->width))
         return editValue(hit.card, *hit.row);
     if (!hit.row && m_layout.cards.at(hit.card).title.contains(toBoard(e->position()))) return renameSelection();
     if (!hit.row && m_layout.cards.at(hit.card).isAssembly) return m_session.enter(hit.card);
@@ -244,7 +244,8 @@ void Board::keyPressEvent(QKeyEvent* e) {
             return editFormula(*m_selection.begin());
         if (m_selection.size() == 1)
             for (const CardRow& row : m_layout.cards.at(*m_selection.begin()).rows)
-                if (row.kind == CardRow::Kind::Input && !row.wired && row.width != kMapPort) return editValue(*m_selection.begin(), row);
+                if (row.kind == CardRow::Kind::Input && !row.wired && carriesNumbers(row.width))
+                    return editValue(*m_selection.begin(), row);
         return;
     default: break;
     }

@@ -152,6 +152,19 @@ BoardLayout layoutBoard(const Project& project, const Master& master, const Boar
         auto it = facts.ports.find({node, port});
         return it == facts.ports.end() ? 1 : it->second.width;
     };
+    // Outputs that a card keeps to itself are shown where a wire starts.
+    std::set<std::pair<Id, std::string>> read;
+    const bool some = std::any_of(master.graph.nodes.begin(), master.graph.nodes.end(), [](const auto& n) {
+        const NodeDef* def = findNodeDef(n.second->kind);
+        return def && def->showsOutput;
+    });
+    const auto reads = [&](const std::map<std::string, Source>& wires) {
+        for (const auto& [port, wire] : wires) read.insert({wire.node, wire.port});
+    };
+    if (some) {
+        reads(master.graph.channelWires);
+        for (const auto& [id, node] : master.graph.nodes) reads(node->wires);
+    }
     for (const auto& [id, node] : master.graph.nodes) {
         if (node->kind == "note") {
             CardLayout note = noteLayout(*node, *findNodeDef(node->kind));
@@ -182,6 +195,7 @@ BoardLayout layoutBoard(const Project& project, const Master& master, const Boar
         if (card.def) {
             card.rows.reserve(card.def->outputs.size() + card.def->inputs.size() + card.def->settings.size());
             for (const PortDef& p : card.def->outputs) {
+                if (card.def->showsOutput && !card.def->showsOutput(*node, p.key) && !read.contains({id, std::string(p.key)})) continue;
                 const int width = outputWidth(id, std::string(p.key));
                 if (card.def->outputs.size() > 1) {
                     add(CardRow::Kind::Output, p.key, width, false);

@@ -14,7 +14,7 @@ struct CardRow {
     std::string key;
     QRectF rect;
     QPointF pin;   ///< where wires meet the card; for settings unused
-    int width = 1; ///< components; kMapPort for a map
+    int width = 1; ///< components; kMapPort for a map, kFinishPort for a finish
     bool wired = false;
     bool hasPin = true; ///< false for choices, and for a constant's value, which is only ever set
 };

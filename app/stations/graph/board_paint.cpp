@@ -3,6 +3,7 @@
 #include "app/parts/value_text.h"
 #include "app/stations/graph/board.h"
 #include "core/edits/edits.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 #include <QPainter>
@@ -94,6 +95,12 @@ void Board::paintPin(QPainter& p, const CardRow& row, bool wired, bool emphasise
         p.drawRect(QRectF(x - 3.5, y - 3.5, 7, 7));
         return;
     }
+    if (row.width == kFinishPort) {
+        p.setBrush(wired ? theme().ink : theme().card);
+        p.setPen(QPen(theme().ink, emphasised ? 2 : 1.2));
+        p.drawRect(QRectF(x - 2.5, y - 7.5, 5, 15));
+        return;
+    }
     const int ticks = std::clamp(row.width, 1, 4);
     for (int k = 0; k < ticks; ++k) {
         const qreal at = y + (k - (ticks - 1) / 2.0) * 3.4;
@@ -127,13 +134,19 @@ void Board::paintRow(QPainter& p, const Node& node, const CardLayout& card, cons
     p.drawText(r, Qt::AlignLeft | Qt::AlignVCenter, key);
     QString value;
     if (row.kind == CardRow::Kind::Setting) {
-        value = text(settingOf(node, *card.def, row.key)).simplified() + " \u25BE";
+        value = text(settingOf(node, *card.def, row.key)).simplified();
+        if (node.kind == kFinishOfKind) {
+            const std::string name = m_session.project().nameOf(value.toStdString());
+            value = name.empty() ? tr("choose") : QString::fromStdString(name);
+        }
+        value += " \u25BE";
     } else if (row.width == kMapPort && !row.wired) {
         const MapFile* map = m_session.project().map(std::string(settingOf(node, *card.def, row.key)));
         value = (map ? QString::fromStdString(map->name) : tr("choose")) + " \u25BE";
     } else if (!row.wired) {
         const PortDef* port = card.def->input(row.key);
-        if (port->unwired == Unwired::Constant) value = valueText(constantOf(node, *port), showsColor(node, *port));
+        if (port->unwired == Unwired::Constant && carriesNumbers(port->width))
+            value = valueText(constantOf(node, *port), showsColor(node, *port));
         if (!value.isEmpty() && !port->unit.empty()) value += " " + text(port->unit);
     }
     if (value.isEmpty()) return;

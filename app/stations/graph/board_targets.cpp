@@ -43,7 +43,7 @@ std::vector<Source> Board::tapTargets() const {
 
 static std::optional<std::string> firstColor(const Node& node, const NodeDef& def, const std::function<bool(const PortDef&)>& shows) {
     for (const PortDef& port : def.inputs)
-        if (port.unwired == Unwired::Constant && port.width != kMapPort && !node.wires.contains(std::string(port.key)) && shows(port))
+        if (port.unwired == Unwired::Constant && carriesNumbers(port.width) && !node.wires.contains(std::string(port.key)) && shows(port))
             return std::string(port.key);
     return {};
 }

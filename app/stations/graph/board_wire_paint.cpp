@@ -1,6 +1,7 @@
 // How wires look on the board.
 #include "app/parts/theme.h"
 #include "app/stations/graph/board.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 #include <QPainter>
@@ -76,8 +77,8 @@ std::vector<WireLayout> Board::channelWires() const {
     std::vector<WireEnds> ends;
     std::map<Source, int, decltype([](const Source& a, const Source& b) { return std::tie(a.node, a.port) < std::tie(b.node, b.port); })>
         nets;
-    for (const ChannelDef& channel : channels()) {
-        const auto wire = master->graph.channelWires.find(std::string(channel.key));
+    for (const std::string& channel : railKeys()) {
+        const auto wire = master->graph.channelWires.find(channel);
         if (wire == master->graph.channelWires.end()) continue;
         const auto from = m_layout.outputPin(wire->second);
         if (!from) continue;
@@ -166,6 +167,7 @@ void Board::paintWire(QPainter& p, const WireLayout& wire, const QPainterPath& p
         p.setPen(QPen(theme().card, weightOf(info.rate) + 6 * far));
         p.drawPath(path);
     }
+    if (info.width == kFinishPort) return paintFinishWire(p, path, chosen, far);
     p.setPen(QPen(theme().ink, (chosen ? weightOf(info.rate) + 1.4 : weightOf(info.rate)) * far,
                   info.width == kMapPort ? Qt::DashLine : Qt::SolidLine));
     p.drawPath(path);
@@ -176,6 +178,27 @@ void Board::paintWire(QPainter& p, const WireLayout& wire, const QPainterPath& p
         p.drawLine(from + QPointF(3, 4), from + QPointF(8, -5));
         p.setFont(codeFont(9));
         p.drawText(from + QPointF(8, -5), QString::number(info.width));
+    }
+}
+
+void Board::paintFinishWire(QPainter& p, const QPainterPath& path, bool chosen, qreal far) {
+    // A band between two lines, hatched across.
+    const qreal wide = (chosen ? 9 : 7) * far;
+    QPen pen(theme().ink, wide, Qt::SolidLine, Qt::FlatCap, Qt::RoundJoin);
+    p.setPen(pen);
+    p.drawPath(path);
+    pen.setWidthF(wide - 2.2 * far);
+    pen.setColor(theme().board);
+    p.setPen(pen);
+    p.drawPath(path);
+    if (m_zoom < kFar) return;
+    const QPen hatch(theme().ink, 1, Qt::SolidLine, Qt::FlatCap);
+    p.setPen(hatch);
+    const qreal length = path.length(), half = wide / 2 - 0.8;
+    for (qreal at = 3; at < length; at += 5) {
+        const qreal percent = path.percentAtLength(at), angle = path.angleAtPercent(percent) * M_PI / 180;
+        const QPointF here = path.pointAtPercent(percent), along(std::cos(angle), -std::sin(angle)), across(-along.y(), along.x());
+        p.drawLine(here + across * half - along * 1.5, here - across * half + along * 1.5);
     }
 }
 
@@ -193,8 +216,8 @@ void Board::paintMarks(QPainter& p, const WireLayout& wire) {
         end -= w;
     }
     const auto info = m_service.facts()->ports.find({wire.source.node, wire.source.port});
-    const bool map = info != m_service.facts()->ports.end() && info->second.width == kMapPort;
-    if (wire.source.perVertex && !map) paintCorners(p, QPointF(end - 13, to.y()));
+    const bool numbers = info == m_service.facts()->ports.end() || carriesNumbers(info->second.width);
+    if (wire.source.perVertex && numbers) paintCorners(p, QPointF(end - 13, to.y()));
 }
 
 QRectF Board::underpassLabel(const WireLayout& wire) const {

@@ -5,6 +5,7 @@
 #include "core/document/bays.h"
 #include "core/edits/edits.h"
 #include "core/nodes/assembly_card.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 #include <QCursor>
@@ -55,7 +56,15 @@ void Board::connectWire(const Source& source, const Id& node, const std::string&
 
 void Board::connectChannelWire(const Source& source, const std::string& channel) {
     const ChannelDef* def = findChannel(channel);
-    if (!def) return;
+    if (!isOnRail(channel)) return;
+    // A finish goes to the whole, wherever on the rail it is let go.
+    if (widthOf(source) == kFinishPort || !def) {
+        if (widthOf(source) != kFinishPort) return m_session.say(tr("The surface as a whole takes a finish. Put a Finish card between."));
+        m_session.apply(tr("wire the finish"), [&](const Project& p) {
+            return edit::connectChannel(p, m_session.masterId(), source, std::string(kWholeSurface));
+        });
+        return;
+    }
     auto make = [this, source, channel](const std::string& take) {
         Source taken = source;
         taken.take = take;
@@ -78,8 +87,12 @@ void Board::dropWire(QPointF at, const QPoint& global) {
     if (!hit.card.empty() && hit.card != source.node) {
         const CardLayout& card = m_layout.cards.at(hit.card);
         if (hit.row && hit.row->kind == CardRow::Kind::Input) {
-            if ((widthOf(source) == kMapPort) != (hit.row->width == kMapPort))
+            const PortDef* port = card.def ? card.def->input(hit.row->key) : nullptr;
+            if (port && !port->takes(widthOf(source))) {
+                const bool finish = port->width == kFinishPort || widthOf(source) == kFinishPort;
+                if (finish) return offerOfFinish(source, hit.card, hit.row->key, global);
                 return offerConversion(source, hit.card, hit.row->key, global);
+            }
             return connectWire(source, hit.card, hit.row->key);
         }
         if (!card.def) return;
@@ -87,7 +100,7 @@ void Board::dropWire(QPointF at, const QPoint& global) {
         const bool isMap = widthOf(source) == kMapPort;
         std::vector<std::string> fitting;
         for (const PortDef& p : card.def->inputs)
-            if ((p.width == kMapPort) == isMap && showsInput(*m_session.master()->graph.find(hit.card), *card.def, p))
+            if (p.takes(widthOf(source)) && showsInput(*m_session.master()->graph.find(hit.card), *card.def, p))
                 fitting.emplace_back(p.key);
         if (fitting.size() == 1) return connectWire(source, hit.card, fitting[0]);
         auto* menu = new QMenu(this);
@@ -98,7 +111,7 @@ void Board::dropWire(QPointF at, const QPoint& global) {
         if (fitting.empty() && isMap) {
             delete menu;
             const auto number = std::find_if(card.def->inputs.begin(), card.def->inputs.end(),
-                                             [](const PortDef& p) { return p.width != kMapPort && p.unwired == Unwired::Constant; });
+                                             [](const PortDef& p) { return carriesNumbers(p.width) && p.unwired == Unwired::Constant; });
             if (number != card.def->inputs.end()) return offerConversion(source, hit.card, std::string(number->key), global);
             return m_session.say(tr("%1 has no input that this wire fits.").arg(QString::fromUtf8(card.def->name.data())));
         }
@@ -209,6 +222,35 @@ void Board::offerConversion(const Source& source, const Id& card, const std::str
     menu->setActiveAction(menu->actions().last());
 }
 
+void Board::offerOfFinish(const Source& source, const Id& card, const std::string& port, const QPoint& global) {
+    auto* menu = new QMenu(this);
+    menu->setObjectName("finishMenu");
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    const auto between = [&](const QString& words, const std::string& kind, const std::string& in, const std::string& out) {
+        menu->addAction(words, this, [=, this] {
+            m_session.apply(words, [&](const Project& p) {
+                const Id master = m_session.masterId();
+                return edit::putBetween(p, master, source, kind, in, out, {master, card, port});
+            });
+        });
+    };
+    const QString name = QString::fromStdString(port).replace('_', ' ');
+    if (widthOf(source) == kFinishPort) {
+        menu->addAction(tr("%1 takes numbers, and this wire brings a finish").arg(name))->setEnabled(false);
+        for (const char* part : {"base_color", "roughness", "normal", "metallic", "occlusion", "height", "emissive", "alpha"})
+            between(tr("Take its %1").arg(QString(part).replace('_', ' ')), "separate_finish", "in", part);
+    } else if (widthOf(source) == kMapPort) {
+        menu->addAction(tr("%1 takes a finish, and this wire brings a map. Read it with an Image card.").arg(name))->setEnabled(false);
+    } else {
+        menu->addAction(tr("%1 takes a finish, and this wire brings numbers").arg(name))->setEnabled(false);
+        for (const char* part : {"base_color", "roughness", "metallic", "height"})
+            if (widthOf(source) == 1 || std::string_view(part) == "base_color")
+                between(tr("Make a finish with it as %1").arg(QString(part).replace('_', ' ')), "finish", part, "out");
+    }
+    menu->popup(global);
+    if (menu->actions().size() > 1) menu->setActiveAction(menu->actions().at(1));
+}
+
 void Board::moveWires(const Source& from, const Source& to) {
     const Result<Project> moved = edit::moveWires(m_session.project(), m_session.masterId(), from, to);
     if (!moved) QToolTip::showText(QCursor::pos(), QString::fromStdString(moved.error().sentence), this);
@@ -299,8 +341,10 @@ void Board::togglePerVertex() {
     if (ends.empty()) return m_session.say(tr("Select a wire, or a card whose wires should be computed per vertex."));
     const auto& ports = m_service.facts()->ports;
     const Source first = *sourceOf(ends[0]);
-    if (const auto info = ports.find({first.node, first.port}); info != ports.end() && info->second.width == kMapPort)
-        return m_session.say(tr("This wire leads a map, which vertices do not carry. Choose a wire that leads numbers."));
+    if (const auto info = ports.find({first.node, first.port}); info != ports.end() && !carriesNumbers(info->second.width))
+        return m_session.say(info->second.width == kMapPort
+                                 ? tr("This wire leads a map, which vertices do not carry. Choose a wire that leads numbers.")
+                                 : tr("This wire leads a finish. Choose the wires of its channels that vertices should compute."));
     const bool perVertex = !first.perVertex;
     m_session.apply(perVertex ? tr("compute per vertex") : tr("compute per pixel"), [&](const Project& p) {
         return onEach(p, ends, [&](const Project& q, const WireEnd& end) {

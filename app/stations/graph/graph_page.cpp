@@ -1,6 +1,7 @@
 #include "app/stations/graph/graph_page.h"
 
 #include "app/parts/fields.h"
+#include "app/session/finish_menu.h"
 #include "app/stations/graph/assembly_panel.h"
 #include "app/stations/graph/board.h"
 #include "app/stations/graph/board_accessible.h"
@@ -182,6 +183,13 @@ void GraphPage::addCommands() {
         "board.fold-bay", tr("Fold the bay, or unfold it"), {QKeySequence("Ctrl+Shift+B")}, [this] { m_board->foldBay(); }, false);
     onBoard(
         "board.scratch", tr("Scratch bay, or a plain one again"), {}, [this] { m_board->toggleScratch(); }, false);
+    onBoard(
+        "board.mix-over", tr("Mix a finish over the surface by paint"), {},
+        [this] {
+            if (session().assembly()) return session().say(tr("An assembly has no surface. Leave it, and ask again."));
+            askMixOver(session(), session().masterId(), this, m_rail->mapToGlobal(QPoint(0, 40)));
+        },
+        false);
     addAssemblyCommands();
     onBoard(
         "board.tidy", tr("Tidy"), {Qt::Key_F4}, [this] { m_board->tidy(); }, false);

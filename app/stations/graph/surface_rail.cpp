@@ -3,8 +3,11 @@
 #include "app/parts/fields.h"
 #include "app/parts/known_values.h"
 #include "app/parts/theme.h"
+#include "app/session/finish_menu.h"
+#include "app/stations/graph/whole_row.h"
 #include "core/check/idle_channels.h"
 #include "core/edits/edits.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 #include <QKeyEvent>
@@ -66,12 +69,13 @@ ChannelRow::ChannelRow(Session& session, const ChannelDef& channel, QWidget* par
     connect(m_switch, &QPushButton::clicked, this, &ChannelRow::switchClicked);
 }
 
-void ChannelRow::refresh(const QImage& swatch, bool wired, bool muted, const QString& inactive, const QString& wake) {
+void ChannelRow::refresh(const QImage& swatch, bool wired, bool fed, bool muted, const QString& inactive, const QString& wake) {
     m_swatch = swatch;
     m_wired = wired;
+    m_fed = fed;
     m_muted = muted;
     m_inactive = inactive;
-    const bool editable = !wired && inactive.isEmpty() && m_channel.meaning != Meaning::Normal;
+    const bool editable = !wired && !fed && inactive.isEmpty() && m_channel.meaning != Meaning::Normal;
     m_field->setVisible(editable);
     m_mute->setVisible(wired && inactive.isEmpty());
     m_mute->setChecked(muted);
@@ -107,9 +111,15 @@ void ChannelRow::paintEvent(QPaintEvent*) {
     p.setFont(textFont(13, m_wired));
     p.setPen(active && !m_muted ? t.ink : t.ink2);
     const int left = 12 + kSwatchSide + 8;
-    const int room = width() - left - (active && !m_wired ? m_field->figureWidth() + 12 : 8);
-    p.drawText(QRect(left, active && !m_wired ? 4 : 2, room, active && m_wired ? 32 : 18), Qt::AlignLeft | Qt::AlignVCenter,
+    const bool editable = active && !m_wired && !m_fed;
+    const int room = width() - left - (editable ? m_field->figureWidth() + 12 : 8);
+    p.drawText(QRect(left, editable ? 4 : 2, room, active && m_wired ? 32 : 18), Qt::AlignLeft | Qt::AlignVCenter,
                p.fontMetrics().elidedText(text(m_channel.name), Qt::ElideRight, room));
+    if (active && m_fed) {
+        p.setFont(textFont(11));
+        p.setPen(t.ink2);
+        p.drawText(QRect(left, 18, width() - left - 4, 14), Qt::AlignLeft | Qt::AlignVCenter, tr("from the finish"));
+    }
     if (!active) {
         p.setFont(textFont(11));
         p.drawText(QRect(left, 17, width() - left - 4, 14), Qt::AlignLeft | Qt::AlignVCenter, m_inactive);
@@ -211,6 +221,8 @@ SurfaceRail::SurfaceRail(Session& session, BoardService& service, QWidget* paren
     auto* list = new QVBoxLayout(body);
     list->setContentsMargins(0, 0, 0, 0);
     list->setSpacing(2);
+    m_whole = new WholeRow(session, body);
+    list->addWidget(m_whole);
     for (const ChannelDef& channel : channels()) {
         auto* r = new ChannelRow(session, channel, body);
         m_rows.push_back(r);
@@ -310,6 +322,9 @@ void SurfaceRail::fillKindMenu(QMenu* menu) {
     fade->setCheckable(true);
     fade->setChecked(m->surface.highlightsFade);
     fade->setEnabled(m->surface.alphaMode == AlphaMode::Blend);
+    menu->addAction(tr("Mix a finish over it by paint"), this,
+                    [this] { askMixOver(m_session, m_session.masterId(), this, m_kind->mapToGlobal(QPoint(0, m_kind->height()))); })
+        ->setToolTip(tr("What the surface shows becomes a finish; another lies over it where a channel is painted on the mesh"));
     if (!m->silencedAdvice.empty())
         menu->addAction(tr("Hear silenced advice again"), this, [this] {
             m_session.apply(tr("hear advice"), [&](const Project& p) -> Result<Project> {
@@ -363,6 +378,8 @@ void SurfaceRail::refresh() {
     m_cutoffLabel->setVisible(mask);
     m_cutoff->setValue(Value::number(m->surface.alphaCutoff));
     const auto& swatches = m_service.facts()->swatches;
+    m_whole->refresh();
+    const bool whole = feedsWhole(m->graph);
     int hidden = 0;
     for (ChannelRow* row : m_rows) {
         const ChannelDef& def = row->channel();
@@ -377,7 +394,8 @@ void SurfaceRail::refresh() {
         row->field()->setValue(constant == m->graph.channelConstants.end() ? def.standard : constant->second);
         const bool muted = std::find(m->graph.mutedChannels.begin(), m->graph.mutedChannels.end(), key) != m->graph.mutedChannels.end();
         const auto idle = inactive(*m, key);
-        row->refresh(swatch == swatches.end() ? QImage() : swatch->second, wired, muted,
+        const bool fed = whole && !wired && !muted && findFinishPart(key);
+        row->refresh(swatch == swatches.end() ? QImage() : swatch->second, wired, fed, muted,
                      idle ? QString::fromStdString(idle->why) : QString(), idle ? QString::fromStdString(idle->wake.label) : QString());
     }
     m_more->setVisible(hidden > 0);
@@ -389,6 +407,7 @@ std::vector<std::pair<std::string, int>> SurfaceRail::channelPins() const {
     const int top = m_scroll->viewport()->mapToGlobal(QPoint(0, 4)).y(),
               bottom = m_scroll->viewport()->mapToGlobal(QPoint(0, m_scroll->viewport()->height() - 4)).y();
     // Wires of rows that are scrolled away end at the edge, so that they can still be seen.
+    pins.emplace_back(kWholeSurface, std::clamp(m_whole->mapToGlobal(QPoint(0, m_whole->pinHeight())).y(), top, std::max(top, bottom)));
     for (const ChannelRow* row : m_rows)
         if (row->isVisibleTo(m_scroll->widget()))
             pins.emplace_back(row->channel().key, std::clamp(row->mapToGlobal(QPoint(0, 18)).y(), top, std::max(top, bottom)));
@@ -397,6 +416,7 @@ std::vector<std::pair<std::string, int>> SurfaceRail::channelPins() const {
 
 std::string SurfaceRail::channelAt(const QPoint& global) const {
     if (!m_scroll->viewport()->rect().contains(m_scroll->viewport()->mapFromGlobal(global))) return {};
+    if (m_whole->rect().contains(m_whole->mapFromGlobal(global))) return std::string(kWholeSurface);
     for (const ChannelRow* row : m_rows)
         if (row->isVisible() && row->rect().contains(row->mapFromGlobal(global))) return std::string(row->channel().key);
     return {};

@@ -8,6 +8,7 @@ class QLabel;
 namespace hue {
 
 class ChannelRow;
+class WholeRow;
 
 class SurfaceRail : public QWidget, public ChannelTargets {
     Q_OBJECT
@@ -17,6 +18,7 @@ class SurfaceRail : public QWidget, public ChannelTargets {
     std::vector<std::pair<std::string, int>> channelPins() const override;
     std::string channelAt(const QPoint& global) const override;
     ChannelRow* row(const std::string& channel) const;
+    WholeRow* whole() const { return m_whole; }
     QToolButton* kindButton() const { return m_kind; }
     QToolButton* moreButton() const { return m_more; }
     /// What was announced last.
@@ -50,6 +52,7 @@ class SurfaceRail : public QWidget, public ChannelTargets {
     bool m_showsAll = false;
     class ValueField* m_cutoff;
     QLabel* m_cutoffLabel;
+    WholeRow* m_whole;
     std::vector<ChannelRow*> m_rows;
 };
 
@@ -60,8 +63,9 @@ class ChannelRow : public QWidget {
   public:
     ChannelRow(Session& session, const struct ChannelDef& channel, QWidget* parent);
     const ChannelDef& channel() const { return m_channel; }
-    /// `inactive`: why the channel does not count, or empty; `wake`: the words of the switch that changes that.
-    void refresh(const QImage& swatch, bool wired, bool muted, const QString& inactive, const QString& wake);
+    /// `fed`: by the finish of the whole. `inactive`: why the channel does not count, or empty; `wake`: the words of the switch that
+    /// changes that.
+    void refresh(const QImage& swatch, bool wired, bool fed, bool muted, const QString& inactive, const QString& wake);
     ValueField* field() const { return m_field; }
     class QPushButton* switchButton() const {
         return m_switch;
@@ -83,7 +87,7 @@ class ChannelRow : public QWidget {
     Session& m_session;
     const ChannelDef& m_channel;
     QImage m_swatch;
-    bool m_wired = false, m_muted = false;
+    bool m_wired = false, m_fed = false, m_muted = false;
     QString m_inactive;
     ValueField* m_field;
     QPushButton* m_switch;

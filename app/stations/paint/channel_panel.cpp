@@ -1,6 +1,7 @@
 #include "app/stations/paint/channel_panel.h"
 
 #include "app/parts/theme.h"
+#include "app/session/finish_menu.h"
 #include "app/stations/paint/choice_button.h"
 #include "core/edits/edits.h"
 #include "core/paint/fill_rules.h"
@@ -200,6 +201,19 @@ ChannelPanel::ChannelPanel(Session& session, PaintDesk& desk, QWidget* parent) :
         Q_EMIT graphWanted();
     });
     column->addWidget(m_place);
+    m_mixOver = new QPushButton(tr("Mix a finish over it"));
+    m_mixOver->setObjectName("paintMixOver");
+    m_mixOver->setToolTip(tr("What the specimen wears becomes a finish, and another lies over it where a channel is painted"));
+    connect(m_mixOver, &QPushButton::clicked, this, [this] {
+        const auto specimen = m_desk.alone();
+        const Master* master = specimen && !specimen->wears.empty() ? m_session.project().masterOf(specimen->wears[0]) : nullptr;
+        if (!master) return m_session.say(tr("The specimen wears no master. Choose one for it in the lineup."));
+        askMixOver(m_session, master->id, this, m_mixOver->mapToGlobal(QPoint(0, m_mixOver->height())), [this] {
+            const std::vector<ReadChannel>& read = m_desk.read();
+            if (!read.empty()) m_desk.setChannel(read.back().channel);
+        });
+    });
+    column->addWidget(m_mixOver);
 
     connect(&desk, &PaintDesk::changed, this, &ChannelPanel::refresh);
     connect(&desk, &PaintDesk::surfaceChanged, this, &ChannelPanel::refresh);
@@ -278,6 +292,7 @@ void ChannelPanel::refresh() {
     m_hint->setText(hint);
     m_hint->setVisible(!hint.isEmpty());
     m_place->setVisible(!hint.isEmpty() && m_desk.alone());
+    m_mixOver->setVisible(!hint.isEmpty() && m_desk.alone());
     m_refreshing = false;
 }
 

@@ -43,7 +43,7 @@ class ChannelPanel : public QWidget {
     QCheckBox *m_vertices, *m_edges;
     QLineEdit* m_rule;
     QLabel *m_ruleHelp, *m_hint;
-    QPushButton *m_fill, *m_place;
+    QPushButton *m_fill, *m_place, *m_mixOver;
     bool m_refreshing = false;
 };
 

@@ -1,0 +1,135 @@
+// Edits that make a surface travel as a whole.
+#include "core/edits/edit_parts.h"
+#include "core/nodes/finish.h"
+
+namespace hue::edit {
+namespace {
+
+constexpr float kColumn = 222;
+
+/// Puts cards to the right of all others.
+class Adding {
+  public:
+    explicit Adding(Master& m) : m_master(m) {
+        bool any = false;
+        for (const auto& [id, node] : m.graph.nodes) {
+            m_at.x = any ? std::max(m_at.x, node->position.x) : node->position.x;
+            m_at.y = any ? std::min(m_at.y, node->position.y) : node->position.y;
+            any = true;
+        }
+        if (any) next();
+    }
+
+    void next() { m_at.x += kColumn; }
+    Id put(Node node, float down) {
+        node.position = {m_at.x, m_at.y + down};
+        const Id id = node.id;
+        m_master.graph.nodes[id] = std::make_shared<Node>(std::move(node));
+        return id;
+    }
+
+  private:
+    Master& m_master;
+    Point m_at{};
+};
+
+/// What the rail shows, as one output: a Finish card that takes its wires and values, or the finish that is there with its single channels
+/// put in place.
+Source gathered(Master& m, Adding& cards) {
+    const std::string whole(kWholeSurface);
+    Graph& g = m.graph;
+    const auto isMuted = [&](const std::string& key) {
+        return std::find(g.mutedChannels.begin(), g.mutedChannels.end(), key) != g.mutedChannels.end();
+    };
+    const auto take = [&](const ChannelDef& part, const auto& wired, const auto& set) {
+        const std::string key(part.key);
+        if (isMuted(key)) return;
+        if (const auto wire = g.channelWires.find(key); wire != g.channelWires.end()) {
+            wired(key, wire->second);
+            g.channelWires.erase(wire);
+        } else if (const auto value = g.channelConstants.find(key); value != g.channelConstants.end() && part.meaning != Meaning::Normal) {
+            set(key, value->second);
+        }
+    };
+    if (feedsWhole(g)) {
+        Source from = g.channelWires.at(whole);
+        for (const ChannelDef& part : finishParts())
+            take(
+                part,
+                [&](const std::string& key, const Source& wire) {
+                    Node with = makeNode("with_channel");
+                    with.settings["channel"] = key;
+                    with.wires = {{"finish", from}, {"value", wire}};
+                    from = {cards.put(with, 0), "out", {}};
+                    cards.next();
+                },
+                [](const std::string&, const Value&) {});
+        return from;
+    }
+    Node finish = makeNode("finish");
+    if (const std::string kind(finishKindFor(m.surface)); kind != "plain") finish.settings["kind"] = kind;
+    finish.title = m.name;
+    for (const ChannelDef& part : finishParts())
+        take(
+            part, [&](const std::string& key, const Source& wire) { finish.wires[key] = wire; },
+            [&](const std::string& key, const Value& value) { finish.constants[key] = value; });
+    const Source out{cards.put(std::move(finish), 0), "out", {}};
+    cards.next();
+    return out;
+}
+
+/// The first channel of paint that no card of the board reads; 0 when all four are read.
+int freeChannel(const Graph& g) {
+    for (int k = 1; k <= 4; ++k) {
+        const std::string channel = std::to_string(k);
+        const bool read = std::any_of(g.nodes.begin(), g.nodes.end(), [&](const auto& entry) {
+            const Node& n = *entry.second;
+            const auto setting = n.settings.find("channel");
+            return n.kind == "painted" && (setting == n.settings.end() ? "1" : setting->second) == channel;
+        });
+        if (!read) return k;
+    }
+    return 0;
+}
+
+} // namespace
+
+Result<Project> mixOver(const Project& project, const Id& master, const Id& worn) {
+    const Master* other = worn.empty() ? nullptr : project.masterOf(worn);
+    if (!worn.empty()) {
+        if (!other) return refuse("edit.no-master", "The master or instance is not in the project any more.", {master, {}, {}});
+        const std::vector<Id> fitting = wearableOn(project, master);
+        if (std::find(fitting.begin(), fitting.end(), worn) == fitting.end())
+            return refuse("finish.of-itself",
+                          fmt::format("{} takes a finish of this master, so this one cannot take a finish of it.", project.nameOf(worn)),
+                          {master, {}, {}});
+    }
+    return withSurface(project, master, [&](Master& m) -> Outcome {
+        const int channel = freeChannel(m.graph);
+        if (!channel)
+            return refuse("finish.no-channel",
+                          "All four painted channels are read on this board. Let a card go, or mix by a mask of another kind.",
+                          {master, {}, {}});
+        Adding cards(m);
+        const Source beneath = gathered(m, cards);
+        Node over = makeNode(other ? kFinishOfKind : "finish"), painted = makeNode("painted"), mix = makeNode("mix");
+        if (other) {
+            over.settings[std::string(kFinishOfSetting)] = worn;
+            m.surface.layers |= other->surface.layers;
+        } else {
+            over.title = "Over";
+            over.constants["base_color"] = Value::vec3(0.2f, 0.16f, 0.13f);
+            over.constants["roughness"] = Value::number(0.8f);
+        }
+        painted.title = codeNameFrom(other ? other->name : "over");
+        if (channel > 1) painted.settings["channel"] = std::to_string(channel);
+        cards.next();
+        const Id overId = cards.put(std::move(over), 160), paintedId = cards.put(std::move(painted), 260);
+        cards.next();
+        mix.wires = {{"bg", beneath}, {"fg", {overId, "out", {}}}, {"mix", {paintedId, "out", {}}}};
+        m.graph.channelWires[std::string(kWholeSurface)] = {cards.put(std::move(mix), 0), "out", {}};
+        return Done{};
+    });
+}
+
+} // namespace hue::edit

@@ -1,5 +1,6 @@
 // The same Program gives the same numbers in GLSL and on the CPU.
 #include "core/make/bake.h"
+#include "core/nodes/finish.h"
 #include "tests/render/gl_fixture.h"
 #include "tests/test_graphs.h"
 
@@ -87,6 +88,13 @@ TEST(Engines, AgreeOnPowersAtNought) {
     }
 }
 
+/// A random graph as a master of its own.
+MasterPtr worn(const Id& id, uint32_t seed) {
+    auto out = std::make_shared<Master>(masterOf(randomGraph(seed, 12)));
+    out->id = out->name = id;
+    return out;
+}
+
 class EveryNode : public testing::TestWithParam<std::string> {};
 
 TEST_P(EveryNode, GivesTheSameOnTheGraphicsCardAndTheCpu) {
@@ -105,6 +113,13 @@ TEST_P(EveryNode, GivesTheSameOnTheGraphicsCardAndTheCpu) {
             auto chosen = settings;
             if (def.key == "parameter") chosen["parameter"] = "p";
             if (def.setting("map")) chosen["map"] = "map";
+            if (def.key == kFinishOfKind) {
+                p.masters.push_back(worn("worn", 5));
+                chosen["of"] = "worn";
+            }
+            if (const ChannelDef* part = def.key == "with_channel" ? findFinishPart(settings.at("channel")) : nullptr;
+                part && width != 1 && width != part->width)
+                continue;
             const Id node = feedNode(p, def, chosen, width);
             FrameInputs inputs;
             inputs.time = 1.37;
@@ -129,6 +144,41 @@ std::vector<std::string> allKinds() {
     return out;
 }
 INSTANTIATE_TEST_SUITE_P(Catalogue, EveryNode, testing::ValuesIn(allKinds()), [](const auto& i) { return i.param; });
+
+TEST(Finishes, GiveTheSameOnTheGraphicsCardAndTheCpuInAllTheirChannels) {
+    for (uint32_t seed = 1; seed <= 6; ++seed) {
+        Project p = bareProject();
+        p.masters.push_back(worn("first", seed));
+        p.masters.push_back(worn("second", seed + 100));
+        const Id uv = add(p, "texcoord"), turned = add(p, "rotate_2d", {{"amount", Value::number(31)}}), noise = add(p, "noise_2d"),
+                 first = add(p, "finish_of", {}, {{"of", "first"}}), second = add(p, "finish_of", {}, {{"of", "second"}}),
+                 slopes = add(p, "height_to_normal"), normal = add(p, "normal_map"), coated = add(p, "finish", {}, {{"kind", "coated"}}),
+                 blend = add(p, "finish_height_blend"), weights = add(p, "finish_weights", {}, {{"count", "3"}});
+        wire(p, {uv, "out", ""}, turned, "in");
+        wire(p, {turned, "out", ""}, second, "uv");
+        wire(p, {noise, "out", ""}, slopes, "in");
+        wire(p, {slopes, "out", ""}, normal, "in");
+        wire(p, {normal, "out", ""}, coated, "normal");
+        wire(p, {noise, "out", ""}, coated, "height");
+        wire(p, {noise, "out", ""}, coated, "clearcoat");
+        wire(p, {first, "out", ""}, blend, "bg");
+        wire(p, {coated, "out", ""}, blend, "fg");
+        wire(p, {uv, "out", "x"}, blend, "mix");
+        wire(p, {blend, "out", ""}, weights, "finish1");
+        wire(p, {second, "out", ""}, weights, "finish2");
+        wire(p, {coated, "out", ""}, weights, "finish3");
+        wire(p, {uv, "out", "y"}, weights, "weight2");
+        wire(p, {noise, "out", ""}, weights, "weight3");
+        channel(p, {weights, "out", ""}, "finish");
+        SurfaceSettings s;
+        s.layers = uint32_t(Layer::Coat) | uint32_t(Layer::Reflection);
+        p = *edit::setSurface(p, "m", s);
+        const Compilation compiled = compileSurface(p, masterOf(p));
+        ASSERT_TRUE(compiled.ok) << compiled.diagnostics[0].sentence;
+        for (const char* key : {"base_color", "roughness", "normal", "clearcoat", "clearcoat_normal", "ior"})
+            EXPECT_LE(difference(compiled.program, key, {}), 1e-4f) << seed << " " << key;
+    }
+}
 
 RC_GTEST_PROP(RandomGraphs, GiveTheSameOnTheGraphicsCardAndTheCpu, ()) {
     const auto seed = *rc::gen::arbitrary<uint32_t>();

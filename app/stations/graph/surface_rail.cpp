@@ -82,7 +82,7 @@ void ChannelRow::refresh(const QImage& swatch, bool wired, bool fed, bool muted,
     m_switch->setVisible(!inactive.isEmpty());
     m_switch->setText(wake);
     m_switch->setToolTip(tr("%1: %2").arg(inactive, wake));
-    setFixedHeight(inactive.isEmpty() ? 37 : 58);
+    setFixedHeight(inactive.isEmpty() ? 36 : 58);
     const int left = 12 + kSwatchSide + 8;
     m_field->setGeometry(left, 3, width() - left - 10, 30);
     m_field->setBesideName(true);
@@ -220,7 +220,7 @@ SurfaceRail::SurfaceRail(Session& session, BoardService& service, QWidget* paren
     auto* body = new QWidget;
     auto* list = new QVBoxLayout(body);
     list->setContentsMargins(0, 0, 0, 0);
-    list->setSpacing(2);
+    list->setSpacing(0);
     m_whole = new WholeRow(session, body);
     list->addWidget(m_whole);
     for (const ChannelDef& channel : channels()) {

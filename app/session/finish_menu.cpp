@@ -8,11 +8,18 @@ namespace hue {
 
 void addFinishes(QMenu& menu, const Project& project, const Id& board, const std::function<void(const Id&)>& chosen) {
     const std::vector<Id> all = wearableOn(project, board);
-    for (const Id& worn : all) {
+    QMenu* instances = nullptr;
+    for (size_t k = 0; k < all.size(); ++k) {
+        const Id worn = all[k];
+        const bool instance = project.instance(worn);
         const QString name = QString::fromStdString(project.nameOf(worn));
-        menu.addAction(project.instance(worn) ? "    " + name.section('/', 1) : name, &menu, [chosen, worn] { chosen(worn); })
-            ->setToolTip(project.instance(worn) ? QObject::tr("With the values of this instance")
-                                                : QObject::tr("With the defaults of the master"));
+        // A master with instances is a menu of its own, so that the list stays short.
+        if (!instance) instances = k + 1 < all.size() && project.instance(all[k + 1]) ? menu.addMenu(name) : nullptr;
+        QMenu& in = instances ? *instances : menu;
+        in.addAction(instance    ? name.section('/', 1)
+                     : instances ? QObject::tr("With its defaults")
+                                 : name,
+                     &menu, [chosen, worn] { chosen(worn); });
     }
     if (all.empty()) menu.addAction(QObject::tr("No other master that could be taken"))->setEnabled(false);
 }

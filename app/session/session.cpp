@@ -6,6 +6,7 @@
 #include "core/compile/opened_graph.h"
 #include "core/edits/edits.h"
 #include "core/edits/starting_points.h"
+#include "core/nodes/finish.h"
 #include "core/paint/paint_problems.h"
 #include "core/project/map_library.h"
 #include "core/project/merge.h"
@@ -110,6 +111,11 @@ Id Session::pathText() const {
 
 void Session::enter(const Id& card) {
     const Node* node = master() ? master()->graph.find(card) : nullptr;
+    if (node && node->kind == kFinishOfKind) {
+        const Master* worn = project().masterOf(finishOf(*node));
+        if (!worn) return say(tr("The project does not have the master that this card takes a finish of."));
+        return showMaster(worn->id);
+    }
     if (!node || !isAssembly(*node)) return;
     const Id of = assemblyOf(*node);
     if (!project().assembly(of)) return say(tr("The project does not have the assembly that this card stands for."));

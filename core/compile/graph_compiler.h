@@ -57,10 +57,10 @@ class GraphCompiler {
             else m_program->origins.push_back({*card, home->second.first, home->second.second});
         }
         m_shifts.push_back({});
-        if (!m_opened.opened && m_graph.nodes.size() > kMostCards)
+        if (m_master.graph.nodes.size() > kMostCards)
             report(Severity::Error, "graph.too-large", {},
                    fmt::format("{} has {} cards, and {} are the most. Bake parts of it to maps, or share the work among several masters.",
-                               m_master.name, m_graph.nodes.size(), kMostCards));
+                               m_master.name, m_master.graph.nodes.size(), kMostCards));
         for (const auto& [way, why] : m_opened.failed) {
             m_broken[way] = true;
             report(why.severity, why.code, {{}, way, {}}, why.sentence);
@@ -231,41 +231,6 @@ class GraphCompiler {
         }
     }
 
-    /// What a card depends on without a wire of its own being drawn.
-    std::vector<const Source*> unseenSources(const Node& node) {
-        std::vector<const Source*> out;
-        if (const Source* normal = mappedNormalOf(node)) out.push_back(normal);
-        if (const OpenedSurface* around = surfaceAround(m_opened, node.id); around && around->uv) out.push_back(&*around->uv);
-        if (const auto surface = m_opened.surfaces.find(node.id); surface != m_opened.surfaces.end())
-            for (const auto& [channel, wire] : surface->second.wires)
-                if (!railOf(surface->first, surface->second).isMuted(channel)) out.push_back(&wire);
-        return out;
-    }
-
-    /// The wire of the normal channel, for a Normal card that asks for it as mapped; that of the whole surface where the channel has none.
-    /// Null where it needs the card itself, which is reported.
-    const Source* mappedNormalOf(const Node& node) {
-        const NodeDef* def = node.kind == "normal" ? findNodeDef(node.kind) : nullptr;
-        if (!def || settingOf(node, *def, "of") != "mapped") return nullptr;
-        const OpenedSurface* around = surfaceAround(m_opened, node.id);
-        const Rail rail = around ? railOf({}, *around) : railOfBoard();
-        const Source* wire = rail.wire("normal");
-        const bool whole = !wire && !rail.isMuted("normal");
-        if (whole) wire = rail.wire(kWholeSurface);
-        if (!wire) return nullptr;
-        if (wire->node != node.id && !leadsTo(m_graph, node.id, wire->node)) return wire;
-        const Id master = m_master.id;
-        report(Severity::Error, "normal.of-itself", {{}, node.id, "out"},
-               whole ? fmt::format("{} asks for the mapped normal and leads into the finish that brings it. Wire the normal to its channel "
-                                   "beside the finish, or take the normal of the mesh here.",
-                                   titleOf(node.id))
-                     : fmt::format("{} asks for the mapped normal and feeds the normal channel itself. Take the normal of the mesh here.",
-                                   titleOf(node.id)),
-               {{"Take the normal of the mesh",
-                 [master, id = node.id](const Project& p) { return edit::setSetting(p, master, id, "of", "mesh"); }}});
-        return nullptr;
-    }
-
     /// The inputs of a surface: the board's own, or those of a master that a Finish of card stands for.
     struct Rail {
         const std::map<std::string, Source>& wires;
@@ -283,6 +248,27 @@ class GraphCompiler {
     };
     Rail railOfBoard() const { return {m_graph.channelWires, m_graph, {}}; }
     static Rail railOf(const Id& way, const OpenedSurface& surface) { return {surface.wires, surface.master->graph, way}; }
+    /// What a card depends on without a wire of its own being drawn.
+    std::vector<const Source*> unseenSources(const Node& node);
+    /// The wire of the normal channel, for a Normal card that asks for it as mapped; that of the whole surface where the channel has none.
+    /// Null where it needs the card itself, which is reported.
+    const Source* mappedNormalOf(const Node& node);
+    /// What a channel shows: its own wire, the finish of the whole, its value, or its default.
+    Val railValue(const Rail& rail, const ChannelDef& channel, int shift);
+    Val fittedToChannel(const Source& wire, const Brought& brought, const ChannelDef& channel);
+    /// What comes in at a rail as a whole; null where nothing does.
+    std::shared_ptr<const Finish> wholeFinish(const Rail& rail, int shift);
+    /// A master as a finish.
+    Finish finishOfSurface(const Id& way, const OpenedSurface& surface, int shift);
+    /// Layers that a finish brings and the surface does not have.
+    void tellOfLayers();
+    /// A map or a finish where numbers are wanted.
+    void reportNoNumbers(const Place& place, const std::string& receiver, const ChannelDef& wanted, const Brought& brought,
+                         const Source& wire);
+    /// Numbers or a map where a finish is wanted.
+    void reportNoFinish(const Place& place, const std::string& receiver, const Source& wire);
+    std::function<Result<Project>(const Project&)> putBetween(std::string_view kind, const Source& wire, const std::string& in,
+                                                              const std::string& out, const Place& to) const;
     bool isMuted(std::string_view channel) const {
         return std::find(m_graph.mutedChannels.begin(), m_graph.mutedChannels.end(), channel) != m_graph.mutedChannels.end();
     }
@@ -411,117 +397,6 @@ class GraphCompiler {
         m_builder.setOrigin(-1);
         return railValue(railOfBoard(), channel, 0);
     }
-
-    /// What a channel shows: its own wire, the finish of the whole, its value, or its default.
-    Val railValue(const Rail& rail, const ChannelDef& channel, int shift) {
-        const std::string key(channel.key);
-        const bool muted = rail.isMuted(key);
-        if (const Source* wire = rail.wire(key)) {
-            const Brought brought = follow(*wire, rail.way, rail.way, key, shift);
-            if (rail.way.empty()) {
-                if (Val fitted = fittedToChannel(*wire, brought, channel)) return fitted;
-            } else if (brought.value) {
-                // Widths that do not fit are told of the master itself.
-                if (const int width = m_builder.width(brought.value); width == channel.width || width == 1)
-                    return m_builder.spread(brought.value, channel.width);
-            }
-        }
-        if (const auto whole = muted || key == "vertex_offset" ? nullptr : wholeFinish(rail, shift))
-            if (const Val part = whole->part(key)) return part;
-        if (!rail.way.empty()) m_builder.setOrigin(m_origins.at(rail.way));
-        if (channel.meaning == Meaning::Normal) return m_builder.attribute(Attribute::NormalWorld);
-        if (m_constants == Constants::Live && !muted)
-            return m_builder.parameter(liveConstantName(rail.way, rail.way.empty() ? key : "channel." + key), channel.width);
-        if (auto it = rail.graph.channelConstants.find(key); it != rail.graph.channelConstants.end() && !muted)
-            return m_builder.constant({channel.width, it->second.v});
-        return m_builder.constant(channel.standard);
-    }
-
-    Val fittedToChannel(const Source& wire, const Brought& brought, const ChannelDef& channel) {
-        const std::string key(channel.key);
-        if (brought.value) {
-            if (channel.meaning == Meaning::Normal) checkNormalChannel(key, wire, brought);
-            return fit(brought.value, channel.width, {}, key, fmt::format("The channel {}", channel.name));
-        }
-        if (brought.exists) reportNoNumbers({{}, {}, key}, fmt::format("The channel {}", channel.name), channel, brought, wire);
-        return {};
-    }
-
-    /// What comes in at a rail as a whole; null where nothing does.
-    std::shared_ptr<const Finish> wholeFinish(const Rail& rail, int shift) {
-        const Source* wire = rail.wire(kWholeSurface);
-        if (!wire) return nullptr;
-        const std::string key(kWholeSurface);
-        const Brought brought = follow(*wire, rail.way, rail.way, key, shift);
-        if (!brought.finish && brought.exists && rail.way.empty()) reportNoFinish({{}, {}, key}, "The whole surface", *wire);
-        return brought.finish;
-    }
-
-    /// A master as a finish.
-    Finish finishOfSurface(const Id& way, const OpenedSurface& surface, int shift) {
-        const Rail rail = railOf(way, surface);
-        Finish out;
-        out.layers = surface.master->surface.layers;
-        const auto whole = wholeFinish(rail, shift);
-        for (const ChannelDef& part : finishParts()) {
-            if (!hasPart(out.layers, part)) continue;
-            Val value;
-            if (findChannel(part.key)) value = railValue(rail, part, shift);
-            else value = whole ? whole->part(part.key) : m_builder.constant(part.standard);
-            out.parts[std::string(part.key)] = value;
-        }
-        return out;
-    }
-
-    /// Layers that a finish brings and the surface does not have.
-    void tellOfLayers() {
-        const auto whole = wholeFinish(railOfBoard(), 0);
-        if (!whole) return;
-        for (const LayerDef& layer : layers()) {
-            const uint32_t bit = uint32_t(layer.layer);
-            if (!(whole->layers & bit) || (m_master.surface.layers & bit)) continue;
-            SurfaceSettings with = m_master.surface;
-            with.layers |= bit;
-            report(Severity::Caution, "finish.layer-off", {{}, {}, std::string(layer.key)},
-                   fmt::format("The finish brings the layer {}, which this surface does not have, so it is not seen. Add the layer.",
-                               layer.name),
-                   {{fmt::format("Add {}", layer.name),
-                     [master = m_master.id, with](const Project& p) { return edit::setSurface(p, master, with); }}});
-        }
-    }
-
-    /// A map or a finish where numbers are wanted.
-    void reportNoNumbers(const Place& place, const std::string& receiver, const ChannelDef& wanted, const Brought& brought,
-                         const Source& wire) {
-        if (!brought.finish)
-            return report(Severity::Error, "wire.map-to-number", place,
-                          fmt::format("{} takes numbers and the wire brings a map. Read the map with an Image card.", receiver));
-        const Id master = m_master.id;
-        // The channel of that name, or one that the port could mean.
-        const ChannelDef* part = findFinishPart(wanted.key);
-        const std::string key(part                                ? part->key
-                              : wanted.meaning == Meaning::Normal ? "normal"
-                              : wanted.width == 1                 ? "roughness"
-                                                                  : "base_color");
-        const ChannelDef& taken = *findFinishPart(key);
-        report(
-            Severity::Error, "wire.finish-to-number", place,
-            fmt::format("{} takes numbers and the wire brings a finish. Take one of its channels with a Separate finish card.", receiver),
-            {{fmt::format("Take its channel {}", taken.name), putBetween("separate_finish", wire, "in", key, place)}});
-    }
-    /// Numbers or a map where a finish is wanted.
-    void reportNoFinish(const Place& place, const std::string& receiver, const Source& wire) {
-        report(Severity::Error, "wire.number-to-finish", place,
-               fmt::format("{} takes a finish and the wire brings something else. Make it a channel of a Finish card.", receiver),
-               {{"Make it the color of a Finish", putBetween("finish", wire, "base_color", "out", place)}});
-    }
-    std::function<Result<Project>(const Project&)> putBetween(std::string_view kind, const Source& wire, const std::string& in,
-                                                              const std::string& out, const Place& to) const {
-        return [=, master = m_master.id, kind = std::string(kind)](const Project& p) {
-            return edit::putBetween(p, master, wire, kind, in, out, {master, to.node, to.port});
-        };
-    }
-
     void checkNormalChannel(const std::string& key, const Source& wire, const Brought& brought) {
         if (brought.meaning == Meaning::Normal || m_builder.width(brought.value) != 3) return;
         const Id master = m_master.id;

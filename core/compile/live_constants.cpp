@@ -13,14 +13,15 @@ namespace {
 
 /// "channel.KEY": what the rail of a master holds; else the value of a parameter, by its code name.
 Value valueOfWorn(const Project& project, const Id& worn, const std::string& name) {
-    const Resolved resolved = resolve(project, worn);
-    if (!resolved.master) return {};
+    const Master* master = project.masterOf(worn);
+    if (!master) return {};
     constexpr std::string_view ofChannel = "channel.";
     if (name.starts_with(ofChannel)) {
         const std::string key = name.substr(ofChannel.size());
-        return findChannel(key) ? channelConstant(resolved.master->graph, key) : Value{};
+        return findChannel(key) ? channelConstant(master->graph, key) : Value{};
     }
-    for (const Parameter& p : resolved.master->parameters)
+    const Resolved resolved = resolve(project, worn);
+    for (const Parameter& p : master->parameters)
         if (p.codeName == name)
             if (const auto entry = resolved.values.find(p.id); entry != resolved.values.end()) return entry->second.value.value;
     return {};

@@ -89,6 +89,16 @@ class Opener {
         m_out->failed.emplace(way, std::move(d));
     }
 
+    /// `opened`: what the card at the end of the way was opening to; null on the outermost board, which the compiler tells of.
+    void tooLarge(const Id& way, const Master* opened) {
+        m_out->cut = true;
+        if (!opened) return;
+        const bool assembly = m_project.assembly(opened->id);
+        fail(way, assembly ? "assembly.too-large" : "finish.too-large",
+             fmt::format("{} and what was opened before it have more than {} cards together. Bake a part of them to {}.", opened->name,
+                         kMostCards, assembly ? "a map" : "maps"));
+    }
+
     /// The assembly that a card opens to, or nothing when it cannot be.
     const Assembly* openable(const Id& way, const Node& card) {
         const Assembly* assembly = m_project.assembly(assemblyOf(card));
@@ -174,10 +184,7 @@ class Opener {
                 if (!m_out->failed.contains(way)) enter(path, way, *node, mapInput, call);
                 continue;
             }
-            if (++m_cards > kMostCards) {
-                m_out->cut = true;
-                return;
-            }
+            if (++m_cards > kMostCards) return tooLarge(call.way, home);
             auto copy = std::make_shared<Node>(*node);
             copy->id = way;
             if (node->kind == kFinishOfKind && !node->muted && !m_out->failed.contains(way)) wear(path, way, *copy);
@@ -232,13 +239,7 @@ class Opener {
 
     template <class MapInput> void enter(const Id& path, const Id& way, const Node& node, const MapInput& mapInput, const Call& outer) {
         const Assembly& assembly = *m_project.assembly(assemblyOf(node));
-        if (++m_cards > kMostCards) {
-            m_out->cut = true;
-            fail(way, "assembly.too-large",
-                 fmt::format("{} and the assemblies before it have more than {} cards together. Bake a part of them to a map.",
-                             assembly.name, kMostCards));
-            return;
-        }
+        if (++m_cards > kMostCards) return tooLarge(way, &assembly);
         Call call{way, {}, {}, {}};
         for (const PortDef& port : cardOf(assembly).def.inputs) {
             const std::string key(port.key);
@@ -265,6 +266,7 @@ class Opener {
     void wear(const Id& path, const Id& way, Node& card) {
         const Resolved resolved = resolve(m_project, finishOf(card));
         const Master& master = *resolved.master;
+        if (m_cards >= kMostCards) return tooLarge(way, &master);
         Call call{way, {}, {}, {}};
         for (const Parameter& p : master.parameters) {
             const auto entry = resolved.values.find(p.id);

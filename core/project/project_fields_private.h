@@ -186,7 +186,8 @@ template <class F> void describe(F& f, Master& m) {
     f.bits("layers", m.surface.layers, m.otherLayers, wordsOf(layerWords), "what the surface has beyond the core");
     f.texts("silencedAdvice", m.silencedAdvice, "codes of advice that is not given for this master");
     f.list("parameters", m.parameters, "a parameter", "in the order of the sheet");
-    f.objectsByName("channels", m.graph.channelWires, "a wire", "into the surface", Written::Always);
+    f.objectsByName("channels", m.graph.channelWires, "a wire",
+                    "into the surface, by the key of a channel; finish feeds all that have none", Written::Always);
     f.values("channelValues", m.graph.channelConstants, "of unwired channels");
     f.texts("mutedChannels", m.graph.mutedChannels, "that show their defaults");
     f.keyed("cards", m.graph.nodes, "a card", "nodes on the board", m.name);

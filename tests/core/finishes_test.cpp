@@ -549,6 +549,31 @@ TEST(FinishOf, ErrorsWithinNameTheBoardAndTheCard) {
     EXPECT_TRUE(c.atFault.contains(w.card));
 }
 
+TEST(FinishOf, MappedNormalsWithinAreThoseOfTheMaster) {
+    Project inner = bareProject();
+    const Made m = parts(inner, 4, 0.3f);
+    channel(inner, m.normal, "normal");
+    channel(inner, {add(inner, "normal", {}, {{"of", "mapped"}}), "out", ""}, "base_color");
+    auto worn = std::make_shared<Master>(masterOf(inner));
+    worn->id = worn->name = "worn";
+    // Here the normal channel shows another normal, which is not what is asked for within.
+    Project p = bareProject();
+    p.masters.push_back(worn);
+    channel(p, {add(p, "finish_of", {}, {{"of", "worn"}}), "out", ""}, "finish");
+    channel(p, {add(p, "normal"), "out", ""}, "normal");
+    EXPECT_EQ(channelOf(p, "base_color"), overSquare(inner, m.normal, kSize));
+    // A card that leads into the finish cannot ask for the normal that comes of it.
+    Project around = bareProject();
+    const Id mapped = add(around, "normal", {}, {{"of", "mapped"}}), finish = add(around, "finish");
+    wire(around, {mapped, "out", ""}, finish, "base_color");
+    channel(around, {finish, "out", ""}, "finish");
+    const Compilation c = compileSurface(around, masterOf(around));
+    const Diagnostic* d = told(c.diagnostics, "normal.of-itself");
+    ASSERT_TRUE(d);
+    const Project mended = *d->fixes.at(0).edit(around);
+    EXPECT_TRUE(compileSurface(mended, masterOf(mended)).ok);
+}
+
 TEST(FinishOf, CostsWhatTheMasterCosts) {
     Worn w(4);
     const Compilation c = compileSurface(w.p, masterOf(w.p)), own = compileSurface(w.p, w.inner());

@@ -895,6 +895,21 @@ class Messages : public InFolder {
                       channel(p, {add(p, "finish_of", {}, {{"of", "m"}}), "out", ""}, "finish");
                   }); },
              {"M, which takes a finish of M"}},
+            {"finish.too-large",
+             "masters that each take two finishes of the next, forty deep",
+             [] {
+                 Project p = bareProject();
+                 p.masters.clear();
+                 for (int k = 0; k <= 40; ++k) {
+                     auto m = std::make_shared<Master>();
+                     m->id = m->name = fmt::format("m{}", k);
+                     for (const char* id : {"a", "b"})
+                         if (k < 40) put(*m, "finish_of", id, [&](Node& n) { n.settings["of"] = fmt::format("m{}", k + 1); });
+                     p.masters.push_back(std::move(m));
+                 }
+                 return of(compileTaps(p, *p.masters[0]).diagnostics);
+             },
+             {"5000"}},
             {"finish.no-channel",
              "mixing a fifth finish over by paint",
              [] {

@@ -4,6 +4,7 @@
 #include "core/assemblies/fold.h"
 #include "core/edits/edits.h"
 #include "core/nodes/assembly_card.h"
+#include "core/nodes/finish.h"
 
 namespace hue {
 
@@ -50,9 +51,9 @@ void Board::unfoldSelection() {
 void Board::enterSelection() {
     if (m_selection.size() == 1) {
         const Node* node = m_session.master()->graph.find(*m_selection.begin());
-        if (node && isAssembly(*node)) return m_session.enter(node->id);
+        if (node && (isAssembly(*node) || node->kind == kFinishOfKind)) return m_session.enter(node->id);
     }
-    m_session.say(tr("Select the card of an assembly to open it."));
+    m_session.say(tr("Select the card of an assembly, or one that takes a finish of a master, to open it."));
 }
 
 void Board::leaveAssembly() {

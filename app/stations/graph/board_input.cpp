@@ -5,6 +5,7 @@
 #include "core/document/bays.h"
 #include "core/document/wires.h"
 #include "core/edits/edits.h"
+#include "core/nodes/finish.h"
 
 #include <QCursor>
 #include <QInputDialog>
@@ -76,7 +77,8 @@ void Board::mousePressEvent(QMouseEvent* e) {
                 chooseSetting(m_pressed.card, *m_pressed.row);
                 return;
             }
-            if (port->unwired == Unwired::Constant && carriesNumbers(port->width) && m_pressBoard.x() > m_pressed.row->rect.center().x()) {
+            if (port->unwired == Unwired::Constant && carriesNumbers(m_pressed.row->width) &&
+                m_pressBoard.x() > m_pressed.row->rect.center().x()) {
                 m_mode = Mode::Value;
                 m_valueFrom = constantOf(*node, *port);
                 return;
@@ -203,7 +205,9 @@ void Board::mouseDoubleClickEvent(QMouseEvent* e) {
     if (hit.row && hit.row->kind == CardRow::Kind::Input && !hit.row->wired && carriesNumbers(hit.row->width))
         return editValue(hit.card, *hit.row);
     if (!hit.row && m_layout.cards.at(hit.card).title.contains(toBoard(e->position()))) return renameSelection();
-    if (!hit.row && m_layout.cards.at(hit.card).isAssembly) return m_session.enter(hit.card);
+    if (const Node* node = m_session.master()->graph.find(hit.card);
+        !hit.row && node && (m_layout.cards.at(hit.card).isAssembly || node->kind == kFinishOfKind))
+        return m_session.enter(hit.card);
 }
 
 void Board::wheelEvent(QWheelEvent* e) {

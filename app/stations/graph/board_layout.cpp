@@ -208,10 +208,16 @@ BoardLayout layoutBoard(const Project& project, const Master& master, const Boar
                     card.rows.push_back(row);
                 }
             }
+            // Where one side of a mix brings a finish, the other wants one.
+            const bool finishes = std::any_of(card.def->inputs.begin(), card.def->inputs.end(), [&](const PortDef& p) {
+                const auto wire = p.finishes ? node->wires.find(std::string(p.key)) : node->wires.end();
+                return wire != node->wires.end() && outputWidth(wire->second.node, wire->second.port) == kFinishPort;
+            });
             for (const PortDef& p : card.def->inputs) {
                 if (!showsInput(*node, *card.def, p)) continue;
                 auto wire = node->wires.find(std::string(p.key));
                 int width = p.width;
+                if (finishes && p.finishes && wire == node->wires.end()) width = kFinishPort;
                 if (width == kAnyWidth)
                     width = wire != node->wires.end() ? outputWidth(wire->second.node, wire->second.port) : constantOf(*node, p).width;
                 if (wire != node->wires.end() && !wire->second.take.empty() && p.width == kAnyWidth)

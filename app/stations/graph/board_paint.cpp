@@ -145,7 +145,7 @@ void Board::paintRow(QPainter& p, const Node& node, const CardLayout& card, cons
         value = (map ? QString::fromStdString(map->name) : tr("choose")) + " \u25BE";
     } else if (!row.wired) {
         const PortDef* port = card.def->input(row.key);
-        if (port->unwired == Unwired::Constant && carriesNumbers(port->width))
+        if (port->unwired == Unwired::Constant && carriesNumbers(row.width))
             value = valueText(constantOf(node, *port), showsColor(node, *port));
         if (!value.isEmpty() && !port->unit.empty()) value += " " + text(port->unit);
     }

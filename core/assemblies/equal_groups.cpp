@@ -120,6 +120,7 @@ class Pair {
                     continue;
                 }
                 const std::pair key(mine.from, mine.what), other(its.from, its.what);
+                if (mine.width == kFinishPort) return false; // no input takes one
                 if (mine.width != its.width || outside.try_emplace(key, other).first->second != other ||
                     back.try_emplace(other, key).first->second != key)
                     return false;

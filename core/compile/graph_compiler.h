@@ -316,6 +316,11 @@ class GraphCompiler {
         }
         Brought brought = *found;
         brought.exists = true;
+        if (brought.finish && !wire.take.empty())
+            report(Severity::Error, "wire.take", place,
+                   fmt::format("The take .{} of the wire into {} asks for a component, and {} gives a finish, which has channels. Take one "
+                               "with a Separate finish card.",
+                               wire.take, place.port, titleOf(wire.node)));
         if (brought.slot >= 0 || brought.finish) return brought;
         if (!take(brought, wire, place)) return brought;
         // Among vertices there is nothing to carry.

@@ -134,7 +134,7 @@ Result<Project> moveWires(const Project& project, const Id& master, const Source
         const auto lead = [&](Source& wire) {
             wire.node = to.node, wire.port = to.port;
             // A take that the other cannot give is left out; the wire then brings all of it.
-            if (width > 0 && !wire.take.empty() && !widthOfTake(wire.take, width)) wire.take.clear();
+            if (width != kAnyWidth && !wire.take.empty() && !widthOfTake(wire.take, width)) wire.take.clear();
         };
         const auto starts = [&](const Source& wire) { return wire.node == from.node && wire.port == from.port; };
         for (auto& [id, node] : m.graph.nodes) {

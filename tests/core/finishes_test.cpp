@@ -1,4 +1,5 @@
 // Finishes: a whole surface on one wire.
+#include "core/assemblies/equal_groups.h"
 #include "core/assemblies/fold.h"
 #include "core/check/check.h"
 #include "core/master_text/master_text.h"
@@ -680,6 +681,51 @@ TEST(Finishes, ComeOutOfAssembliesAndDoNotGoIn) {
     ASSERT_FALSE(refused);
     EXPECT_EQ(refused.error().code, "assembly.takes-finish");
     EXPECT_NE(refused.error().sentence.find("Finish"), std::string::npos);
+}
+
+TEST(Finishes, HaveNoComponentsToTake) {
+    Project p = bareProject();
+    const Id finish = add(p, "finish");
+    channel(p, {finish, "out", "r"}, "finish");
+    const Compilation c = compileSurface(p, masterOf(p));
+    const Diagnostic* d = told(c.diagnostics, "wire.take");
+    ASSERT_TRUE(d);
+    EXPECT_NE(d->sentence.find("Separate finish"), std::string::npos);
+    // Wires that are led from colors to a finish lose their takes.
+    const Id colors = add(p, "mix", {{"bg", Value::vec3(1, 0, 0)}, {"fg", Value::vec3(0, 1, 0)}}), reader = add(p, "mix");
+    wire(p, {colors, "out", "r"}, reader, "bg");
+    const Project led = *edit::moveWires(p, "m", {colors, "out", ""}, {finish, "out", ""});
+    const Source now = masterOf(led).graph.find(reader)->wires.at("bg");
+    EXPECT_EQ(now.node, finish);
+    EXPECT_EQ(now.take, "");
+    // What takes numbers alone is not led to a finish.
+    const Id sum = add(p, "add");
+    EXPECT_EQ(edit::moveWires(p, "m", {sum, "out", ""}, {finish, "out", ""}).error().code, "wire.kind");
+}
+
+TEST(Finishes, OfDifferentCardsAreNoGroupThatCouldBeAnAssembly) {
+    // Two equal chains, once behind numbers and once behind finishes.
+    for (const bool finishes : {false, true}) {
+        Project p = bareProject();
+        std::vector<Source> ends;
+        for (int k = 0; k < 2; ++k) {
+            const std::map<std::string, Value> own{{finishes ? "metallic" : "scale", Value::number(float(k + 1))}};
+            const Id from = add(p, finishes ? "finish" : "noise_2d", own);
+            Id at = from;
+            for (int step = 0; step < 6; ++step) {
+                const Id next =
+                    add(p, finishes ? "with_channel" : "power", {{finishes ? "value" : "in2", Value::number(0.1f * float(step + 1))}});
+                wire(p, {at, "out", ""}, next, finishes ? "finish" : "in1");
+                at = next;
+            }
+            ends.push_back({at, "out", ""});
+        }
+        const Id mix = add(p, "mix");
+        wire(p, ends[0], mix, "bg");
+        wire(p, ends[1], mix, "fg");
+        channel(p, {mix, "out", ""}, finishes ? "finish" : "roughness");
+        EXPECT_EQ(equalGroups(masterOf(p).graph, compileTaps(p, masterOf(p))).empty(), finishes);
+    }
 }
 
 TEST(Finishes, MutedCardsHandOnTheFirst) {

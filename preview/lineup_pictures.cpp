@@ -2,19 +2,30 @@
 
 #include "core/image_files/picture_file.h"
 #include "core/maps/map_levels.h"
-#include "core/nodes/catalogue.h"
+#include "core/nodes/finish.h"
 #include "core/project/map_library.h"
 
 #include <fmt/format.h>
 
 namespace hue {
 
+namespace {
+
+/// A finish is seen lit, as the surface that it is.
+bool showsFinish(const Project& project) {
+    const Lineup& l = project.lineup;
+    const Master* master = l.view == "wire" ? project.master(l.wireMaster) : nullptr;
+    return master && leadsFinish(project, master->graph, l.wire);
+}
+
+} // namespace
+
 RenderSettings settingsFor(const Project& project, const Specimen& specimen, LightLibrary& lights, const std::filesystem::path& folder,
                            bool wait) {
     const Lineup& l = project.lineup;
     RenderSettings s;
     s.camera = specimen.orbit.value_or(l.orbit);
-    s.view = std::max(0, findView(l.view));
+    s.view = std::max(0, findView(showsFinish(project) ? "lit" : l.view));
     const ReadyLight light = lights.get(specimen.light.empty() ? l.light : specimen.light, folder, wait);
     s.light = light.key;
     s.lightFile = light;
@@ -58,7 +69,7 @@ Result<RenderedPicture> renderWithSamples(Renderer& renderer, const DressedSpeci
 DressOptions dressFor(const Project& project, const RenderSettings& settings) {
     DressOptions out;
     const ViewDef& view = views()[size_t(settings.view)];
-    if (view.key == "wire" && !project.lineup.wire.node.empty()) {
+    if ((view.key == "wire" || (view.key == "lit" && showsFinish(project))) && !project.lineup.wire.node.empty()) {
         out.wire = &project.lineup.wire;
         out.wireMaster = project.lineup.wireMaster;
     }

@@ -238,6 +238,31 @@ std::vector<const Master*> mastersWornOn(const Project& project, const Graph& gr
     return out;
 }
 
+bool leadsFinish(const Project& project, const Graph& graph, const Source& source) {
+    std::set<std::pair<const Graph*, Id>> seen;
+    std::vector<std::pair<const Graph*, Source>> open{{&graph, source}};
+    while (!open.empty()) {
+        const auto [at, from] = open.back();
+        open.pop_back();
+        const Node* node = at->find(from.node);
+        const NodeDef* def = node && seen.insert({at, from.node + "." + from.port}).second ? nodeDefOf(project, *node) : nullptr;
+        const PortDef* port = def ? def->output(from.port) : nullptr;
+        if (!port) continue;
+        if (port->width == kFinishPort) return true;
+        if (const Assembly* inner = project.assembly(assemblyOf(*node)))
+            for (const AssemblyOutput& o : cardOf(*inner).outputs) {
+                const Node* card = o.key == from.port ? inner->graph.find(o.card) : nullptr;
+                if (!card) continue;
+                if (const auto wire = card->wires.find("in"); wire != card->wires.end()) open.emplace_back(&inner->graph, wire->second);
+            }
+        if (port->finishes)
+            for (const PortDef& in : def->inputs)
+                if (const auto wire = node->wires.find(std::string(in.key)); in.finishes && wire != node->wires.end())
+                    open.emplace_back(at, wire->second);
+    }
+    return false;
+}
+
 std::vector<Id> wearableOn(const Project& project, const Id& board) {
     std::vector<Id> out;
     for (const MasterPtr& master : project.masters) {

@@ -53,6 +53,9 @@ Val sharpenedByHeights(Builder& b, Val mask, Val back, Val front, Val edge);
 
 /// Id of the master or instance that a Finish of card names; empty for other cards.
 Id finishOf(const Node& node);
+/// Whether a wire that starts there leads a finish, as the cards of the board and of its assemblies are wired.
+bool leadsFinish(const Project& project, const Graph& graph, const Source& source);
+
 /// Masters and instances that a Finish of card on a board can name without leading back to that board, each master before its instances.
 std::vector<Id> wearableOn(const Project& project, const Id& board);
 /// Masters whose graphs a board compiles in, through assemblies and through each other; each once.

@@ -3,6 +3,7 @@
 #include "core/cost/cost.h"
 #include "core/emit/emit_glsl.h"
 #include "core/make/bake.h"
+#include "core/nodes/finish.h"
 #include "core/paint/carry_over.h"
 #include "core/program/passes/vertex_split.h"
 #include "core/project/frame_inputs.h"
@@ -255,6 +256,15 @@ class Standing {
     std::vector<Carrying> m_carrying;
 };
 
+/// A wire alone; what leads a finish as a surface that takes it as a whole.
+LookPtr wireLook(LookCache& looks, const Project& project, const Master& master, const Source& wire) {
+    if (!leadsFinish(project, master.graph, wire)) return looks.wire(project, master, wire);
+    Master shown = master;
+    shown.graph.channelWires = {{std::string(kWholeSurface), wire}};
+    shown.graph.mutedChannels.clear();
+    return looks.get(project, shown);
+}
+
 } // namespace
 
 DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, const Specimen& specimen, double time,
@@ -290,7 +300,7 @@ DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, 
         if (slot.look->offset) standing.offset(*slot.look->offset, s, inputs);
         if (options.wire) {
             const bool shows = resolved.master->id == options.wireMaster;
-            slot.look = shows ? looks.wire(project, *resolved.master, *options.wire) : looks.get(project, plainMaster());
+            slot.look = shows ? wireLook(looks, project, *resolved.master, *options.wire) : looks.get(project, plainMaster());
             if (!shows) slot.surface = {};
         }
         if (options.offsetView) {

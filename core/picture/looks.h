@@ -99,7 +99,7 @@ struct DressedSpecimen {
 };
 
 struct DressOptions {
-    /// When set, slots that wear `wireMaster` show this wire, and others plain grey.
+    /// When set, slots that wear `wireMaster` show this wire, and others plain grey. One that leads a finish is a surface to be lit.
     const Source* wire = nullptr;
     Id wireMaster;
     bool countCost = false;

@@ -8,7 +8,6 @@
 #include <tuple>
 
 namespace hue {
-namespace {} // namespace
 
 PortDef portOf(const Parameter& p) {
     const ParameterKind& kind = kindOf(p.type);

@@ -63,15 +63,13 @@ PortDef portOf(const ChannelDef& part) {
 
 constexpr int kMostFinishes = 5;
 
-int finishCount(const Node& node) {
-    const auto it = node.settings.find("count");
-    return it == node.settings.end() || it->second.empty() ? 2 : std::clamp(it->second[0] - '0', 2, kMostFinishes);
-}
+/// Of a file it may be any text.
+int finishCount(std::string_view setting) { return setting.empty() ? 2 : std::clamp(setting[0] - '0', 2, kMostFinishes); }
 
 /// One after the other, each with its share of the weight so far: the same as all at once.
 void lowerWeights(Lowering& l) {
     Builder& b = l.b;
-    const int count = l.setting("count")[0] - '0';
+    const int count = finishCount(l.setting("count"));
     Finish all = l.finish("finish1");
     Val sum = b.op(Op::Max, l.in("weight1"), b.number(0));
     for (int k = 2; k <= count; ++k) {
@@ -341,7 +339,9 @@ void addFinishNodes(std::vector<NodeDef>& list) {
         {finishOut()},
         {{"count", {"2", "3", "4", "5"}, "2", "How many finishes"}},
         lowerWeights,
-        [](const Node& node, std::string_view port) { return port.back() - '0' <= finishCount(node); }};
+        [](const Node& node, std::string_view port) {
+            return port.back() - '0' <= finishCount(settingOf(node, *findNodeDef(node.kind), "count"));
+        }};
     static constexpr std::string_view keys[kMostFinishes][2] = {
         {"finish1", "weight1"}, {"finish2", "weight2"}, {"finish3", "weight3"}, {"finish4", "weight4"}, {"finish5", "weight5"}};
     for (int k = 0; k < kMostFinishes; ++k) {

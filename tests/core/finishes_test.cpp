@@ -240,6 +240,19 @@ TEST(Finishes, AreBlendedByWeightsThatNeedNotAddUp) {
     }
 }
 
+TEST(Finishes, CountsThatAFileMakesUpAreLimited) {
+    for (const char* count : {"9", "0", "", "many"}) {
+        Project p = bareProject();
+        const Id card = add(p, "finish_weights", {}, {{"count", count}}), finish = add(p, "finish", {{"roughness", Value::number(0.25f)}});
+        for (const char* port : {"finish1", "finish2", "finish3", "finish4", "finish5"}) wire(p, {finish, "out", ""}, card, port);
+        channel(p, {card, "out", ""}, "finish");
+        EXPECT_EQ(channelOf(p, "roughness")[0], 0.25f) << count;
+        const Node& node = *masterOf(p).graph.find(card);
+        const NodeDef& def = *findNodeDef("finish_weights");
+        EXPECT_TRUE(readsInput(node, def, *def.input("weight2"))) << count;
+    }
+}
+
 TEST(Finishes, LayersOfOneSideFadeAndKeepWhatDescribesThem) {
     Project p = bareProject();
     SurfaceSettings coated;

@@ -83,16 +83,7 @@ Result<Project> clampBetween(const Project& p, const Place& there) {
     const auto& wires = card.empty() && m ? m->graph.channelWires : node ? node->wires : none;
     const auto wire = wires.find(port);
     if (wire == wires.end()) return Error{"edit.no-wire", fmt::format("There is no wire into {}.", port), there};
-    const Source from = wire->second;
-    const Node* source = m->graph.find(from.node);
-    Node clamp = makeNode("clamp", source ? Point{source->position.x + 200, source->position.y + 60} : Point{});
-    return edit::chain(p, {[&](const Project& q) { return edit::addNode(q, there.master, clamp); },
-                           [&](const Project& q) { return edit::connect(q, there.master, from, clamp.id, "in"); },
-                           [&](const Project& q) {
-                               const Source out{clamp.id, "out", {}};
-                               return there.node.empty() ? edit::connectChannel(q, there.master, out, there.port)
-                                                         : edit::connect(q, there.master, out, there.node, there.port);
-                           }});
+    return edit::putBetween(p, there.master, wire->second, "clamp", "in", "out", there);
 }
 
 class Reports {

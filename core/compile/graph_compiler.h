@@ -404,20 +404,10 @@ class GraphCompiler {
     }
     void checkNormalChannel(const std::string& key, const Source& wire, const Brought& brought) {
         if (brought.meaning == Meaning::Normal || m_builder.width(brought.value) != 3) return;
-        const Id master = m_master.id;
         report(Severity::Caution, "normal.not-a-normal", {{}, {}, key},
                fmt::format("The normal channel takes a world-space normal and {} gives a {}. Put a Normal map card between.",
                            titleOf(wire.node), nameOf(brought.meaning)),
-               {{"Put a Normal map between", [master, wire, key](const Project& p) {
-                     const Node* source = p.master(master) ? p.master(master)->graph.find(wire.node) : nullptr;
-                     Node node = makeNode("normal_map", source ? Point{source->position.x + 190, source->position.y} : Point{});
-                     const Id id = node.id;
-                     return edit::chain(p, {[=](const Project& q) { return edit::addNode(q, master, node); },
-                                            [=](const Project& q) { return edit::connect(q, master, wire, id, "in"); },
-                                            [=](const Project& q) {
-                                                return edit::connectChannel(q, master, {id, "out", ""}, key);
-                                            }});
-                 }}});
+               {{"Put a Normal map between", putBetween("normal_map", wire, "in", "out", {{}, {}, key})}});
     }
 
     /// Says what a Program of the vertices reads that vertices do not have.

@@ -1,12 +1,11 @@
 #include "core/compare/compare.h"
 
 #include "core/base/value.h"
+#include "core/base/work.h"
 
 #include <algorithm>
 #include <cmath>
 #include <numbers>
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
 
 namespace hue {
 namespace {
@@ -94,8 +93,8 @@ Comparison compare(const PictureView& a, const PictureView& b, bool withFlip) {
     if (!count || !b.width || !b.height) return out;
     std::vector<float> errors(count);
     const auto& linear = linearTable();
-    tbb::parallel_for(tbb::blocked_range<int>(0, a.height, 8), [&](const tbb::blocked_range<int>& rows) {
-        for (int y = rows.begin(); y < rows.end(); ++y)
+    forRows(a.height, 0, [&](int from, int to) {
+        for (int y = from; y < to; ++y)
             for (int x = 0; x < a.width; ++x) {
                 const uint8_t *p = pixelOf(a, x, y, a.width, a.height), *q = pixelOf(b, x, y, a.width, a.height);
                 float& e = errors[size_t(y) * size_t(a.width) + size_t(x)];

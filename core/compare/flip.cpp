@@ -1,13 +1,12 @@
 // FLIP for screen pictures (Andersson, Nilsson, Akenine-Moeller, Oskarsson, Astrom and Fairchild 2020). Section numbers
 // are the paper's.
 #include "core/base/value.h"
+#include "core/base/work.h"
 #include "core/compare/compare.h"
 
 #include <algorithm>
 #include <cmath>
 #include <numbers>
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
 
 namespace hue {
 namespace {
@@ -24,9 +23,9 @@ struct Size {
 Plane convolved(const Plane& from, Size s, const std::vector<float>& across, const std::vector<float>& down) {
     Plane rows(s.count()), out(s.count());
     const int rx = int(across.size() / 2), ry = int(down.size() / 2);
-    tbb::parallel_for(tbb::blocked_range<int>(0, s.height, 16), [&](const tbb::blocked_range<int>& r) {
+    forRows(s.height, 0, [&](int first, int behind) {
         std::vector<float> padded(size_t(s.width + 2 * rx));
-        for (int y = r.begin(); y < r.end(); ++y) {
+        for (int y = first; y < behind; ++y) {
             const float* row = &from[size_t(y) * size_t(s.width)];
             for (int x = -rx; x < s.width + rx; ++x) padded[size_t(x + rx)] = row[std::clamp(x, 0, s.width - 1)];
             float* to = &rows[size_t(y) * size_t(s.width)];
@@ -35,8 +34,8 @@ Plane convolved(const Plane& from, Size s, const std::vector<float>& across, con
                 for (int x = 0; x < s.width; ++x) to[x] += padded[size_t(x) + k] * across[k];
         }
     });
-    tbb::parallel_for(tbb::blocked_range<int>(0, s.height, 16), [&](const tbb::blocked_range<int>& r) {
-        for (int y = r.begin(); y < r.end(); ++y) {
+    forRows(s.height, 0, [&](int first, int behind) {
+        for (int y = first; y < behind; ++y) {
             float* to = &out[size_t(y) * size_t(s.width)];
             std::fill_n(to, s.width, 0.f);
             for (size_t k = 0; k < down.size(); ++k) {

@@ -1,5 +1,6 @@
 #include "core/compress/block_format.h"
 
+#include "core/base/work.h"
 #include "core/compress/bc7.h"
 
 #include <algorithm>
@@ -254,7 +255,7 @@ struct AstcContext {
     AstcContext(const AstcContext&) = delete;
 };
 
-int threadsOf(int wanted) { return wanted > 0 ? wanted : std::max(1, int(std::thread::hardware_concurrency())); }
+int threadsOf(int wanted) { return wanted > 0 ? wanted : threadsAtOnce(); }
 
 /// Runs `work(thread number)` on so many threads.
 template <class Work> void onThreads(int count, Work work) {

@@ -1,14 +1,12 @@
 #include "core/evaluate/evaluator.h"
 
+#include "core/base/work.h"
 #include "core/evaluate/evaluate_once.h"
 #include "core/program/uniform_layout.h"
 
 #include <algorithm>
 #include <memory>
-#include <tbb/blocked_range.h>
-#include <tbb/enumerable_thread_specific.h>
-#include <tbb/parallel_for.h>
-#include <tbb/task_arena.h>
+#include <mutex>
 
 namespace hue {
 namespace {
@@ -230,7 +228,7 @@ bool Evaluator::grid(const Frame& frame, const std::vector<std::string>& outputs
     context.light = frame.light.get();
     context.derivatives = points.neighbours();
 
-    // Each thread has planes of its own, and the steps that work on them.
+    // Who works on a band has planes of its own, and the steps that work on them.
     struct Worker {
         Worker(const Plan& plan, const std::vector<float>& numbers)
             : arena(plan.planes, kBlockLanes), steps(plan, arena.planes(), kBlockLanes, numbers.data()) {
@@ -242,11 +240,18 @@ bool Evaluator::grid(const Frame& frame, const std::vector<std::string>& outputs
         Arena arena;
         BoundPlan steps;
     };
-    tbb::enumerable_thread_specific<Worker> workers(plan, numbers);
+    std::mutex lock;
+    std::vector<std::unique_ptr<Worker>> idle;
+    const auto taken = [&] {
+        const std::lock_guard hold(lock);
+        if (idle.empty()) return std::make_unique<Worker>(plan, numbers);
+        std::unique_ptr<Worker> worker = std::move(idle.back());
+        idle.pop_back();
+        return worker;
+    };
     const int bands = (height + kBlockRows - 1) / kBlockRows;
     std::atomic<int> done = 0;
-    auto band = [&](int b) {
-        Worker& worker = workers.local();
+    auto band = [&](int b, Worker& worker) {
         const int y = b * kBlockRows;
         std::vector<const float*> results(plan.results.size());
         for (int x = 0; x < width; x += kBlockColumns) {
@@ -259,15 +264,12 @@ bool Evaluator::grid(const Frame& frame, const std::vector<std::string>& outputs
         const int now = ++done;
         if (work.progress && now % 16 == 0) work.progress(float(now) / float(bands));
     };
-    auto range = [&](const tbb::blocked_range<int>& r) {
-        for (int b = r.begin(); b < r.end() && !work.stopped(); ++b) band(b);
-    };
-    if (work.threads == 1) {
-        range({0, bands});
-    } else {
-        tbb::task_arena arena(work.threads > 0 ? work.threads : tbb::task_arena::automatic);
-        arena.execute([&] { tbb::parallel_for(tbb::blocked_range<int>(0, bands, 4), range); });
-    }
+    inBands(size_t(std::max(0, bands)), 4, work.threads, [&](size_t first, size_t last) {
+        std::unique_ptr<Worker> worker = taken();
+        for (size_t b = first; b < last && !work.stopped(); ++b) band(int(b), *worker);
+        const std::lock_guard hold(lock);
+        idle.push_back(std::move(worker));
+    });
     return !work.stopped();
 }
 

@@ -1,10 +1,10 @@
 #include "core/image_files/png_writer.h"
 
+#include "core/base/work.h"
+
 #include <algorithm>
 #include <cstdio>
 #include <cstring>
-#include <tbb/info.h>
-#include <tbb/parallel_for.h>
 #include <zlib.h>
 
 namespace hue {
@@ -80,7 +80,7 @@ class PngWriter final : public ImageWriter {
         : m_facts(facts), m_write(std::move(write)), m_end(std::move(end)) {
         m_rowBytes = size_t(facts.width) * size_t(facts.channels) * bytesOf(facts.type);
         m_bandRows = std::max(1, int(kBandBytes / std::max<size_t>(m_rowBytes, 1)));
-        m_bandsAtOnce = std::max(1, tbb::info::default_concurrency());
+        m_bandsAtOnce = threadsAtOnce();
     }
 
     void begin(PixelEncoding encoding) {
@@ -141,7 +141,7 @@ class PngWriter final : public ImageWriter {
     /// Filters and deflates all bands that wait, side by side, and writes them in order.
     void flush(bool last) {
         const size_t pixel = size_t(m_facts.channels) * bytesOf(m_facts.type);
-        tbb::parallel_for(size_t(0), m_bands.size(), [&](size_t b) {
+        forEach(m_bands.size(), [&](size_t b) {
             Band& band = m_bands[b];
             RowFilter filter(m_rowBytes, pixel);
             const size_t count = band.rows.size() / m_rowBytes;
@@ -155,7 +155,7 @@ class PngWriter final : public ImageWriter {
             }
             band.adler = adler32(1, band.filtered.data(), uInt(band.filtered.size()));
         });
-        tbb::parallel_for(size_t(0), m_bands.size(), [&](size_t b) {
+        forEach(m_bands.size(), [&](size_t b) {
             Band& band = m_bands[b];
             z_stream z{};
             deflateInit2(&z, kLevel, Z_DEFLATED, -15, 9, Z_DEFAULT_STRATEGY);

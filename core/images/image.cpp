@@ -5,9 +5,6 @@
 #include <bit>
 #include <cmath>
 #include <cstring>
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
-#include <tbb/task_arena.h>
 
 namespace hue {
 

@@ -11,7 +11,6 @@
 #include <cstring>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
-#include <tbb/parallel_for.h>
 
 namespace hue {
 

@@ -1,12 +1,12 @@
 // Packing strip by strip: each file is read once, however many lanes take from it, and sources of other sizes are resized as their rows
 // come.
 #include "core/base/value.h"
+#include "core/base/work.h"
 #include "core/images/row_resizer.h"
 #include "core/pack/lane_ops.h"
 #include "core/pack/pack_job.h"
 
 #include <cstring>
-#include <tbb/parallel_for.h>
 
 namespace hue::packing {
 
@@ -152,7 +152,7 @@ Outcome flow(const PackRequest& request, const Job& job, const std::function<Out
     }
     std::vector<Outcome> outcomes(sources.size(), Done{});
     auto ofAll = [&](const std::function<Outcome(Source&)>& work) -> Outcome {
-        tbb::parallel_for(size_t(0), sources.size(), [&](size_t i) { outcomes[i] = work(sources[i]); });
+        forEach(sources.size(), [&](size_t i) { outcomes[i] = work(sources[i]); });
         for (const Outcome& o : outcomes)
             if (!o) return o;
         return Done{};

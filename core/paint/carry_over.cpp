@@ -1,10 +1,10 @@
 #include "core/paint/carry_over.h"
 
 #include "core/base/vectors.h"
+#include "core/base/work.h"
 #include "core/mesh/surface_rays.h"
 
 #include <algorithm>
-#include <tbb/parallel_for.h>
 
 namespace hue {
 
@@ -19,7 +19,7 @@ CarriedPaint carriedOver(const PaintData& from, const MeshPtr& to) {
             after.emplace_back(to->vertices.size());
         }
     std::vector<float> distances(to->vertices.size());
-    tbb::parallel_for(size_t(0), to->vertices.size(), [&](size_t v) {
+    forEach(to->vertices.size(), [&](size_t v) {
         const Rgb& at = to->vertices[v].position;
         const auto facing = directionOf(to->vertices[v].normal);
         std::optional<MeshPoint> point = facing ? old.nearest(at, &*facing) : std::nullopt;

@@ -1,11 +1,11 @@
 #include "core/paint/occlusion.h"
 
 #include "core/base/vectors.h"
+#include "core/base/work.h"
 #include "core/mesh/surface_rays.h"
 
 #include <cmath>
 #include <numbers>
-#include <tbb/parallel_for.h>
 
 namespace hue {
 namespace {
@@ -46,11 +46,11 @@ std::vector<float> occlusionAt(const Mesh& mesh, const MeshNeighbours& neighbour
     // From a little above, so that no ray meets the faces that it starts on.
     const float lift = std::max(1e-4f * boundsOf(mesh).radius(), 1e-30f);
     std::vector<float> out(neighbours.places());
-    tbb::parallel_for(uint32_t(0), uint32_t(out.size()), [&](uint32_t p) {
+    forEach(out.size(), [&](size_t p) {
         const auto normal = directionOf(normals[p]);
         if (!normal) return; // nobody knows what lies above it
         const auto [x, y] = besides(*normal);
-        const Rgb from = sum(neighbours.position(p), scaled(*normal, lift));
+        const Rgb from = sum(neighbours.position(uint32_t(p)), scaled(*normal, lift));
         uint32_t covered = 0;
         for (const Rgb& d : directions())
             covered += rays.covered(from, sum(sum(scaled(x, d[0]), scaled(y, d[1])), scaled(*normal, d[2])), reach);

@@ -2,10 +2,10 @@
 
 #include "core/base/value.h"
 #include "core/base/vectors.h"
+#include "core/base/work.h"
 
 #include <cmath>
 #include <numbers>
-#include <tbb/parallel_for.h>
 
 namespace hue {
 namespace {
@@ -66,7 +66,8 @@ std::vector<Rgb> ringOn(const SurfaceRays& rays, const MeshPoint& middle, float 
 std::vector<bool> placesInSight(const PaintSurface& surface, const Rgb& eye) {
     const MeshNeighbours& neighbours = surface.neighbours();
     std::vector<char> seen(neighbours.places());
-    tbb::parallel_for(uint32_t(0), uint32_t(seen.size()), [&](uint32_t p) {
+    forEach(seen.size(), [&](size_t place) {
+        const auto p = uint32_t(place);
         const Rgb& at = neighbours.position(p);
         const auto away = directionOf(difference(eye, at));
         if (!away || dot(surface.normal(p), *away) <= 0) return;

@@ -1,12 +1,12 @@
 #include "core/picture/light_pixels.h"
 
 #include "core/base/value.h"
+#include "core/base/work.h"
 #include "core/surface/environment.h"
 
 #include <algorithm>
 #include <cmath>
 #include <numbers>
-#include <tbb/parallel_for.h>
 
 namespace hue {
 namespace {
@@ -339,7 +339,7 @@ static std::vector<Rgb> haloOf(const std::vector<Rgb>& radiance, int width, int 
         }
     const RadianceLevels glare(over, w, h);
     const float levels = std::min(6.f, float(std::max(1, int(std::log2(float(std::max(width, height)))) - 1) - 1));
-    tbb::parallel_for(0, h, [&](int y) {
+    forEach(size_t(h), [&](size_t y) {
         for (int x = 0; x < w; ++x) {
             const float u = (float(x) + 0.5f) / float(w), v = (float(y) + 0.5f) / float(h);
             Rgb halo{};
@@ -353,7 +353,7 @@ static std::vector<Rgb> haloOf(const std::vector<Rgb>& radiance, int width, int 
                 all += weight;
                 weight *= 0.72f;
             }
-            over[size_t(y) * size_t(w) + size_t(x)] = scaled(halo, 1 / all);
+            over[y * size_t(w) + size_t(x)] = scaled(halo, 1 / all);
         }
     });
     return over;
@@ -364,13 +364,13 @@ std::vector<uint8_t> toScreen(const std::vector<Rgb>& radiance, int width, int h
     std::optional<RadianceLevels> halo;
     if (settings.glare > 0) halo.emplace(haloOf(radiance, width, height, exposure), std::max(1, width / 2), std::max(1, height / 2));
     std::vector<uint8_t> out(size_t(width) * size_t(height) * 4, 255);
-    tbb::parallel_for(0, height, [&](int y) {
+    forEach(size_t(height), [&](size_t y) {
         for (int x = 0; x < width; ++x) {
-            Rgb c = radiance[size_t(y) * size_t(width) + size_t(x)];
+            Rgb c = radiance[y * size_t(width) + size_t(x)];
             for (float& part : c) part = std::max(part, 0.f) * exposure;
             if (halo) c = sum(c, scaled(halo->at((float(x) + 0.5f) / float(width), (float(y) + 0.5f) / float(height), 0), settings.glare));
             c = applyTone(settings.tone, c);
-            uint8_t* to = &out[(size_t(height - 1 - y) * size_t(width) + size_t(x)) * 4];
+            uint8_t* to = &out[((size_t(height) - 1 - y) * size_t(width) + size_t(x)) * 4];
             for (size_t k = 0; k < 3; ++k) to[k] = uint8_t(std::lround(saturate(linearToSrgb(c[k])) * 255));
         }
     });

@@ -1,6 +1,7 @@
 #include "core/picture/looks.h"
 
 #include "core/cost/cost.h"
+#include "core/decals/decalled.h"
 #include "core/emit/emit_glsl.h"
 #include "core/make/bake.h"
 #include "core/nodes/finish.h"
@@ -267,11 +268,11 @@ LookPtr wireLook(LookCache& looks, const Project& project, const Master& master,
 
 } // namespace
 
-DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, const Specimen& specimen, double time,
+DressedSpecimen dress(const Project& bareProject, Assets& assets, LookCache& looks, const Specimen& specimen, double time,
                       const DressOptions& options) {
     DressedSpecimen out;
-    MeshPtr bare = assets.mesh(project, specimen.mesh, &out.problem);
-    if (const Paintwork* paintwork = project.paintwork(specimen.paintwork); paintwork && paintwork->paint)
+    MeshPtr bare = assets.mesh(bareProject, specimen.mesh, &out.problem);
+    if (const Paintwork* paintwork = bareProject.paintwork(specimen.paintwork); paintwork && paintwork->paint)
         bare = looks.painted(bare, paintwork->paint);
     const MeshPtr one = looks.refined(bare, specimen.subdivisions, &out.problem);
     std::vector<Placement> placements = placementsOf(specimen.placements, boundsOf(*one));
@@ -288,6 +289,8 @@ DressedSpecimen dress(const Project& project, Assets& assets, LookCache& looks, 
     Standing standing(looks, one, placements);
     for (size_t s = 0; s < one->slots.size(); ++s) {
         const Id worn = specimen.wears.empty() ? Id{} : specimen.wears[std::min(s, specimen.wears.size() - 1)];
+        const std::optional<Project> withDecals = decalled(bareProject, specimen, worn, one->slots[s].name);
+        const Project& project = withDecals ? *withDecals : bareProject;
         Resolved resolved = resolve(project, worn);
         if (!resolved.master) {
             resolved = {};

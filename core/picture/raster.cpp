@@ -2,10 +2,11 @@
 // matrix of a triangle's corners gives edge functions and perspective at once, and nothing has to be clipped.
 #include "core/picture/raster.h"
 
+#include "core/base/work.h"
+
 #include <algorithm>
 #include <glm/mat3x3.hpp>
 #include <glm/matrix.hpp>
-#include <tbb/parallel_for.h>
 
 namespace hue {
 namespace {
@@ -29,8 +30,8 @@ std::vector<Triangle> setUp(const Matrix4& clip, int width, int height, const Ra
         const RasterPart& part = parts[k];
         const glm::dmat4 whole = glm::dmat4(clip) * glm::dmat4(part.world);
         std::vector<glm::dvec4> corners(part.mesh->vertices.size());
-        tbb::parallel_for(size_t{0}, corners.size(),
-                          [&](size_t i) { corners[i] = whole * glm::dvec4(glm::dvec3(vectorOf(part.mesh->vertices[i].position)), 1); });
+        forEach(corners.size(),
+                [&](size_t i) { corners[i] = whole * glm::dvec4(glm::dvec3(vectorOf(part.mesh->vertices[i].position)), 1); });
         for (uint32_t i = part.firstIndex; i + 2 < part.firstIndex + part.indexCount; i += 3) {
             const glm::dvec4* c[3];
             for (uint32_t j = 0; j < 3; ++j) c[j] = &corners[part.mesh->indices[i + j]];
@@ -79,8 +80,8 @@ glm::dvec3 weightsAt(const Triangle& t, double x, double y, int width, int heigh
 /// Calls `at(pixel of the region, depth, index of the triangle)` for what each triangle covers, bands of rows side by side.
 template <class At> void cover(const std::vector<Triangle>& triangles, int width, int height, const RasterRegion& region, At at) {
     const int bands = (region.height + kBand - 1) / kBand;
-    tbb::parallel_for(0, bands, [&](int band) {
-        const int first = region.y + band * kBand, last = std::min(first + kBand, region.y + region.height);
+    forEach(size_t(bands), [&](size_t band) {
+        const int first = region.y + int(band) * kBand, last = std::min(first + kBand, region.y + region.height);
         for (uint32_t k = 0; k < triangles.size(); ++k) {
             const Triangle& t = triangles[k];
             if (t.high <= first || t.low >= last) continue;
@@ -129,7 +130,8 @@ AttributePicture rasterise(const Matrix4& clip, int width, int height, const Ras
         depth[p] = z;
         seen[p] = k;
     });
-    tbb::parallel_for(0, region.height, [&](int row) {
+    forEach(size_t(region.height), [&](size_t place) {
+        const int row = int(place);
         for (int column = 0; column < region.width; ++column) {
             const size_t p = size_t(row) * size_t(region.width) + size_t(column);
             if (seen[p] == UINT32_MAX) continue;

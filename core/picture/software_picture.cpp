@@ -1,12 +1,12 @@
 #include "core/picture/software_picture.h"
 
+#include "core/base/work.h"
 #include "core/mesh/things.h"
 #include "core/picture/light_pixels.h"
 #include "core/picture/raster.h"
 #include "core/surface/reflectance.h"
 
 #include <algorithm>
-#include <tbb/parallel_for.h>
 
 namespace hue {
 namespace {
@@ -147,8 +147,8 @@ Outcome SoftwareDrawing::opaque() {
     };
     const Result<ChannelPicture> channels = opaqueChannels(m_specimen, m_view, rasteriseRound, &m_depth, m_work);
     if (!channels) return channels.error();
-    tbb::parallel_for(0, m_region.height, [&](int row) {
-        for (size_t i = size_t(row) * size_t(m_region.width), end = i + size_t(m_region.width); i < end; ++i) {
+    forEach(size_t(m_region.height), [&](size_t row) {
+        for (size_t i = row * size_t(m_region.width), end = i + size_t(m_region.width); i < end; ++i) {
             PixelSurface s = channels->at(i);
             const bool thing = !(s.flags & kCovered) && seen.slot(i) >= int(m_specimen.slots.size());
             if (thing) s = thingSurface(seen, i);
@@ -183,7 +183,7 @@ Outcome SoftwareDrawing::layers() {
             if (!evaluation.channels(*slot.look->evaluator, litFrame(slot, m_view), slot.surface, int(s), channels, m_work))
                 return kCancelled;
             const bool masked = slot.surface.alphaMode == AlphaMode::Mask;
-            tbb::parallel_for(size_t{0}, pixels[s].size(), [&](size_t k) {
+            forEach(pixels[s].size(), [&](size_t k) {
                 const uint32_t i = pixels[s][k];
                 before[i] = seen.planes[3][i][3];
                 if (!masked || channels.alpha[i] >= slot.surface.alphaCutoff) {
@@ -199,10 +199,9 @@ Outcome SoftwareDrawing::layers() {
 
 Result<RenderedPicture> SoftwareDrawing::run() {
     m_radiance.resize(size_t(m_view.width) * size_t(m_view.height));
-    tbb::parallel_for(0, m_view.height, [&](int y) {
+    forEach(size_t(m_view.height), [&](size_t y) {
         for (int x = 0; x < m_view.width; ++x)
-            m_radiance[size_t(y) * size_t(m_view.width) + size_t(x)] =
-                m_light.backdrop(m_settings.backdrop, float(x) + 0.5f, float(y) + 0.5f);
+            m_radiance[y * size_t(m_view.width) + size_t(x)] = m_light.backdrop(m_settings.backdrop, float(x) + 0.5f, float(y) + 0.5f);
     });
     if (m_work.stopped()) return kCancelled;
     if (m_region.width > 0 && m_region.height > 0) {

@@ -1,12 +1,12 @@
 #include "core/surface/environment.h"
 
+#include "core/base/work.h"
+
 #include <algorithm>
 #include <cmath>
 #include <map>
 #include <mutex>
 #include <numbers>
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
 
 namespace hue {
 namespace {
@@ -184,8 +184,8 @@ std::vector<float> filteredLevel(const std::vector<std::vector<float>>& mips, in
         samples.push_back({light, mip});
         weights += nDotL;
     }
-    tbb::parallel_for(tbb::blocked_range<int>(0, 6 * size), [&](const tbb::blocked_range<int>& rows) {
-        for (int row = rows.begin(); row < rows.end(); ++row)
+    forRows(6 * size, 0, [&](int from, int to) {
+        for (int row = from; row < to; ++row)
             for (int x = 0; x < size; ++x) {
                 const Rgb n = texelDirection(row / size, x, row % size, size);
                 const Rgb t = unit(cross(std::fabs(n[1]) < 0.9f ? Rgb{0, 1, 0} : Rgb{1, 0, 0}, n)), b = cross(n, t);
@@ -259,7 +259,8 @@ PrefilteredLight prefilter(const std::function<Rgb(const Rgb&)>& radiance) {
     PrefilteredLight out;
     constexpr int size = PrefilteredLight::kSize;
     std::vector<std::vector<float>> mips{std::vector<float>(size_t(6 * size * size) * 3)};
-    tbb::parallel_for(0, 6 * size, [&](int row) {
+    forEach(6 * size_t(size), [&](size_t line) {
+        const int row = int(line);
         for (int x = 0; x < size; ++x) {
             const Rgb value = radiance(texelDirection(row / size, x, row % size, size));
             std::copy(value.begin(), value.end(), &mips[0][size_t(row * size + x) * 3]);

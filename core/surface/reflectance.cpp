@@ -1,9 +1,10 @@
 #include "core/surface/reflectance.h"
 
+#include "core/base/work.h"
+
 #include <algorithm>
 #include <cmath>
 #include <numbers>
-#include <tbb/parallel_for.h>
 
 namespace hue {
 namespace {
@@ -262,7 +263,8 @@ std::array<float, 3> splitSum(float nDotV, float roughness, int samples) {
 const SplitSumTable& splitSumTable() {
     static const auto table = [] {
         SplitSumTable t;
-        tbb::parallel_for(0, kSplitSumSize, [&](int y) {
+        forEach(kSplitSumSize, [&](size_t line) {
+            const int y = int(line);
             for (int x = 0; x < kSplitSumSize; ++x) {
                 const auto entry = splitSum((float(x) + 0.5f) / kSplitSumSize, std::max(0.02f, (float(y) + 0.5f) / kSplitSumSize), 512);
                 std::copy(entry.begin(), entry.end(), t.begin() + (y * kSplitSumSize + x) * 4);

@@ -7,6 +7,7 @@
 #include "core/check/check.h"
 #include "core/compile/compile.h"
 #include "core/cost/cost.h"
+#include "core/decals/decal_problems.h"
 #include "core/dispatch/dispatch.h"
 #include "core/emit/emit_glsl.h"
 #include "core/image_files/picture_file.h"
@@ -53,6 +54,7 @@ int check(const Options& o) {
     for (auto& d : checkProject(p.project, bounds)) all.push_back(std::move(d));
     for (auto& d : p.assets.problems(p.project)) all.push_back(std::move(d));
     for (auto& d : paintProblems(p.project, p.assets)) all.push_back(std::move(d));
+    for (auto& d : decalProblems(p.project, p.assets)) all.push_back(std::move(d));
     bool problems = false;
     Json list = Json::array();
     for (const Diagnostic& d : all) {

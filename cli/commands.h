@@ -36,6 +36,9 @@ struct Options {
     std::string paintwork; ///< by name or id; empty: the mesh's own vertex colors
     std::string paintMap;  ///< an image
     bool info = false;
+
+    // decals
+    double lift = 0.001; ///< metres
 };
 
 int check(const Options&);
@@ -48,5 +51,6 @@ int render(const Options&);
 int bakeMaps(const Options&);
 int dispatchFile(const Options&);
 int paint(const Options&);
+int decals(const Options&);
 
 } // namespace hue::cli

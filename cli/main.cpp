@@ -121,6 +121,13 @@ static int run(int argc, char** argv) {
     c->add_option("--to-map", o.paintMap, "Writes the channel as a mask over the mesh's UVs, with what lies between them filled: FILE.png");
     size(c);
 
+    c = command("decals", "Say what lies on a specimen, what each decal reaches and costs, and cut them as a mesh", decals);
+    json(c);
+    c->add_option("--specimen", o.specimen, "A specimen of the lineup, from 1")->required()->check(CLI::Range(1, 6));
+    c->add_option("--cut", o.exported,
+                  "Writes the decals, clipped out of the mesh, as FILE.glb: a material for each, UVs across its picture");
+    c->add_option("--lift", o.lift, "Metres that the cut mesh lies above the surface")->check(CLI::Range(0.0, 10.0))->capture_default_str();
+
     addMapCommands(app, code);
 
     try {

@@ -5,6 +5,7 @@
 #include "core/base/diagnostic.h"
 #include "core/base/fields_private.h"
 
+#include <cassert>
 #include <memory>
 #include <optional>
 #include <span>
@@ -68,6 +69,7 @@ class FieldReader {
     /// Numbers that belong together, as a list.
     void numbers(const char* key, std::span<float* const> v, std::span<const float> otherwise, float low, float high, std::string_view,
                  Written = Written::WhenSet) {
+        assert(v.size() <= 4); // a Value holds no more
         Value standard{int(v.size()), {}};
         for (size_t c = 0; c < v.size(); ++c) standard[int(c)] = otherwise[c];
         const Value read = m_fields.value(key, standard);

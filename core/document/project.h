@@ -13,6 +13,7 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace hue {
@@ -125,6 +126,7 @@ struct SurfaceSettings {
     bool doubleSided = false;
     bool unlit = false;
     bool simpleDiffuse = false; ///< scatters light evenly and reflects none
+    bool decal = false;         ///< worn by decals: its alpha says how much it covers of what lies beneath
     uint32_t layers = 0;        ///< of Layer
     bool highlightsFade = true; ///< with blend: whether reflections fade with alpha, or stay on what alpha makes clear
     bool has(Layer layer) const { return (layers & uint32_t(layer)) != 0; }
@@ -261,12 +263,36 @@ struct Placements {
     bool operator==(const Placements&) const = default;
 };
 
+/// A box that lies on a specimen's mesh, and what is projected through it. Object space, metres. Higher ones lie over lower ones.
+struct Decal {
+    /// Channels that it can be kept off, or weighted, in the order of `weights`.
+    static constexpr std::string_view kWeighted[] = {"base_color", "normal", "roughness", "metallic", "occlusion", "emissive"};
+    Id id;
+    std::string name;
+    Id wears;                                       ///< an instance of a master of the kind decal, or such a master
+    std::array<float, 3> position{};                ///< middle of the box
+    std::array<float, 3> facing{0, 0, 1};           ///< out of the surface; any length above 0
+    float turn = 0;                                 ///< degrees about `facing`, counter-clockwise seen from outside
+    float width = 0.5f, height = 0.5f;              ///< 1e-4 to 1e4
+    float depth = 0.2f;                             ///< half of it to either side; 1e-4 to 1e4
+    bool mirrored = false;                          ///< left and right change places
+    float fadeFrom = 60, fadeTo = 80;               ///< degrees that the surface looks away at which it begins to fade and is gone; 0..90
+    float depthFade = 0.25f;                        ///< 0..1: the share of the depth, at either end, over which it fades
+    std::array<float, 6> weights{1, 1, 1, 1, 1, 1}; ///< 0..1, of kWeighted
+    std::vector<std::string> keptOff = {};          ///< names of slots that it is not seen on
+    bool hidden = false;
+    bool locked = false; ///< the mouse does not take hold of it
+    std::string extra{};
+    bool operator==(const Decal&) const = default;
+};
+
 /// One picture of the lineup. `mesh` is a MeshFile id or a shape ("shape:sphere", or "shape:sphere/3" with a density of
 /// 1 to 5); `wears` one id per slot.
 struct Specimen {
     Id mesh = "shape:sphere";
     std::vector<Id> wears = {};
-    Id paintwork = {}; ///< painted on its vertices; empty: what the mesh brings along
+    Id paintwork = {};              ///< painted on its vertices; empty: what the mesh brings along
+    std::vector<Decal> decals = {}; ///< on its mesh, the lowest first
     std::vector<Thing> things = {};
     std::optional<Orbit> orbit = {};           ///< own; else the lineup's
     std::string light = {};                    ///< own; empty: the lineup's

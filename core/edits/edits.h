@@ -195,6 +195,21 @@ Result<Project> setPaint(const Project&, const Id& paintwork, const std::shared_
 /// `paintwork` empty: what the mesh brings along. Refused where it is of another mesh: lineup.other-mesh.
 Result<Project> wearPaintwork(const Project&, size_t specimen, const Id& paintwork);
 
+// Decals of a specimen
+/// On top of the others, with an id where it has none and a name that is free. What is no number, and sizes that are not above 0:
+/// edit.not-a-number, decal.size.
+Result<Project> addDecal(const Project&, size_t specimen, Decal decal);
+/// The decal with that id becomes this one; values are brought inside of their ranges.
+Result<Project> changeDecal(const Project&, size_t specimen, const Decal& decal);
+Result<Project> removeDecal(const Project&, size_t specimen, const Id& decal);
+/// To another place in the order, 0 the lowest.
+Result<Project> orderDecal(const Project&, size_t specimen, const Id& decal, size_t place);
+/// Whether a decal can lie on what is worn: its master is there and does not lead to the other's board.
+bool canLieOn(const Project&, const Decal& decal, const Master& beneath);
+/// A master with decals laid over what it shows, as cards of its board; the first lies lowest, those that cannot lie on it are passed over.
+/// The same decals give the same cards.
+Result<Project> layDecals(const Project&, const Id& master, std::span<const Decal> decals);
+
 // Lineup
 Result<Project> setLineup(const Project&, const Lineup& lineup);
 Result<Project> wear(const Project&, size_t specimen, size_t slot, const Id& worn);

@@ -10,7 +10,8 @@ constexpr float kColumn = 222;
 /// Puts cards to the right of all others.
 class Adding {
   public:
-    explicit Adding(Master& m) : m_master(m) {
+    /// `named`: cards get ids that are counted behind it, instead of new ones.
+    explicit Adding(Master& m, std::string named = {}) : m_master(m), m_named(std::move(named)) {
         bool any = false;
         for (const auto& [id, node] : m.graph.nodes) {
             m_at.x = any ? std::max(m_at.x, node->position.x) : node->position.x;
@@ -23,6 +24,7 @@ class Adding {
     void next() { m_at.x += kColumn; }
     Id put(Node node, float down) {
         node.position = {m_at.x, m_at.y + down};
+        if (!m_named.empty()) node.id = fmt::format("{}-{}", m_named, ++m_count);
         const Id id = node.id;
         m_master.graph.nodes[id] = std::make_shared<Node>(std::move(node));
         return id;
@@ -31,6 +33,8 @@ class Adding {
   private:
     Master& m_master;
     Point m_at{};
+    std::string m_named;
+    int m_count = 0;
 };
 
 /// What the rail shows, as one output: a Finish card that takes its wires and values, or the finish that is there with its single channels
@@ -128,6 +132,52 @@ Result<Project> mixOver(const Project& project, const Id& master, const Id& worn
         cards.next();
         mix.wires = {{"bg", beneath}, {"fg", {overId, "out", {}}}, {"mix", {paintedId, "out", {}}}};
         m.graph.channelWires[std::string(kWholeSurface)] = {cards.put(std::move(mix), 0), "out", {}};
+        return Done{};
+    });
+}
+
+bool canLieOn(const Project& project, const Decal& decal, const Master& beneath) {
+    const Master* master = project.masterOf(decal.wears);
+    if (!master || master->id == beneath.id) return false;
+    const std::vector<const Master*> within = mastersWornOn(project, master->graph);
+    return std::none_of(within.begin(), within.end(), [&](const Master* m) { return m->id == beneath.id; });
+}
+
+Result<Project> layDecals(const Project& project, const Id& master, std::span<const Decal> decals) {
+    return withSurface(project, master, [&](Master& m) -> Outcome {
+        Adding cards(m, "decal");
+        Source top = gathered(m, cards);
+        for (const Decal& d : decals) {
+            if (!canLieOn(project, d, m)) continue;
+            Node box = makeNode("box_projection"), worn = makeNode(kFinishOfKind), over = makeNode("lay_over");
+            box.title = worn.title = over.title = d.name;
+            box.constants = {{"middle", Value::vec3(d.position[0], d.position[1], d.position[2])},
+                             {"facing", Value::vec3(d.facing[0], d.facing[1], d.facing[2])},
+                             {"turn", Value::number(d.turn)},
+                             {"size", Value::vec2(d.mirrored ? -d.width : d.width, d.height)},
+                             {"depth", Value::number(d.depth)},
+                             {"fade from", Value::number(d.fadeFrom)},
+                             {"fade to", Value::number(d.fadeTo)},
+                             {"depth fade", Value::number(d.depthFade)}};
+            const Id place = cards.put(std::move(box), 160);
+            cards.next();
+            worn.settings[std::string(kFinishOfSetting)] = d.wears;
+            worn.wires["uv"] = {place, "uv", {}};
+            const Id what = cards.put(std::move(worn), 160);
+            cards.next();
+            over.wires = {{"bg", top},
+                          {"fg", {what, "out", {}}},
+                          {"mix", {place, "cover", {}}},
+                          {"across", {place, "across", {}}},
+                          {"up", {place, "up", {}}}};
+            for (size_t k = 0; k < d.weights.size(); ++k) over.constants[std::string(Decal::kWeighted[k])] = Value::number(d.weights[k]);
+            top = {cards.put(std::move(over), 0), "out", {}};
+            cards.next();
+            m.surface.layers |= project.masterOf(d.wears)->surface.layers;
+        }
+        m.graph.channelWires[std::string(kWholeSurface)] = top;
+        // What was muted is muted in the finish beneath.
+        std::erase_if(m.graph.mutedChannels, [](const std::string& key) { return key != "vertex_offset"; });
         return Done{};
     });
 }

@@ -69,9 +69,12 @@ Result<Project> removeInstance(const Project& project, const Id& id) {
         if (!child->doubleSided) child->doubleSided = gone->doubleSided;
         slot = std::move(child);
     }
-    for (Specimen& s : next.lineup.specimens)
+    for (Specimen& s : next.lineup.specimens) {
         for (Id& worn : s.wears)
             if (worn == id) worn = gone->parent;
+        for (Decal& d : s.decals)
+            if (d.wears == id) d.wears = gone->parent;
+    }
     std::erase_if(next.instances, [&](const InstancePtr& i) { return i->id == id; });
     return next;
 }
@@ -161,6 +164,10 @@ Result<Project> setLineup(const Project& project, const Lineup& lineup) {
         if (finite && s.orbit) finite = orbit(*s.orbit);
         for (const Thing& t : s.things)
             if (finite) finite = onlyFinite("What stands beside a specimen", {t.position[0], t.position[1], t.position[2], t.size});
+        for (const Decal& d : s.decals)
+            if (finite)
+                finite = onlyFinite(d.name, {d.position[0], d.position[1], d.position[2], d.facing[0], d.facing[1], d.facing[2], d.turn,
+                                             d.width, d.height, d.depth, d.fadeFrom, d.fadeTo, d.depthFade});
     }
     if (!finite) return finite.error();
     Project next = project;

@@ -11,6 +11,10 @@ Result<Project> applyKind(const Project& project, const Id& master, const Surfac
     s.layers = kind.layers;
     s.unlit = kind.unlit;
     s.simpleDiffuse = kind.simpleDiffuse;
+    // By itself a decal is seen through where it covers nothing; that ends with the kind.
+    if (kind.decal) s.alphaMode = AlphaMode::Blend;
+    else if (s.decal && s.alphaMode == AlphaMode::Blend) s.alphaMode = AlphaMode::Opaque;
+    s.decal = kind.decal;
     Result<Project> out = setSurface(project, master, s);
     for (const auto& [channel, value] : kind.values) {
         if (!out) break;

@@ -170,6 +170,32 @@ const std::vector<StartingPoint>& startingPoints() {
     return all;
 }
 
+Master makeDecalMaster(const std::string& name) {
+    Master m;
+    m.id = newId('m');
+    m.name = name;
+    m.surface.decal = true;
+    m.surface.alphaMode = AlphaMode::Blend;
+    Parameter picture = parameter("Picture", "picture", ParameterType::Map, {}, "Covers as far as its alpha says");
+    picture.mapKind = MapKind::Color;
+    Node image = makeNode("image", {200, 0}), tinted = makeNode("multiply", {420, 0});
+    image.wires["map"] = {place(m, picture, 0, 0), "out", {}};
+    tinted.wires = {
+        {"in1", {image.id, "color", {}}},
+        {"in2",
+         {place(m, parameter("Tint", "tint", ParameterType::Color, Value::vec3(1, 1, 1), "Multiplied with the picture"), 200, -140),
+          "out",
+          {}}}};
+    Parameter roughness = parameter("Roughness", "roughness", ParameterType::Number, Value::number(0.6f), "0 mirrors, 1 scatters");
+    roughness.hardMax = 1;
+    m.graph.channelWires = {{"base_color", {tinted.id, "out", {}}},
+                            {"alpha", {image.id, "alpha", {}}},
+                            {"roughness", {place(m, roughness, 200, 160), "out", {}}}};
+    m.graph.nodes[image.id] = shared(image);
+    m.graph.nodes[tinted.id] = shared(tinted);
+    return m;
+}
+
 Project makeProject(std::string_view startingPoint) {
     Project p;
     p.name = "Untitled";

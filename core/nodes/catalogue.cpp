@@ -43,6 +43,7 @@ const std::vector<NodeDef>& catalogue() {
         addViewNodes(list);
         addNormalNodes(list);
         addFinishNodes(list);
+        addDecalNodes(list);
         addNoteNode(list);
         return list;
     }();

@@ -59,6 +59,7 @@ void addSolidNoiseNodes(std::vector<NodeDef>&);
 void addViewNodes(std::vector<NodeDef>&);
 void addNormalNodes(std::vector<NodeDef>&);
 void addFinishNodes(std::vector<NodeDef>&);
+void addDecalNodes(std::vector<NodeDef>&);
 void addNoteNode(std::vector<NodeDef>&);
 
 } // namespace hue

@@ -182,6 +182,7 @@ template <class F> void describe(F& f, Master& m) {
     f.truth("doubleSided", m.surface.doubleSided, false, "", Written::Always);
     f.truth("unlit", m.surface.unlit, false, "shows its base color, whatever the light", Written::Always);
     f.truth("simpleDiffuse", m.surface.simpleDiffuse, false, "scatters evenly, reflects nothing");
+    f.truth("decal", m.surface.decal, false, "worn by decals");
     f.truth("highlightsFade", m.surface.highlightsFade, true, "with blend: reflections go with alpha");
     f.bits("layers", m.surface.layers, m.otherLayers, wordsOf(layerWords), "what the surface has beyond the core");
     f.texts("silencedAdvice", m.silencedAdvice, "codes of advice that is not given for this master");
@@ -270,10 +271,39 @@ template <class F> void describe(F& f, Placements& p) {
     f.rest(p.extra);
 }
 
+template <class F> void describe(F& f, Decal& d) {
+    f.id(d.id, 'd');
+    f.text("name", d.name, "for people", Written::Always, "Decal");
+    f.text("wears", d.wears, "id of an instance, or of a master, of the kind decal", Written::Always);
+    float* const at[] = {&d.position[0], &d.position[1], &d.position[2]};
+    static constexpr float origin[] = {0, 0, 0};
+    f.numbers("at", at, origin, -kAny, kAny, "middle of its box, metres, object space", Written::Always);
+    float* const facing[] = {&d.facing[0], &d.facing[1], &d.facing[2]};
+    static constexpr float forward[] = {0, 0, 1};
+    f.numbers("facing", facing, forward, -kAny, kAny, "out of the surface", Written::Always);
+    if (d.facing == std::array<float, 3>{}) d.facing = {0, 0, 1};
+    f.number("turn", d.turn, 0, -kAny, kAny, "degrees, counter-clockwise seen from outside");
+    float* const size[] = {&d.width, &d.height, &d.depth};
+    static constexpr float standard[] = {0.5f, 0.5f, 0.2f};
+    f.numbers("size", size, standard, 1e-4f, 1e4f, "width, height and depth, metres", Written::Always);
+    f.truth("mirrored", d.mirrored, false, "left and right change places");
+    float* const fade[] = {&d.fadeFrom, &d.fadeTo};
+    static constexpr float angles[] = {60, 80};
+    f.numbers("fade", fade, angles, 0, 90, "degrees that the surface looks away where it begins to fade, and is gone");
+    f.number("depthFade", d.depthFade, 0.25f, 0, 1, "share of the depth, at either end, over which it fades");
+    static constexpr const char* channels[] = {"baseColor", "normal", "roughness", "metallic", "occlusion", "emissive"};
+    for (size_t k = 0; k < d.weights.size(); ++k) f.number(channels[k], d.weights[k], 1, 0, 1, "how much of it counts");
+    f.texts("keptOff", d.keptOff, "names of slots");
+    f.truth("hidden", d.hidden, false, "");
+    f.truth("locked", d.locked, false, "the mouse does not take hold of it");
+    f.rest(d.extra);
+}
+
 template <class F> void describe(F& f, Specimen& s) {
     f.text("mesh", s.mesh, "an id, or shape:sphere and the like, with /1 to /5 for the density", Written::Always, "shape:sphere");
     f.texts("wears", s.wears, "ids of masters or instances, by slot", Written::Always);
     f.text("paintwork", s.paintwork, "id of what is painted on it");
+    f.list("decals", s.decals, "a decal", "on its mesh, the lowest first", Written::WhenSet);
     f.list("things", s.things, "a thing", "around it", Written::WhenSet);
     f.optionalObject("orbit", s.orbit, "an orbit", "its own");
     f.text("light", s.light, "its own");

@@ -44,6 +44,18 @@ void tellIdsApart(Project& p, std::vector<Diagnostic>& report) {
     each(meshes, p.meshes, 'g', "mesh");
     each(packings, p.packings, 'k', "packing");
     each(paintworks, p.paintworks, 'w', "paintwork");
+    std::set<Id> decals;
+    for (Specimen& s : p.lineup.specimens)
+        for (Decal& d : s.decals) {
+            if (decals.insert(d.id).second) continue;
+            report.push_back({Severity::Caution,
+                              "project.same-id",
+                              {},
+                              fmt::format("The decal {} has the id {} of another decal and got a new one.", d.name, d.id),
+                              {}});
+            d.id = newId('d');
+            decals.insert(d.id);
+        }
 }
 
 /// Parents that lead in a circle would never end.

@@ -184,13 +184,14 @@ std::span<const SurfaceKind> surfaceKinds() {
          {{"iridescence", Value::number(1)}, {"roughness", Value::number(0.1f)}}},
         {"simple_diffuse", "Simple diffuse", "Scatters evenly, reflects nothing; the cheapest that light still changes", 0, false, true},
         {"unlit", "Unlit", "Shows its base color, whatever the light", 0, true, false},
+        {"decal", "Decal", "Worn by decals: lies on other surfaces as far as its alpha says", 0, false, false, {}, true},
     };
     return all;
 }
 
 const SurfaceKind* kindOf(const SurfaceSettings& s) {
     for (const SurfaceKind& kind : surfaceKinds())
-        if (kind.unlit == s.unlit && kind.simpleDiffuse == s.simpleDiffuse && (s.unlit || s.simpleDiffuse || kind.layers == s.layers))
+        if (kind.decal == s.decal && kind.unlit == s.unlit && kind.simpleDiffuse == s.simpleDiffuse && (s.decal || s.unlit || s.simpleDiffuse || kind.layers == s.layers))
             return &kind;
     return nullptr;
 }

@@ -39,6 +39,7 @@ struct SurfaceKind {
     bool unlit = false, simpleDiffuse = false;
     /// Values of channels that make the kind show at once, where they still have their defaults.
     std::vector<std::pair<std::string_view, Value>> values = {};
+    bool decal = false;
 };
 std::span<const SurfaceKind> surfaceKinds();
 /// The kind with exactly these layers; nullptr for an own mix.

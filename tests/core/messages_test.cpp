@@ -6,6 +6,8 @@
 #include "core/check/check.h"
 #include "core/compare/format_report.h"
 #include "core/compress/block_file.h"
+#include "core/decals/decal_box.h"
+#include "core/decals/decal_problems.h"
 #include "core/dispatch/dispatch.h"
 #include "core/edits/edits.h"
 #include "core/image_files/image_file.h"
@@ -106,6 +108,27 @@ Said read(const std::string& text) {
     return loaded ? of(loaded->report) : of(loaded);
 }
 std::string head(const std::string& rest) { return "{\"kind\": \"huestack project\", \"format\": 1, " + rest + "}"; }
+
+/// What is said of decals on the top of a ball that wears "m".
+Said ofDecal(const std::function<void(Decal&)>& change, int count = 1) {
+    Project p = bareProject();
+    const std::pair<const char*, const char*> others[] = {{"stencil", "Stencil"}, {"plain", "Plain"}};
+    for (const auto& [id, name] : others) {
+        Master m;
+        m.id = id, m.name = name;
+        m.surface.decal = m.id == "stencil";
+        p.masters.push_back(std::make_shared<Master>(m));
+    }
+    Master beneath = masterOf(p);
+    beneath.surface.decal = true;
+    p.masters[0] = std::make_shared<Master>(beneath);
+    Decal d;
+    d.name = "Number", d.wears = "stencil", d.position = {0, 1, 0}, d.facing = {0, 1, 0};
+    change(d);
+    p.lineup.specimens = {Specimen{.mesh = "shape:sphere/1", .wears = {"m"}, .decals = std::vector<Decal>(size_t(count), d)}};
+    Assets assets;
+    return of(decalProblems(p, assets));
+}
 
 /// A ball that is painted, under a master that reads that as rust, or does not.
 Project withPaint(bool read) {
@@ -362,6 +385,44 @@ class Messages : public InFolder {
                  return of(saveProject(q, folder / "p.huestack"));
              },
              {"Ball", "Other ball"}},
+            {"decal.reaches-nothing",
+             "a decal beside the mesh",
+             [&] { return ofDecal([](Decal& d) {
+                       d.position = {0, 5, 0};
+                   }); },
+             {"Number", "specimen 1"}},
+            {"decal.inside",
+             "a decal that looks into the mesh",
+             [&] { return ofDecal([](Decal& d) {
+                       d.facing = {0, -1, 0};
+                   }); },
+             {"Number"}},
+            {"decal.stretched",
+             "a decal along the surface",
+             [&] { return ofDecal([](Decal& d) {
+                       d.facing = {1, 0.05f, 0}, d.fadeFrom = d.fadeTo = 90;
+                   }); },
+             {"Number", "4:1"}},
+            {"decal.wears-nothing", "a decal that wears nothing", [&] { return ofDecal([](Decal& d) { d.wears.clear(); }); }, {"Number"}},
+            {"decal.other-kind",
+             "a decal that wears a plain surface",
+             [&] { return ofDecal([](Decal& d) { d.wears = "plain"; }); },
+             {"Number", "Plain"}},
+            {"decal.of-itself", "a decal that wears what it lies on", [&] { return ofDecal([](Decal& d) { d.wears = "m"; }); }, {"Number"}},
+            {"decal.no-slot",
+             "a decal kept off a slot that the mesh does not have",
+             [&] { return ofDecal([](Decal& d) { d.keptOff = {"roof"}; }); },
+             {"roof"}},
+            {"decal.too-many", "forty decals on a specimen", [&] { return ofDecal([](Decal&) {}, 40); }, {"40", "32"}},
+            {"decal.nothing-to-cut", "no decals to be cut", [] { return of(cutOutAll(makePlane(1), {}, 0)); }},
+            {"decal.size",
+             "a decal without a width",
+             [&] {
+                 Decal d;
+                 d.name = "Number", d.width = 0;
+                 return of(edit::addDecal(bareProject(), 0, d));
+             },
+             {"Number"}},
             {"paint.unread",
              "paint under a master that reads none",
              [&] {
@@ -1410,6 +1471,7 @@ class Messages : public InFolder {
              }},
             {"lineup.nothing-worn", "wearing what is not there", [=] { return of(edit::wear(p, 0, 0, "x")); }},
             {"lineup.no-specimen", "a specimen that there is not", [=] { return of(edit::wear(p, 9, 0, "m")); }},
+            {"edit.no-decal", "a decal that is gone", [=] { return of(edit::removeDecal(p, 0, "d")); }},
             {"edit.no-paint", "a paintwork without paint", [=] { return of(edit::addPaintwork(p, {})); }},
             {"edit.no-paintwork", "a paintwork that is gone", [=] { return of(edit::removePaintwork(p, "w")); }},
             {"lineup.other-mesh",

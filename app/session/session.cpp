@@ -4,6 +4,7 @@
 #include "core/check/check.h"
 #include "core/compile/compile.h"
 #include "core/compile/opened_graph.h"
+#include "core/decals/decal_problems.h"
 #include "core/edits/edits.h"
 #include "core/edits/starting_points.h"
 #include "core/nodes/finish.h"
@@ -436,6 +437,7 @@ void Session::checkInBackground() {
                 *state, [&](const Id& map) { return checks.bounds ? checks.bounds(*state, files->assets, map) : std::nullopt; });
             for (Diagnostic& d : files->assets.problems(*state, false)) found.push_back(std::move(d));
             for (Diagnostic& d : paintProblems(*state, files->assets)) found.push_back(std::move(d));
+            for (Diagnostic& d : decalProblems(*state, files->assets)) found.push_back(std::move(d));
             // Remarks on single maps stand beside them in their station; here is what needs mending.
             if (checks.findings)
                 for (Diagnostic& d : checks.findings(*state, files->assets))

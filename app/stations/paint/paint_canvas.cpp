@@ -1,9 +1,15 @@
 #include "app/stations/paint/paint_canvas.h"
 
 #include "app/parts/theme.h"
+#include "app/session/drops.h"
+#include "core/base/vectors.h"
 #include "core/edits/edits.h"
+#include "core/image_files/image_file.h"
 
+#include <QDropEvent>
+#include <QImageReader>
 #include <QKeyEvent>
+#include <QMimeData>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QTabletEvent>
@@ -18,16 +24,18 @@ constexpr size_t kMostDrawn = 60000; ///< places whose edges are still worth a l
 
 } // namespace
 
-PaintCanvas::PaintCanvas(Session& session, PictureService& pictures, PaintDesk& desk, QWidget* parent)
-    : QWidget(parent), m_session(session), m_pictures(pictures), m_desk(desk) {
+PaintCanvas::PaintCanvas(Session& session, PictureService& pictures, PaintDesk& desk, DecalDesk& decals, QWidget* parent)
+    : QWidget(parent), m_session(session), m_pictures(pictures), m_desk(desk), m_decals(decals) {
     setObjectName("paintCanvas");
     setMinimumSize(240, 160);
     setFocusPolicy(Qt::StrongFocus);
     setMouseTracking(true);
+    setAcceptDrops(true);
     setAttribute(Qt::WA_OpaquePaintEvent);
     setAccessibleName(tr("Specimen under the brush"));
     setToolTip(tr("Drag to paint; Shift+click paints straight from the last stroke, Ctrl takes away instead of adding. Right button turns, "
-                  "middle button moves, the wheel comes nearer, Ctrl+wheel sizes the brush. Arrows turn as well."));
+                  "middle button moves, the wheel comes nearer, Ctrl+wheel sizes the brush. Arrows turn as well. With decals in hand "
+                  "drag moves one, its corners size it, the mast's end turns it; Alt+arrows move, Delete removes."));
     connect(&session, &Session::changed, this, [this](Changes what) {
         if (!what.only(Change::Board)) request();
     });
@@ -44,6 +52,7 @@ PaintCanvas::PaintCanvas(Session& session, PictureService& pictures, PaintDesk& 
         request();
         look(m_pointer);
     });
+    connect(&decals, &DecalDesk::changed, this, qOverload<>(&QWidget::update));
     connect(&desk, &PaintDesk::brushChanged, this, [this] { look(m_pointer); });
     connect(&desk, &PaintDesk::surfaceChanged, this, [this] {
         m_at.reset();
@@ -207,6 +216,11 @@ void PaintCanvas::paintWords(QPainter& p) const {
     };
     if (!m_shown.problem.isEmpty()) tag({12, 12}, "! " + m_shown.problem, t.broken);
     if (!m_desk.surface()) return tag({12, height() - 30}, tr("making the mesh ready"), t.ink);
+    if (m_decals.inHand()) {
+        if (m_decals.all().empty())
+            tag({8, height() - 26}, tr("No decal lies here yet. Add one at the right, or drop an instance of a decal on the mesh."), t.ink);
+        return;
+    }
     if (m_at && !m_desk.painting()) {
         constexpr size_t kFew = 4;
         const bool few = m_reached < kFew;
@@ -249,7 +263,8 @@ void PaintCanvas::paintEvent(QPaintEvent*) {
     if (m_view.width == width() && m_view.height == height()) {
         p.setRenderHint(QPainter::Antialiasing);
         paintMesh(p);
-        paintRings(p);
+        if (!m_decals.inHand()) paintRings(p);
+        else if (const auto held = handles()) held->paint(p, !m_decals.chosen()->locked);
         p.setRenderHint(QPainter::Antialiasing, false);
     }
     paintWords(p);
@@ -285,8 +300,83 @@ void PaintCanvas::press(const QPointF& at, float pressure, Qt::KeyboardModifiers
     m_strokeEnd = sight(at);
 }
 
+std::optional<MeshPoint> PaintCanvas::middle() const {
+    if (!m_desk.surface() || !m_view.width) return {};
+    return m_desk.surface()->rays().hit(sight(rect().center()));
+}
+
+std::optional<DecalHandles> PaintCanvas::handles() const {
+    const Decal* d = m_decals.inHand() ? m_decals.chosen() : nullptr;
+    if (!d || !m_desk.surface() || !m_view.width) return {};
+    return DecalHandles(m_view, m_desk.surface()->rays(), *d);
+}
+
+void PaintCanvas::hold(const QPointF& at) {
+    using Grip = DecalHandles::Grip;
+    m_grip = Grip::None;
+    if (!m_desk.surface()) return;
+    const auto its = handles();
+    if (its && !m_decals.chosen()->locked) m_grip = its->gripAt(at);
+    if (m_grip == Grip::None) {
+        // The highest that lies there, hidden and locked ones passed over.
+        const auto& all = m_decals.all();
+        for (auto d = all.rbegin(); d != all.rend(); ++d) {
+            if (d->hidden || d->locked || DecalHandles(m_view, m_desk.surface()->rays(), *d).gripAt(at) == Grip::None) continue;
+            m_grip = Grip::Middle;
+            m_decals.choose(d->id);
+            break;
+        }
+    }
+    if (m_grip == Grip::Middle)
+        if (const auto pixel = pixelOf(m_view, m_decals.chosen()->position))
+            m_gripped = at - QPointF(double((*pixel)[0]), double((*pixel)[1]));
+}
+
+void PaintCanvas::dragDecal(const QPointF& at) {
+    using Grip = DecalHandles::Grip;
+    const auto surface = m_desk.surface();
+    if (!surface || m_grip == Grip::None) return;
+    if (m_grip == Grip::Middle) {
+        if (const auto on = surface->rays().hit(sight(at - m_gripped)))
+            m_decals.change(
+                tr("move a decal"), [&](Decal& d) { d = placedOn(d, *surface->mesh(), *on); }, "move decal");
+    } else if (m_grip == Grip::Corner) {
+        m_decals.change(
+            tr("size a decal"), [&](Decal& d) { d = sizedTo(d, sight(at)); }, "size decal");
+    } else {
+        m_decals.change(
+            tr("turn a decal"), [&](Decal& d) { d = turnedTo(d, sight(at)); }, "turn decal");
+    }
+}
+
+void PaintCanvas::dragEnterEvent(QDragEnterEvent* e) {
+    const bool image = e->mimeData()->hasUrls() && isImageFile(e->mimeData()->urls()[0].toLocalFile().toStdString());
+    if (image || e->mimeData()->hasFormat(kWornMime)) e->acceptProposedAction();
+}
+
+void PaintCanvas::dropEvent(QDropEvent* e) {
+    if (e->mimeData()->hasUrls()) {
+        const QString file = e->mimeData()->urls()[0].toLocalFile();
+        const QSize size = QImageReader(file).size();
+        const float aspect = size.isValid() && size.height() > 0 ? float(size.width()) / float(size.height()) : 1;
+        mapsFromFiles(m_session, {file}, [self = QPointer<PaintCanvas>(this), aspect, ray = sight(e->position())](const auto& maps) {
+            if (self && self->m_desk.surface()) self->m_decals.putMap(maps[0], aspect, self->m_desk.surface()->rays().hit(ray));
+        });
+        return e->acceptProposedAction();
+    }
+    const Id worn = e->mimeData()->data(kWornMime).toStdString();
+    const Master* master = m_session.project().masterOf(worn);
+    if (!master || !m_desk.surface()) return;
+    e->acceptProposedAction();
+    if (!master->surface.decal)
+        return m_session.say(tr("%1 is no decal. Choose the kind Decal for its surface, or drop it on a specimen of the lineup to wear it.")
+                                 .arg(QString::fromStdString(m_session.project().nameOf(worn))));
+    m_decals.put(worn, m_desk.surface()->rays().hit(sight(e->position())));
+}
+
 void PaintCanvas::mousePressEvent(QMouseEvent* e) {
     m_last = e->position();
+    if (e->button() == Qt::LeftButton && m_decals.inHand()) return hold(e->position());
     if (e->button() == Qt::LeftButton && !m_tablet) press(e->position(), 1, e->modifiers());
 }
 
@@ -301,6 +391,8 @@ void PaintCanvas::mouseMoveEvent(QMouseEvent* e) {
     } else if (e->buttons() & Qt::MiddleButton) {
         const float tall = float(std::max(1, height()));
         turn([&](Orbit& o) { o.panX += float(d.x()) / tall, o.panY -= float(d.y()) / tall; });
+    } else if (m_decals.inHand() && (e->buttons() & Qt::LeftButton)) {
+        dragDecal(e->position());
     } else if (m_desk.painting() && !m_tablet) {
         m_desk.moveTo(sight(e->position()), 1);
         m_strokeEnd = sight(e->position());
@@ -310,6 +402,10 @@ void PaintCanvas::mouseMoveEvent(QMouseEvent* e) {
 
 void PaintCanvas::mouseReleaseEvent(QMouseEvent* e) {
     if (e->button() != Qt::LeftButton || m_tablet) return;
+    if (m_grip != DecalHandles::Grip::None) {
+        m_grip = DecalHandles::Grip::None;
+        m_session.endRow();
+    }
     m_desk.end();
     look(e->position());
 }
@@ -318,7 +414,7 @@ void PaintCanvas::tabletEvent(QTabletEvent* e) {
     const auto pressure = float(e->pressure());
     switch (e->type()) {
     case QEvent::TabletPress:
-        if (e->button() != Qt::LeftButton) return e->ignore();
+        if (e->button() != Qt::LeftButton || m_decals.inHand()) return e->ignore();
         m_tablet = true;
         press(e->position(), pressure, e->modifiers());
         break;
@@ -353,7 +449,33 @@ void PaintCanvas::leaveEvent(QEvent*) {
     update();
 }
 
+bool PaintCanvas::decalKey(QKeyEvent* e) {
+    const Decal* d = m_decals.inHand() ? m_decals.chosen() : nullptr;
+    if (!d) return false;
+    if (e->key() == Qt::Key_Delete || e->key() == Qt::Key_Backspace) {
+        m_decals.remove();
+        return true;
+    }
+    // Alt and arrows move it on the surface by a fiftieth of its size.
+    if (!(e->modifiers() & Qt::AltModifier) || !m_desk.surface()) return false;
+    const int x = e->key() == Qt::Key_Right  ? 1
+                  : e->key() == Qt::Key_Left ? -1
+                                             : 0,
+              y = e->key() == Qt::Key_Up     ? 1
+                  : e->key() == Qt::Key_Down ? -1
+                                             : 0;
+    if (!x && !y) return false;
+    const float step = std::max(d->width, d->height) / 50;
+    const DecalAxes axes = decalAxes(*d);
+    const Rgb to = sum(d->position, sum(scaled(axes.across, step * float(x)), scaled(axes.up, step * float(y))));
+    if (const auto on = m_desk.surface()->rays().nearest(to, &axes.out))
+        m_decals.change(
+            tr("move a decal"), [&](Decal& its) { its = placedOn(its, *m_desk.surface()->mesh(), *on); }, "move decal");
+    return true;
+}
+
 void PaintCanvas::keyPressEvent(QKeyEvent* e) {
+    if (decalKey(e)) return;
     const auto yaw = [&](float by) { turn([&](Orbit& o) { o.yaw = std::fmod(o.yaw + by, 360.f); }); };
     const auto pitch = [&](float by) { turn([&](Orbit& o) { o.pitch = std::clamp(o.pitch + by, -89.f, 89.f); }); };
     switch (e->key()) {
@@ -364,7 +486,7 @@ void PaintCanvas::keyPressEvent(QKeyEvent* e) {
     case Qt::Key_Home: return turn([](Orbit& o) { o.standOff = 1, o.panX = o.panY = 0; });
     // A touch in the middle of the view, for who has no mouse at hand.
     case Qt::Key_Space:
-        if (e->isAutoRepeat()) return;
+        if (e->isAutoRepeat() || m_decals.inHand()) return;
         press(rect().center(), 1, e->modifiers());
         return m_desk.end();
     default: QWidget::keyPressEvent(e);

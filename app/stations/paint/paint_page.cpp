@@ -2,17 +2,22 @@
 
 #include "app/stations/paint/brush_panel.h"
 #include "app/stations/paint/channel_panel.h"
+#include "app/stations/paint/choice_button.h"
+#include "app/stations/paint/decal_panel.h"
 #include "app/stations/paint/paint_canvas.h"
 
+#include <QButtonGroup>
 #include <QHBoxLayout>
 #include <QScrollArea>
+#include <QVBoxLayout>
 
 namespace hue {
 
 PaintPage::PaintPage(Workplace& workplace)
     : Station(workplace, {}),
       m_desk(new PaintDesk(workplace.session, this)),
-      m_canvas(new PaintCanvas(workplace.session, workplace.pictures, *m_desk)),
+      m_decals(new DecalDesk(workplace.session, *m_desk, this)),
+      m_canvas(new PaintCanvas(workplace.session, workplace.pictures, *m_desk, *m_decals)),
       m_channels(new ChannelPanel(workplace.session, *m_desk)),
       m_brush(new BrushPanel(*m_desk)) {
     auto* row = new QHBoxLayout(this);
@@ -32,7 +37,38 @@ PaintPage::PaintPage(Workplace& workplace)
     };
     row->addWidget(scrolled(m_channels, tr("What is painted")));
     row->addWidget(m_canvas, 1);
-    row->addWidget(scrolled(m_brush, tr("Brush")));
+    // At the right the hand: a brush, or decals.
+    auto* hand = new QVBoxLayout;
+    hand->setSpacing(2);
+    auto* choices = new QHBoxLayout;
+    choices->setContentsMargins(10, 6, 10, 0);
+    choices->setSpacing(2);
+    auto* group = new QButtonGroup(this);
+    QToolButton* brush = choiceButton(tr("brush"), "handBrush", tr("The left button paints"));
+    QToolButton* decals = choiceButton(tr("decals"), "handDecals",
+                                       tr("The left button takes hold of decals: the middle moves, corners size, "
+                                          "the mast's end turns"));
+    for (QToolButton* b : {brush, decals}) {
+        group->addButton(b);
+        choices->addWidget(b);
+    }
+    brush->setChecked(true);
+    hand->addLayout(choices);
+    QScrollArea *brushArea = scrolled(m_brush, tr("Brush")),
+                *decalArea = scrolled(new DecalPanel(workplace.session, *m_desk, *m_decals), tr("Decals"));
+    hand->addWidget(brushArea, 1);
+    hand->addWidget(decalArea, 1);
+    decalArea->hide();
+    row->addLayout(hand);
+    connect(decals, &QToolButton::toggled, m_decals, &DecalDesk::setInHand);
+    connect(m_decals, &DecalDesk::changed, this, [this, brush, decals, brushArea, decalArea] {
+        const bool inHand = m_decals->inHand();
+        (inHand ? decals : brush)->setChecked(true);
+        brushArea->setVisible(!inHand);
+        decalArea->setVisible(inHand);
+    });
+    connect(static_cast<DecalPanel*>(decalArea->widget()), &DecalPanel::addWanted, this,
+            [this](const Id& worn) { m_decals->put(worn, m_canvas->middle()); });
     connect(m_channels, &ChannelPanel::overlayChanged, m_canvas, &PaintCanvas::setOverlay);
     connect(m_channels, &ChannelPanel::graphWanted, this, [this] { place().show("graph"); });
 }
@@ -46,8 +82,17 @@ void PaintPage::showEvent(QShowEvent*) { m_desk->setActive(true); }
 void PaintPage::hideEvent(QHideEvent*) { m_desk->setActive(false); }
 
 bool PaintPage::showPlace(const Place& where) {
-    if (!session().project().paintwork(where.port)) return false;
     const auto& specimens = session().project().lineup.specimens;
+    for (size_t i = 0; i < specimens.size(); ++i)
+        for (const Decal& d : specimens[i].decals) {
+            if (d.id != where.port) continue;
+            m_desk->setSpecimen(i);
+            m_decals->setInHand(true);
+            m_decals->choose(d.id);
+            place().show("paint");
+            return true;
+        }
+    if (!session().project().paintwork(where.port)) return false;
     for (size_t i = 0; i < specimens.size(); ++i)
         if (specimens[i].paintwork == where.port) m_desk->setSpecimen(i);
     place().show("paint");
@@ -91,6 +136,8 @@ void PaintPage::addCommands() {
         [this] { m_desk->setShown(PaintShown((int(m_desk->shown()) + 1) % 4)); });
     add("paint.finer", tr("Make the mesh finer"), QKeySequence("Ctrl+Shift+F"), tr("Four triangles for each, with the paint carried over"),
         [this] { m_desk->makeFiner(); });
+    add("paint.decals", tr("Decals in hand"), Qt::Key_D, tr("The left button takes hold of decals instead of painting, and back"),
+        [this] { m_decals->setInHand(!m_decals->inHand()); });
     add("paint.rule", tr("Type a rule"), Qt::Key_R, tr("What the channel is filled by"), [this] { m_channels->typeRule(); });
 }
 

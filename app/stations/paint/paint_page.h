@@ -1,11 +1,12 @@
 #pragma once
-// The station Paint: what is painted on the vertices of a specimen's mesh, by hand and by rule.
+// The station Paint: what is painted on the vertices of a specimen's mesh, by hand and by rule, and the decals that lie on it.
 #include "app/stations/station.h"
 
 namespace hue {
 
 class BrushPanel;
 class ChannelPanel;
+class DecalDesk;
 class PaintCanvas;
 class PaintDesk;
 
@@ -21,6 +22,7 @@ class PaintPage : public Station {
     int stripHeight() const override { return 124; }
 
     PaintDesk& desk() { return *m_desk; }
+    DecalDesk& decals() { return *m_decals; }
     PaintCanvas& canvas() { return *m_canvas; }
 
   protected:
@@ -29,6 +31,7 @@ class PaintPage : public Station {
 
   private:
     PaintDesk* m_desk;
+    DecalDesk* m_decals;
     PaintCanvas* m_canvas;
     ChannelPanel* m_channels;
     BrushPanel* m_brush;

@@ -1,5 +1,7 @@
 // The brush on a mesh of a million vertices, rays to it, occlusion beside bare Embree in the same run, and what a step of paint costs on
 // the way into a picture.
+#include "bench/hills.h"
+#include "bench/timing.h"
 #include "core/base/vectors.h"
 #include "core/mesh/surface_rays.h"
 #include "core/paint/brush.h"
@@ -8,7 +10,6 @@
 #include "core/picture/looks.h"
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <embree3/rtcore.h>
 #include <fmt/format.h>
@@ -18,45 +19,6 @@
 namespace {
 
 using namespace hue;
-
-double now() { return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count(); }
-
-/// Milliseconds: the median, and below what 95 of 100 lie.
-void tell(const char* name, std::vector<double> seconds) {
-    std::sort(seconds.begin(), seconds.end());
-    fmt::print("{:<58} {:8.3f} ms   95 %: {:8.3f}\n", name, 1e3 * seconds[seconds.size() / 2], 1e3 * seconds[seconds.size() * 95 / 100]);
-}
-
-template <class Work> std::vector<double> times(int rounds, Work work) {
-    std::vector<double> out;
-    for (int k = 0; k < rounds; ++k) {
-        const double start = now();
-        work(k);
-        out.push_back(now() - start);
-    }
-    return out;
-}
-
-/// A hilly square of `side` by `side` vertices, 2 m across.
-MeshPtr hills(int side) {
-    auto mesh = std::make_shared<Mesh>();
-    for (int y = 0; y < side; ++y)
-        for (int x = 0; x < side; ++x) {
-            Vertex v;
-            const float u = 2 * float(x) / float(side - 1) - 1, w = 2 * float(y) / float(side - 1) - 1;
-            v.position = {u, 0.05f * std::sin(9 * u) * std::cos(7 * w), w};
-            v.uv0 = {(u + 1) / 2, (w + 1) / 2};
-            mesh->vertices.push_back(v);
-        }
-    for (int y = 0; y + 1 < side; ++y)
-        for (int x = 0; x + 1 < side; ++x) {
-            const auto a = uint32_t(y * side + x), b = a + 1, c = a + uint32_t(side), d = c + 1;
-            for (const uint32_t i : {a, c, b, b, c, d}) mesh->indices.push_back(i);
-        }
-    mesh->slots = {{"all", 0, uint32_t(mesh->indices.size())}};
-    makeNormals(*mesh);
-    return mesh;
-}
 
 /// Rays a second from each vertex, without anything of ours around them: the same directions, the same reach.
 double bareEmbree(const Mesh& mesh, float reach, double& rays) {

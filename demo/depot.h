@@ -27,6 +27,8 @@ struct NamedMap {
 std::vector<NamedMap> makeMaps();
 /// Of the shed's tiles and the track bed.
 std::vector<NamedMap> makeStoneMaps();
+/// Of numbers, stripes, chalk, oil and a poster.
+std::vector<NamedMap> makeDecalMaps();
 
 struct NamedMesh {
     std::string id, file;
@@ -58,6 +60,11 @@ Master makeFluorescentTube();
 Master makeReflectiveStrip();
 Master makeTarpaulin();
 Master makeBrakeDust();
+/// Paint through a stencil, and a picture on paper: worn by decals.
+Master makeStencil();
+Master makePoster();
+std::vector<Decal> decalsOnTramSide(const MeshPtr& mesh);
+std::vector<Decal> decalsOnYard(const MeshPtr& mesh);
 /// Those that cards of the masters stand for.
 std::vector<AssemblyPtr> makeAssemblies();
 /// All of them, in the order of the depot's list.

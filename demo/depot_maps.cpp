@@ -190,6 +190,7 @@ std::vector<NamedMap> makeMaps() {
                          }),
                     PictureEncoding::Linear});
     for (NamedMap& m : makeStoneMaps()) maps.push_back(std::move(m));
+    for (NamedMap& m : makeDecalMaps()) maps.push_back(std::move(m));
     maps.push_back({"letters_depot_only", "letters_depot_only.png", MapKind::Data, letters("DEPOT ONLY", 96), PictureEncoding::Linear});
     return maps;
 }

@@ -330,13 +330,20 @@ std::vector<Instance> makeInstances() {
     add("tarpaulin_gusty", "Gusty", "tarpaulin", {{"wind", n(0.07f)}, {"pace", n(0.5f)}, {"cover", c("#A65A2A")}});
     add("dust_light", "Light", "brake_dust", {{"amount", n(0.35f)}});
     add("dust_heavy", "Heavy", "brake_dust", {{"amount", n(0.95f)}, {"over_rail", n(0.9f)}});
+    const auto m = [](const char* map) { return ParameterValue{{}, map}; };
+    add("fleet_number", "Fleet number", "stencil", {});
+    add("hazard", "Hazard stripes", "stencil", {{"shape", m("hazard_stripes")}, {"ink", c("#1B1814")}, {"ink_roughness", n(0.45f)}});
+    add("chalk", "Chalk", "stencil",
+        {{"shape", m("chalk_mark")}, {"ink", c("#F2F0E8")}, {"ink_roughness", n(0.95f)}, {"strength", n(0.85f)}});
+    add("oil", "Oil", "stencil", {{"shape", m("oil_stain")}, {"ink", c("#15120E")}, {"ink_roughness", n(0.12f)}, {"strength", n(0.9f)}});
+    add("night_line", "Night Line", "poster", {});
     return all;
 }
 
 std::vector<Master> makeMasters() {
     return {makeBodywork(),   makeSetts(),      makeMossySetts(),   makeGlazedTile(),   makeBallast(),         makeSeatFelt(),
             makeVentGrille(), makeSignalLens(), makeRainyWindow(),  makeRouteDisplay(), makeFluorescentTube(), makeReflectiveStrip(),
-            makeTarpaulin(),  makePitSteam(),   makeFrozenTrough(), makeBrakeDust()};
+            makeTarpaulin(),  makePitSteam(),   makeFrozenTrough(), makeBrakeDust(),    makeStencil(),         makePoster()};
 }
 
 Lineup makeLineup() {

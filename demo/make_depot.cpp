@@ -81,6 +81,8 @@ int main(int argc, char** argv) {
     for (const Master& master : depot::makeMasters()) project.masters.push_back(std::make_shared<Master>(master));
     for (const Instance& instance : depot::makeInstances()) project.instances.push_back(std::make_shared<Instance>(instance));
     project.lineup = depot::makeLineup();
+    project.lineup.specimens[0].decals = depot::decalsOnTramSide(side);
+    project.lineup.specimens[1].decals = depot::decalsOnYard(yard);
     if (const Outcome saved = saveProject(project, folder / "depot.huestack"); !saved) return stop(saved.error());
     return 0;
 }

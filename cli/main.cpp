@@ -2,15 +2,18 @@
 #include "cli/commands.h"
 #include "cli/map_commands.h"
 #include "cli/output.h"
+#include "core/base/files.h"
 #include "core/languages/languages.h"
 #include "core/paint/fill_rules.h"
 #include "core/program/passes/passes.h"
 
 #include <CLI/CLI.hpp>
+#include <atomic>
 #include <cerrno>
 #include <cstdio>
 #include <cstdlib>
 #include <cstring>
+#include <exception>
 #include <fmt/format.h>
 #include <iostream>
 #include <new>
@@ -143,15 +146,32 @@ static int run(int argc, char** argv) {
     return code;
 }
 
+/// Takes no memory itself. Libraries may have been left in the middle of something, and would stumble over that as they are taken down.
+[[noreturn]] static void memoryRanOut() {
+    std::fflush(nullptr);
+    std::fputs("hsk: Memory ran out. Close something, or work with smaller maps and meshes; nothing was written by halves.\n", stderr);
+    hue::discardUnfinishedFiles();
+    std::_Exit(2);
+}
+
+/// Whether an allocation has failed; what is thrown then may come to an end where nothing may be thrown, as in destructors of
+/// nlohmann-json, which take memory. There the exception itself is not to be had.
+static std::atomic<bool> g_ranOut = false;
+static void allocationFailed() {
+    g_ranOut = true;
+    throw std::bad_alloc();
+}
+[[noreturn]] static void ended() {
+    if (g_ranOut) memoryRanOut();
+    std::abort();
+}
+
 int main(int argc, char** argv) {
+    std::set_new_handler(allocationFailed);
+    std::set_terminate(ended);
     try {
         return run(argc, argv);
-    } catch (const std::bad_alloc&) {
-        const int code = fail("Memory ran out. Close something, or work with smaller maps and meshes; nothing was written by halves.");
-        // Libraries may have been left in the middle of something, and would stumble over that as they are taken down.
-        std::fflush(nullptr);
-        std::_Exit(code);
-    } catch (const std::system_error& e) {
+    } catch (const std::bad_alloc&) { memoryRanOut(); } catch (const std::system_error& e) {
         // Of all that is written, only what is printed ends here.
         return fail(fmt::format("What was to be printed could not be written: {}.", e.code().message()));
     } catch (const std::exception& e) { return fail(fmt::format("This should not have happened: {}.", e.what())); }

@@ -97,6 +97,31 @@ TEST_F(Faults, AProjectThatIsRewrittenIsTheOldOneOrTheNewOne) {
         24);
 }
 
+// Also while what was read and written is taken down, where nothing may be thrown: each of many allocations, from the last fifth of all.
+TEST_F(Faults, MemoryThatRunsOutLateEndsInWords) {
+    const std::string command = "make " + file().string() + " --of M --wire " + noise + ".out --size 16 --name clouds";
+    const std::string before = contentOf(file());
+    const auto again = [&](long n) {
+        std::ofstream(file(), std::ios::binary) << before;
+        fs::remove_all(folder / "maps");
+        return run(command, "allocate", n);
+    };
+    long reached = 1, never = 1;
+    while (again(never).reached) reached = never, never *= 2;
+    while (never - reached > never / 100) (again((reached + never) / 2).reached ? reached : never) = (reached + never) / 2;
+    int failed = 0;
+    for (long n = reached * 4 / 5; n < reached; n += std::max(1L, reached / 250)) {
+        const Fault f = again(n);
+        ASSERT_FALSE(f.signalled) << "allocation " << n << " of about " << reached << ": " << f.said;
+        failed += f.code != 0;
+        EXPECT_TRUE(f.code == 0 || f.said.find("hsk: ") != std::string::npos) << n << ": " << f.said;
+        EXPECT_TRUE(loadProject(file())) << n;
+        for (const auto& entry : fs::recursive_directory_iterator(folder))
+            EXPECT_EQ(entry.path().filename().string().find(".part"), std::string::npos) << n << " left " << entry.path();
+    }
+    EXPECT_GT(failed, 20);
+}
+
 TEST_F(Faults, PaintIsTheOldOneOrTheNewOne) {
     ASSERT_EQ(runHsk("paint " + file().string() + " --paintwork Side --mesh sphere/1 --rule 'constant 0.5'").code, 0);
     const auto whole = [&] {

@@ -101,8 +101,10 @@ int rename(const char* from, const char* to) {
 } // extern "C"
 
 void* operator new(size_t size) {
-    if (g_began && fails(Kind::Allocate)) throw std::bad_alloc();
-    if (void* p = std::malloc(size ? size : 1)) return p;
+    const bool refused = g_began && fails(Kind::Allocate);
+    if (void* p = refused ? nullptr : std::malloc(size ? size : 1)) return p;
+    // As the standard has it; a handler that has nothing to give away throws.
+    if (const std::new_handler handler = std::get_new_handler()) handler();
     throw std::bad_alloc();
 }
 void operator delete(void* p) noexcept { std::free(p); }

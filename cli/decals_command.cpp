@@ -12,10 +12,9 @@ int decals(const Options& o) {
     const auto opened = open(o);
     if (!opened) return fail(opened.error());
     Opened& p = **opened;
-    const auto& specimens = p.project.lineup.specimens;
-    if (size_t(o.specimen) > specimens.size())
-        return fail(fmt::format("There is no specimen {}; the lineup has {}.", o.specimen, specimens.size()));
-    const Specimen& s = specimens[size_t(o.specimen - 1)];
+    const Result<Specimen> found = findSpecimen(p.project, o.specimen);
+    if (!found) return fail(found.error());
+    const Specimen& s = *found;
     std::string problem;
     const MeshPtr mesh = p.assets.mesh(p.project, s.mesh, &problem);
     if (!problem.empty()) return fail(problem);
@@ -30,13 +29,18 @@ int decals(const Options& o) {
                            {"hidden", d.hidden},
                            {"area", cut.area},
                            {"stretched", cut.stretched},
-                           {"projected", {{"operations", cost.operations}, {"fetches", cost.fetches}}},
+                           {"projected",
+                            {{"operations", cost.operations},
+                             {"fetches", cost.fetches},
+                             {"operationsBeside", cost.operationsBeside},
+                             {"fetchesBeside", cost.fetchesBeside}}},
                            {"cut", {{"triangles", triangles}, {"vertices", cut.mesh.vertices.size()}}}});
         else
-            print(fmt::format("{}: {}{}, {:.3g} by {:.3g} m, seen on {:.3g} m2; projected {} operations and {} {} at every pixel of its "
-                              "slots, cut {} triangles",
+            print(fmt::format("{}: {}{}, {:.3g} by {:.3g} m, seen on {:.3g} m2; projected {} operations and {} {} within its box, "
+                              "{} and {} at all other pixels of its slots, cut {} triangles, "
+                              "baked into maps of its slots' own nothing",
                               d.name, p.project.nameOf(d.wears), d.hidden ? ", hidden" : "", d.width, d.height, cut.area, cost.operations,
-                              cost.fetches, cost.fetches == 1 ? "fetch" : "fetches", triangles));
+                              cost.fetches, cost.fetches == 1 ? "fetch" : "fetches", cost.operationsBeside, cost.fetchesBeside, triangles));
     }
     if (o.json) print(Json{{"specimen", o.specimen}, {"decals", all}});
     else if (s.decals.empty()) print(fmt::format("Specimen {} has no decals.", o.specimen));

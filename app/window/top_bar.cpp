@@ -19,8 +19,9 @@ Meter::Meter(const QString& name, QWidget* parent) : QWidget(parent), m_name(nam
     setAccessibleName(name);
 }
 
-void Meter::set(double value, double limit, const QString& text, const QString& tip) {
+void Meter::set(double value, double limit, double least, const QString& text, const QString& tip) {
     m_part = limit > 0 ? value / limit : 0;
+    m_least = limit > 0 ? least / limit : 0;
     m_text = text;
     setToolTip(tip);
     setAccessibleDescription(text);
@@ -43,6 +44,10 @@ void Meter::paintEvent(QPaintEvent*) {
     const QRectF filled(bar.left(), bar.top() + 1, bar.width() * std::min(m_part, 1.0), bar.height() - 1);
     if (m_part > 1) p.fillRect(filled, hatch(t.ink));
     else p.fillRect(filled, t.ink);
+    if (m_part <= 1 && m_least < m_part) {
+        const double from = bar.left() + bar.width() * m_least;
+        p.fillRect(QRectF(from, filled.top(), std::max(0.0, filled.right() - from), filled.height()), t.hairline);
+    }
 }
 
 TopBar::TopBar(Session& session, BoardService& service, Commands& commands, const std::vector<StationDef>& stations, QWidget* parent)
@@ -113,20 +118,25 @@ void TopBar::refresh() {
     for (const auto& m : p.masters) m_master->addItem(QString::fromStdString(m->name), QString::fromStdString(m->id));
     m_master->setCurrentIndex(m_master->findData(QString::fromStdString(m_session.rootId())));
     const Cost& c = m_service.facts()->cost;
+    const auto span = [](int least, int most) {
+        return least == most ? QString::number(most) : QString("%1\u2013%2").arg(least).arg(most);
+    };
     // Plain yardsticks until a target with limits of its own can be chosen.
     m_operations->set(
-        c.operationsPerPixel(), 400, QString::number(c.operationsPerPixel()),
+        c.operationsPerPixel(), 400, c.leastOperationsPerPixel(), span(c.leastOperationsPerPixel(), c.operationsPerPixel()),
         tr("%1 operations per pixel, %2 per vertex with %3 carried over its triangles, %4 once a frame; the bar is full at 400")
-            .arg(c.operationsPerPixel())
-            .arg(c.operations[size_t(Rate::Vertex)])
-            .arg(counted(c.carried, tr("number"), tr("numbers")))
-            .arg(c.operations[0]));
-    m_fetches->set(c.fetches, 8, QString::number(c.fetches),
+                .arg(c.operationsPerPixel())
+                .arg(c.operations[size_t(Rate::Vertex)])
+                .arg(counted(c.carried, tr("number"), tr("numbers")))
+                .arg(c.operations[0]) +
+            (c.skips() ? tr(". Where masks hide most of what is skipped where unseen: %1").arg(c.leastOperationsPerPixel()) : QString()));
+    m_fetches->set(c.fetches, 8, c.leastFetches(), span(c.leastFetches(), c.fetches),
                    tr("%1 map fetches per pixel (%2 depend on another), %3 samplers; the bar is full at 8")
-                       .arg(c.fetches)
-                       .arg(c.dependentFetches)
-                       .arg(c.samplers));
-    m_memory->set(double(c.mapBytes) / 1e6, 32, QString::number(double(c.mapBytes) / 1e6, 'f', 1),
+                           .arg(c.fetches)
+                           .arg(c.dependentFetches)
+                           .arg(c.samplers) +
+                       (c.skips() ? tr(". Where masks hide most of what is skipped where unseen: %1").arg(c.leastFetches()) : QString()));
+    m_memory->set(double(c.mapBytes) / 1e6, 32, double(c.mapBytes) / 1e6, QString::number(double(c.mapBytes) / 1e6, 'f', 1),
                   tr("Map memory with mips, in the format that each map is compressed to; the bar is full at 32 MB"));
 }
 

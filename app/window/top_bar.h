@@ -39,14 +39,15 @@ class Meter : public QWidget {
 
   public:
     Meter(const QString& name, QWidget* parent = nullptr);
-    void set(double value, double limit, const QString& text, const QString& tip);
+    /// `least`: what stays at best, drawn apart from what comes on top of it.
+    void set(double value, double limit, double least, const QString& text, const QString& tip);
 
   protected:
     void paintEvent(QPaintEvent*) override;
 
   private:
     QString m_name, m_text;
-    double m_part = 0;
+    double m_part = 0, m_least = 0; ///< of the limit
 };
 
 } // namespace hue

@@ -12,9 +12,16 @@ Cost costOf(const Program& surface, const Program* offset, const std::function<C
     std::vector<MapSlot> slots;
     const auto count = [&](const Program& p, bool vertices) {
         std::vector<char> afterFetch(p.code.size(), 0);
+        // A vertex skips nothing.
+        const Unseen unseen = vertices ? Unseen{} : unseenOf(p);
+        if (!vertices) {
+            cost.operations[size_t(Rate::Pixel)] += operationsOfBranches(p, unseen);
+            cost.spared = mostSpared(unseen);
+        }
         for (size_t n = 0; n < p.code.size(); ++n) {
             const Instruction& i = p.code[n];
-            const OpCost its = costOf(i);
+            OpCost its = costOf(i);
+            if (!vertices && handsOut(unseen, i)) its.operations = 0;
             cost.operations[size_t(vertices ? std::min(i.rate, Rate::Vertex) : i.rate)] += its.operations;
             for (int a = 0; a < i.operands; ++a) afterFetch[n] |= afterFetch[size_t(i.args[size_t(a)])];
             if (!its.fetches) continue;

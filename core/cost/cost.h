@@ -2,7 +2,7 @@
 // What a Program costs on the machine it is made for.
 // Threads: any. Nothing is kept between calls.
 #include "core/images/map.h"
-#include "core/program/program.h"
+#include "core/program/unseen.h"
 
 #include <functional>
 
@@ -14,9 +14,13 @@ struct Cost {
     int vertexFetches = 0;           ///< per vertex, by its offset
     int dependentFetches = 0;        ///< per pixel, whose UV depends on another fetch
     int carried = 0;                 ///< components that triangles carry to the pixels; paid for by operations per pixel
-    int samplers = 0;                ///< of surface and offset together
-    size_t mapBytes = 0;             ///< on the graphics card, with mips, in the format each is compressed to, each map once
+    Spared spared;       ///< per pixel, where masks hide most of what is skipped where unseen; all other figures are of all of it
+    int samplers = 0;    ///< of surface and offset together
+    size_t mapBytes = 0; ///< on the graphics card, with mips, in the format each is compressed to, each map once
     int operationsPerPixel() const { return operations[int(Rate::Pixel)]; }
+    bool skips() const { return spared.operations > 0 || spared.fetches > 0; }
+    int leastOperationsPerPixel() const { return operationsPerPixel() - spared.operations; }
+    int leastFetches() const { return fetches - spared.fetches; }
 };
 
 /// A map as the ledger counts it: which one, and its bytes on the card. No pixels are needed for that.

@@ -34,7 +34,8 @@ DecalCost decalCost(const Project& project, const Specimen& specimen, const Id& 
     if (!with) return {};
     const auto costIn = [&](const Project& p) { return costOf(*compileSurface(p, *p.masterOf(worn)).program, nullptr, {}); };
     const Cost bare = costIn(project), laid = costIn(*with);
-    return {int(laid.operations[size_t(Rate::Pixel)]) - int(bare.operations[size_t(Rate::Pixel)]), laid.fetches - bare.fetches};
+    return {laid.operationsPerPixel() - bare.operationsPerPixel(), laid.fetches - bare.fetches,
+            laid.leastOperationsPerPixel() - bare.leastOperationsPerPixel(), laid.leastFetches() - bare.leastFetches()};
 }
 
 DecalCost decalCost(const Project& project, const Specimen& specimen, const Decal& decal, const Mesh& mesh) {

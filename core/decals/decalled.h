@@ -18,9 +18,11 @@ std::vector<Decal> decalsOn(const Project& project, const Specimen& specimen, co
 /// changes values of theirs alone. Nothing where no decal lies there.
 std::optional<Project> decalled(const Project& project, const Specimen& specimen, const Id& worn, std::string_view slot);
 
-/// What the decals of a slot add per pixel of it when they are projected, wherever on it they lie.
+/// What the decals of a slot add per pixel of it when they are projected: within their boxes, and beside them, where what they show is
+/// skipped.
 struct DecalCost {
     int operations = 0, fetches = 0;
+    int operationsBeside = 0, fetchesBeside = 0;
 };
 DecalCost decalCost(const Project& project, const Specimen& specimen, const Id& worn, std::string_view slot);
 

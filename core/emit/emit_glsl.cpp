@@ -1,9 +1,11 @@
 #include "core/emit/emit_glsl.h"
 
 #include "core/program/uniform_layout.h"
+#include "core/program/unseen.h"
 
 #include <algorithm>
 #include <fmt/format.h>
+#include <set>
 
 namespace hue {
 namespace {
@@ -72,7 +74,11 @@ class Emitter {
           m_vertices(of == Of::Vertices),
           m_alone(of == Of::Alone),
           m_values(m_vertices ? "u_vertexValues" : "u_values"),
-          m_map(m_vertices ? "u_vertexMap" : "u_map") {}
+          m_map(m_vertices ? "u_vertexMap" : "u_map") {
+        // Vertices are few, and a branch is no gain to them.
+        if (!m_vertices) m_unseen = unseenOf(p);
+        else m_unseen.branchOf.assign(p.code.size(), -1);
+    }
 
     std::string run() {
         std::string body;
@@ -82,9 +88,10 @@ class Emitter {
         for (size_t n = m_p.code.size(); n-- > 0;)
             if (wanted[n] && onPixel(n))
                 for (int a = 0; a < m_p.code[n].operands; ++a) wanted[size_t(m_p.code[n].args[size_t(a)])] = true;
+        std::vector<size_t> lines;
         for (size_t n = 0; n < m_p.code.size(); ++n)
-            if (wanted[n] && onPixel(n) && !isNamed(m_p.code[n].op))
-                fmt::format_to(std::back_inserter(body), "  {} v{} = {};\n", typeOf(m_p.code[n].width), n, expression(m_p.code[n]));
+            if (wanted[n] && onPixel(n) && !isNamed(m_p.code[n].op)) lines.push_back(n);
+        writeLines(body, lines);
         std::string outputs;
         for (size_t k = 0; k < m_p.outputs.size(); ++k) {
             outputs += fmt::format("  {} o{}; // {}\n", typeOf(m_p.code[size_t(m_p.outputs[k].value)].width), k, m_p.outputs[k].name);
@@ -133,6 +140,76 @@ class Emitter {
     const bool m_vertices, m_alone;
     SurfaceNames m_names;
     const std::string_view m_values, m_map;
+    Unseen m_unseen;
+
+    /// What instructions compute, with a branch around what only a mask shows.
+    void writeLines(std::string& body, const std::vector<size_t>& lines) const {
+        const std::vector<bool> outlives = valuesThatOutliveTheirBranch(lines);
+        std::set<int32_t> derived;
+        std::vector<int32_t> open;
+        const auto indent = [&] { body.append(2 * (open.size() + 1), ' '); };
+        for (size_t k = 0; k < lines.size(); ++k) {
+            const size_t n = lines[k];
+            const int32_t at = m_unseen.branchOf[n];
+            while (!open.empty() && !m_unseen.within(at, open.back())) {
+                open.pop_back();
+                indent();
+                body += "}\n";
+            }
+            if (open.empty() && at >= 0) prepare(body, lines, k, outlives, derived);
+            std::vector<int32_t> enter;
+            for (int32_t b = at; b >= 0 && (open.empty() || b != open.back()); b = m_unseen.branches[size_t(b)].parent) enter.push_back(b);
+            for (size_t e = enter.size(); e-- > 0;) {
+                const Branch& branch = m_unseen.branches[size_t(enter[e])];
+                indent();
+                fmt::format_to(std::back_inserter(body), "if ({} {}) {{ // seen here\n", operand(branch.mask),
+                               branch.above ? "> 0.0" : "< 1.0");
+                open.push_back(enter[e]);
+            }
+            indent();
+            if (!outlives[n]) fmt::format_to(std::back_inserter(body), "{} ", typeOf(m_p.code[n].width));
+            fmt::format_to(std::back_inserter(body), "v{} = {};\n", n, expression(n));
+        }
+        while (!open.empty()) {
+            open.pop_back();
+            indent();
+            body += "}\n";
+        }
+    }
+
+    /// What is read where the branch that made it is closed.
+    std::vector<bool> valuesThatOutliveTheirBranch(const std::vector<size_t>& lines) const {
+        std::vector<size_t> lastRead(m_p.code.size(), 0), closes(m_unseen.branches.size(), lines.size());
+        for (size_t k = 0; k < lines.size(); ++k)
+            for (int a = 0; a < m_p.code[lines[k]].operands; ++a) lastRead[size_t(m_p.code[lines[k]].args[size_t(a)])] = k;
+        for (const auto& o : m_p.outputs) lastRead[size_t(o.value)] = lines.size();
+        std::vector<bool> out(m_p.code.size());
+        for (size_t k = lines.size(); k-- > 0;) {
+            const int32_t at = m_unseen.branchOf[lines[k]];
+            for (size_t b = 0; b < closes.size(); ++b)
+                if (!m_unseen.within(at, int32_t(b))) closes[b] = k;
+            out[lines[k]] = at >= 0 && lastRead[lines[k]] >= closes[size_t(at)];
+        }
+        return out;
+    }
+
+    /// What has to stand before branches that begin with line `first`: values that outlive them, which are 0 where nothing is seen, and
+    /// derivatives, which need neighbours that may not enter.
+    void prepare(std::string& body, const std::vector<size_t>& lines, size_t first, const std::vector<bool>& outlives,
+                 std::set<int32_t>& derived) const {
+        int32_t outermost = m_unseen.branchOf[lines[first]];
+        while (m_unseen.branches[size_t(outermost)].parent >= 0) outermost = m_unseen.branches[size_t(outermost)].parent;
+        for (size_t k = first; k < lines.size() && m_unseen.within(m_unseen.branchOf[lines[k]], outermost); ++k) {
+            const Instruction& i = m_p.code[lines[k]];
+            const int32_t at = i.op == Op::Sample ? i.args[0] : i.op == Op::SampleGuided ? i.args[1] : -1;
+            if (at >= 0 && derived.insert(at).second)
+                fmt::format_to(std::back_inserter(body), "  vec2 x{0} = dFdx({1}), y{0} = dFdy({1});\n", at, operand(at));
+            if (outlives[lines[k]]) {
+                const std::string_view type = typeOf(i.width);
+                fmt::format_to(std::back_inserter(body), "  {} v{} = {}(0.0);\n", type, lines[k], type);
+            }
+        }
+    }
 
     bool onPixel(size_t n) const { return m_alone || m_p.code[n].rate > Rate::Placement; }
 
@@ -169,8 +246,13 @@ class Emitter {
         return m_p.code[size_t(n)].width == width ? text : fmt::format("{}({})", typeOf(width), text);
     }
 
-    std::string expression(const Instruction& i) const {
+    std::string expression(size_t n) const {
+        const Instruction& i = m_p.code[n];
         char buffer[4];
+        if (handsOut(m_unseen, i)) return spreadOperand(i.args[0], i.width);
+        if (m_unseen.branchOf[n] >= 0 && (i.op == Op::Sample || i.op == Op::SampleGuided))
+            return fmt::format("textureGrad({0}{1}, {2}, x{3}, y{3})", m_map, i.imm, operand(i.args[0]),
+                               i.args[i.op == Op::Sample ? 0 : 1]);
         switch (i.op) {
         case Op::Swizzle:
             // A number has no components to name in this version of the language.

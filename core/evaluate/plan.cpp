@@ -1,5 +1,7 @@
 #include "core/evaluate/plan.h"
 
+#include "core/program/unseen.h"
+
 #include <algorithm>
 #include <map>
 #include <unordered_map>
@@ -16,6 +18,7 @@ struct Draft {
     FusedSecond second{};
     uint32_t imm = 0;
     uint8_t inputs = 0, outputs = 1;
+    int32_t branch = -1;
     bool live = false;
     std::array<PlanOperand, kPlanInputs> in{};
     std::array<int32_t, 4> out{};
@@ -23,10 +26,15 @@ struct Draft {
 
 class Planner {
   public:
-    Planner(const Program& program, const PlanRequest& request) : m_program(program), m_request(request), m_parts(program.code.size()) {}
+    Planner(const Program& program, const PlanRequest& request)
+        : m_program(program), m_request(request), m_unseen(unseenOf(program)), m_parts(program.code.size()) {}
 
     Plan run() {
-        for (int32_t n = 0; n < int32_t(m_program.code.size()); ++n) lower(n);
+        for (int32_t n = 0; n < int32_t(m_program.code.size()); ++n) {
+            const size_t first = m_drafts.size();
+            lower(n);
+            for (size_t d = first; d < m_drafts.size(); ++d) m_drafts[d].branch = m_unseen.branchOf[size_t(n)];
+        }
         std::vector<PlanOperand> results;
         for (const auto& [instruction, component] : m_request.wanted) {
             PlanOperand o = m_parts[size_t(instruction)][size_t(component)];
@@ -40,6 +48,7 @@ class Planner {
   private:
     const Program& m_program;
     const PlanRequest& m_request;
+    const Unseen m_unseen;
     std::vector<std::array<PlanOperand, 4>> m_parts;
     std::vector<Draft> m_drafts;
     std::vector<int32_t> m_writer; ///< by name: the draft that makes it, or -1 for a pinned one
@@ -199,9 +208,17 @@ class Planner {
             if (o >= 0 && m_writer[size_t(o)] >= 0) m_drafts[size_t(m_writer[size_t(o)])].live = true;
         };
         for (PlanOperand o : results) need(o);
-        for (size_t n = m_drafts.size(); n-- > 0;)
-            if (m_drafts[n].live)
-                for (int k = 0; k < m_drafts[n].inputs; ++k) need(m_drafts[n].in[size_t(k)]);
+        for (size_t n = m_drafts.size(); n-- > 0;) {
+            if (!m_drafts[n].live) continue;
+            for (int k = 0; k < m_drafts[n].inputs; ++k) need(m_drafts[n].in[size_t(k)]);
+            forMasksOf(m_drafts[n], need);
+        }
+    }
+
+    PlanOperand maskOf(int32_t branch) const { return part(m_unseen.branches[size_t(branch)].mask, 0); }
+    /// Masks of the branches that a step lies in.
+    template <class Do> void forMasksOf(const Draft& d, const Do& work) const {
+        for (int32_t b = d.branch; b >= 0; b = m_unseen.branches[size_t(b)].parent) work(maskOf(b));
     }
 
     static bool firstOf(Op op, FusedFirst& first) {
@@ -231,6 +248,9 @@ class Planner {
                     if (d.in[size_t(k)] >= 0) ++uses[size_t(d.in[size_t(k)])];
         for (PlanOperand o : results)
             if (o >= 0) uses[size_t(o)] += 2;
+        // A mask stays by itself, to be asked before its branch.
+        for (int32_t b = 0; b < int32_t(m_unseen.branches.size()); ++b)
+            if (const PlanOperand o = maskOf(b); o >= 0) uses[size_t(o)] += 2;
         for (Draft& d : m_drafts) {
             if (!d.live || d.kind != Draft::Kind::Elementwise || d.inputs != 2) continue;
             for (int position = 0; position < 2; ++position) {
@@ -239,7 +259,8 @@ class Planner {
                 FusedSecond second;
                 if (made < 0 || uses[size_t(made)] != 1 || m_writer[size_t(made)] < 0 || !secondOf(d.op, position, second)) continue;
                 Draft& source = m_drafts[size_t(m_writer[size_t(made)])];
-                if (source.kind != Draft::Kind::Elementwise || !firstOf(source.op, first)) continue;
+                if (source.kind != Draft::Kind::Elementwise || !firstOf(source.op, first) || !m_unseen.within(d.branch, source.branch))
+                    continue;
                 const PlanOperand other = d.in[size_t(1 - position)];
                 d.kind = Draft::Kind::Fused;
                 d.first = first;
@@ -275,10 +296,14 @@ class Planner {
     Plan share(const std::vector<PlanOperand>& results) {
         constexpr size_t kForever = SIZE_MAX;
         std::vector<size_t> lastUse(m_writer.size(), 0);
-        for (size_t n = 0; n < m_drafts.size(); ++n)
-            if (m_drafts[n].live)
-                for (int k = 0; k < m_drafts[n].inputs; ++k)
-                    if (m_drafts[n].in[size_t(k)] >= 0) lastUse[size_t(m_drafts[n].in[size_t(k)])] = n;
+        for (size_t n = 0; n < m_drafts.size(); ++n) {
+            if (!m_drafts[n].live) continue;
+            const auto use = [&](PlanOperand o) {
+                if (o >= 0) lastUse[size_t(o)] = n;
+            };
+            for (int k = 0; k < m_drafts[n].inputs; ++k) use(m_drafts[n].in[size_t(k)]);
+            forMasksOf(m_drafts[n], use);
+        }
         for (const auto& p : m_pinned) lastUse[size_t(p.plane)] = kForever;
         for (PlanOperand o : results)
             if (o >= 0) lastUse[size_t(o)] = kForever;
@@ -305,17 +330,19 @@ class Planner {
             step.imm = d.imm;
             step.inputs = d.inputs;
             step.outputs = d.outputs;
+            step.branch = d.branch;
             for (int k = 0; k < d.inputs; ++k) {
                 const PlanOperand o = d.in[size_t(k)];
                 step.in[size_t(k)] = o < 0 ? o : plane[size_t(o)];
             }
+            const auto leave = [&](PlanOperand o) {
+                if (o < 0 || lastUse[size_t(o)] != n) return;
+                lastUse[size_t(o)] = kForever; // once, even when an operand stands twice
+                free.push_back(plane[size_t(o)]);
+            };
             auto release = [&] {
-                for (int k = 0; k < d.inputs; ++k) {
-                    const PlanOperand o = d.in[size_t(k)];
-                    if (o < 0 || lastUse[size_t(o)] != n) continue;
-                    lastUse[size_t(o)] = kForever; // once, even when an operand stands twice
-                    free.push_back(plane[size_t(o)]);
-                }
+                for (int k = 0; k < d.inputs; ++k) leave(d.in[size_t(k)]);
+                forMasksOf(d, leave);
             };
             // A sample reads neighbours of what it has already written, so it cannot work in place.
             const bool manyOutputs = d.outputs > 1;
@@ -329,6 +356,11 @@ class Planner {
                 if (lastUse[size_t(d.out[size_t(k)])] == 0) free.push_back(step.out[size_t(k)]);
             plan.steps.push_back(step);
         }
+        for (int32_t b = 0; b < int32_t(m_unseen.branches.size()); ++b) {
+            const Branch& branch = m_unseen.branches[size_t(b)];
+            const PlanOperand mask = maskOf(b);
+            plan.branches.push_back({mask < 0 ? mask : std::max(plane[size_t(mask)], 0), branch.above, branch.parent});
+        }
         for (PlanOperand o : results) plan.results.push_back(o < 0 ? o : plane[size_t(o)]);
         return plan;
     }
@@ -341,7 +373,7 @@ Plan makePlan(const Program& program, const PlanRequest& request) { return Plann
 BoundPlan::BoundPlan(const Plan& plan, float* arena, size_t stride, const float* numbers) {
     m_steps.reserve(plan.steps.size());
     for (const PlanStep& from : plan.steps) {
-        Step step{from.kernel, from.imm};
+        Step step{from.kernel, from.imm, from.branch};
         for (size_t k = 0; k < from.inputs; ++k) {
             const PlanOperand o = from.in[k];
             step.in[k] = o < 0 ? numbers + ~o : arena + size_t(o) * stride;
@@ -349,6 +381,19 @@ BoundPlan::BoundPlan(const Plan& plan, float* arena, size_t stride, const float*
         for (size_t k = 0; k < from.outputs; ++k) step.out[k] = arena + size_t(from.out[k]) * stride;
         m_steps.push_back(step);
     }
+    for (const Plan::Branch& b : plan.branches)
+        m_branches.push_back({b.mask < 0 ? numbers + ~b.mask : arena + size_t(b.mask) * stride, b.mask < 0, b.above, b.parent});
+}
+
+bool BoundPlan::isSeen(int32_t branch, size_t lanes) {
+    Branch& b = m_branches[size_t(branch)];
+    if (b.seen == Seen::Unknown) {
+        const size_t count = b.single ? 1 : lanes;
+        const auto shows = [&](float m) { return b.above ? m > 0 : m < 1; };
+        const bool seen = (b.parent < 0 || isSeen(b.parent, lanes)) && std::any_of(b.mask, b.mask + count, shows);
+        b.seen = seen ? Seen::Yes : Seen::No;
+    }
+    return b.seen == Seen::Yes;
 }
 
 } // namespace hue

@@ -56,13 +56,15 @@ void lowerBox(Lowering& l) {
 
 /// The normal of a picture that lies along `across` and `up` on the surface, turned into the frame of the normal beneath (Barre-Brisebois
 /// and Hill, "Blending in Detail", 2012). `over` was computed in the frame of the mesh.
-Val joinedNormals(Builder& b, Val beneath, Val over, Val across, Val up, Val weight) {
+/// Where `place` is 0 nobody looks at it.
+Val joinedNormals(Builder& b, Val beneath, Val over, Val across, Val up, Val weight, Val place, Hidden hidden) {
     if (b.isAttribute(over, Attribute::NormalWorld)) return beneath;
     const Val n = b.attribute(Attribute::NormalWorld);
     const Val straight = b.op(Op::Max, b.dot(over, n), b.number(1e-3f));
     const auto leans = [&](Attribute axis) { return b.mul(b.op(Op::Div, b.dot(over, b.attribute(axis)), straight), weight); };
     const auto lying = [&](Val axis) { return b.normalize(b.sub(axis, b.mul(n, b.dot(axis, n)))); };
-    const Val away = b.add(b.mul(lying(across), leans(Attribute::TangentWorld)), b.mul(lying(up), leans(Attribute::BitangentWorld)));
+    const Val sideways = b.mul(lying(across), leans(Attribute::TangentWorld)), upward = b.mul(lying(up), leans(Attribute::BitangentWorld));
+    const Val away = seenAbove0(b, b.add(sideways, upward), place, hidden);
     if (b.isAttribute(beneath, Attribute::NormalWorld)) return b.normalize(b.add(n, away));
     const Val t = b.add(beneath, n), u = b.sub(n, away);
     // A ground that looks away from its surface has no frame; just above keeps it defined.
@@ -72,22 +74,28 @@ Val joinedNormals(Builder& b, Val beneath, Val over, Val across, Val up, Val wei
 
 void lowerLayOver(Lowering& l) {
     Builder& b = l.b;
-    const Finish beneath = l.finish("bg");
-    Finish over = l.finish("fg");
-    const Val cover = b.saturate(b.mul(l.in("mix"), over.part("alpha")));
+    const Finish beneath = l.finish("bg"), over = l.finish("fg");
+    // Skipped by its place, not by its alpha: that may lie in the same map as all else of it.
+    const Val place = l.in("mix");
+    const Hidden hidden = hiddenBy(l);
+    const auto lying = [&](std::string_view key) { return seenAbove0(b, over.part(key), place, hidden); };
+    const Val cover = b.saturate(b.mul(place, lying("alpha")));
+    Finish seen = over;
+    for (auto& [key, value] : seen.parts)
+        if (key != "normal") value = lying(key);
     // Layers that it does not have go on through it.
     for (const auto& [key, value] : beneath.parts)
-        if (!over.part(key)) over.parts[key] = value;
-    over.layers |= beneath.layers;
-    Finish out = mixed(b, beneath, over, cover);
+        if (!seen.part(key)) seen.parts[key] = value;
+    seen.layers |= beneath.layers;
+    Finish out = mixed(b, beneath, seen, cover);
     for (const std::string_view key : Decal::kWeighted) {
         const Val weight = b.mul(cover, b.saturate(l.in(key)));
-        out.parts[std::string(key)] = key == "normal"
-                                          ? joinedNormals(b, beneath.part(key), over.part(key), l.in("across"), l.in("up"), weight)
-                                          : b.mix(beneath.part(key), over.part(key), weight);
+        out.parts[std::string(key)] =
+            key == "normal" ? joinedNormals(b, beneath.part(key), over.part(key), l.in("across"), l.in("up"), weight, place, hidden)
+                            : b.mix(beneath.part(key), seen.part(key), weight);
     }
     out.parts["emissive_strength"] =
-        b.mix(beneath.part("emissive_strength"), over.part("emissive_strength"), b.mul(cover, b.saturate(l.in("emissive"))));
+        b.mix(beneath.part("emissive_strength"), seen.part("emissive_strength"), b.mul(cover, b.saturate(l.in("emissive"))));
     // Whether the surface is there, and how high it lies, are its own.
     for (const char* own : {"alpha", "height"}) out.parts[own] = beneath.part(own);
     l.outFinish("out", std::move(out));
@@ -137,7 +145,7 @@ void addDecalNodes(std::vector<NodeDef>& list) {
                   {"across", 3, Meaning::Any, Value::vec3(1, 0, 0), -1, 1, "Right of its picture, world space; from Box projection", {}},
                   {"up", 3, Meaning::Any, Value::vec3(0, 1, 0), -1, 1, "Up of its picture, world space; from Box projection", {}}},
                  {{"out", kFinishPort, Meaning::Any, {}, 0, 1, {}, {}}},
-                 {},
+                 {hiddenSetting("skipped")},
                  lowerLayOver};
     static constexpr std::string_view helps[] = {"How much of its color counts",     "How much of its normal counts",
                                                  "How much of its roughness counts", "How much of its metallic counts",

@@ -32,10 +32,19 @@ Val leaning(Builder& b, Val normal, Val mesh) {
     return b.op(Op::Div, normal, b.op(Op::Max, b.dot(normal, mesh), b.number(1e-3f)));
 }
 
-Val mixedNormals(Builder& b, Val back, Val front, Val mask) {
+/// A value that is looked at only where the mask is below 1.
+Val seenBelow1(Builder& b, Val value, Val mask, Hidden hidden) {
+    return hidden == Hidden::Skipped ? b.op(Op::WhereBelow1, value, mask) : value;
+}
+
+Val mixedValues(Builder& b, Val back, Val front, Val mask, Hidden hidden) {
+    return b.mix(seenBelow1(b, back, mask, hidden), seenAbove0(b, front, mask, hidden), mask);
+}
+
+Val mixedNormals(Builder& b, Val back, Val front, Val mask, Hidden hidden) {
     const Val mesh = b.attribute(Attribute::NormalWorld);
     if (b.isAttribute(back, Attribute::NormalWorld) && b.isAttribute(front, Attribute::NormalWorld)) return mesh;
-    return b.normalize(b.mix(leaning(b, back, mesh), leaning(b, front, mesh), mask));
+    return b.normalize(mixedValues(b, leaning(b, back, mesh), leaning(b, front, mesh), mask, hidden));
 }
 
 const std::vector<std::string_view>& kinds() {
@@ -77,7 +86,7 @@ void lowerWeights(Lowering& l) {
         sum = b.add(sum, weight);
         // Where nothing weighs anything the first shows.
         const Val share = b.op(Op::Div, weight, b.op(Op::Max, sum, b.number(1e-6f)));
-        all = mixed(b, all, l.finish(fmt::format("finish{}", k)), share);
+        all = mixed(b, all, l.finish(fmt::format("finish{}", k)), share, hiddenBy(l));
     }
     l.outFinish("out", std::move(all));
 }
@@ -178,7 +187,21 @@ Finish plainFinish(Builder& b, uint32_t has) {
     return out;
 }
 
-Finish mixed(Builder& b, const Finish& back, const Finish& front, Val mask) {
+SettingDef hiddenSetting(std::string_view standard) {
+    return {"unseen",
+            {"computed", "skipped"},
+            standard,
+            "What the mask hides: computed all the same, or skipped by a branch, which pays where masks are mostly 0 or 1",
+            true};
+}
+
+Hidden hiddenBy(const Lowering& l) { return l.setting("unseen") == "skipped" ? Hidden::Skipped : Hidden::Computed; }
+
+Val seenAbove0(Builder& b, Val value, Val mask, Hidden hidden) {
+    return hidden == Hidden::Skipped ? b.op(Op::WhereAbove0, value, mask) : value;
+}
+
+Finish mixed(Builder& b, const Finish& back, const Finish& front, Val mask, Hidden hidden) {
     if (const std::optional<Value> known = b.constantValue(mask)) {
         if ((*known)[0] <= 0) return back;
         if ((*known)[0] >= 1) return front;
@@ -195,7 +218,9 @@ Finish mixed(Builder& b, const Finish& back, const Finish& front, Val mask) {
             (behind ? before : behind) = stands;
         }
         if (behind.id == before.id) out.parts[std::string(part.key)] = behind;
-        else out.parts[std::string(part.key)] = isNormal(part) ? mixedNormals(b, behind, before, share) : b.mix(behind, before, share);
+        else
+            out.parts[std::string(part.key)] =
+                isNormal(part) ? mixedNormals(b, behind, before, share, hidden) : mixedValues(b, behind, before, share, hidden);
     }
     return out;
 }
@@ -321,11 +346,11 @@ void addFinishNodes(std::vector<NodeDef>& list) {
                      numberIn("mix", 0.5f, "The mask: 0 shows the background, 1 the foreground"),
                      numberIn("soft edge", 0.2f, "Range of heights over which both are seen", 0.01f, 1)},
                     {finishOut()},
-                    {},
+                    {hiddenSetting()},
                     [](Lowering& l) {
                         const Finish back = l.finish("bg"), front = l.finish("fg");
                         const Val mask = sharpenedByHeights(l.b, l.in("mix"), back.part("height"), front.part("height"), l.in("soft edge"));
-                        l.outFinish("out", mixed(l.b, back, front, mask));
+                        l.outFinish("out", mixed(l.b, back, front, mask, hiddenBy(l)));
                     }});
 
     NodeDef weights{
@@ -337,7 +362,7 @@ void addFinishNodes(std::vector<NodeDef>& list) {
         "shows.",
         {},
         {finishOut()},
-        {{"count", {"2", "3", "4", "5"}, "2", "How many finishes"}},
+        {{"count", {"2", "3", "4", "5"}, "2", "How many finishes"}, hiddenSetting()},
         lowerWeights,
         [](const Node& node, std::string_view port) {
             return port.back() - '0' <= finishCount(settingOf(node, *findNodeDef(node.kind), "count"));

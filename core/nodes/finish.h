@@ -43,10 +43,18 @@ std::string_view finishKindFor(const SurfaceSettings& surface);
 
 /// All defaults, and the mesh's normal.
 Finish plainFinish(Builder& b, uint32_t layers = 0);
+/// Whether what a mask hides is computed all the same, or skipped by a branch; see core/program/unseen.h.
+enum class Hidden { Computed, Skipped };
+/// The setting that says so on cards that join finishes.
+SettingDef hiddenSetting(std::string_view standard = "computed");
+Hidden hiddenBy(const Lowering& l);
+/// A value that is looked at only where the mask is above 0.
+Val seenAbove0(Builder& b, Val value, Val mask, Hidden hidden);
+
 /// From `back` (mask 0) to `front` (mask 1, limited to that range). Normals are mixed as slopes against the mesh's and come out with unit
 /// length. A layer that only one side has fades with that side; what only describes such a layer stays as that side has it. A constant mask
 /// of 0 or 1 leaves nothing of the other side.
-Finish mixed(Builder& b, const Finish& back, const Finish& front, Val mask);
+Finish mixed(Builder& b, const Finish& back, const Finish& front, Val mask, Hidden hidden = Hidden::Computed);
 /// A mask sharpened by two heights of 0..1: the higher surface wins where both meet, within `edge` (range of heights over which both are
 /// seen, above 0). 0 and 1 stay.
 Val sharpenedByHeights(Builder& b, Val mask, Val back, Val front, Val edge);

@@ -44,6 +44,7 @@ struct SettingDef {
     std::vector<std::string_view> choices;
     std::string_view standard;
     std::string_view help;
+    bool ofFinishes = false; ///< is shown only where a finish comes in
 };
 
 struct Finish; // core/nodes/finish.h

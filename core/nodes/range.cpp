@@ -24,10 +24,10 @@ void addRangeNodes(std::vector<NodeDef>& list) {
                     {withFinishes(anyIn("bg", 0, "Background, shown where mix is 0")),
                      withFinishes(anyIn("fg", 1, "Foreground, shown where mix is 1")), numberIn("mix", 0.5f, "How much of the foreground")},
                     {withFinishes(anyOut())},
-                    {},
+                    {hiddenSetting()},
                     [](Lowering& l) {
                         if (l.bringsFinish("bg") || l.bringsFinish("fg"))
-                            return l.outFinish("out", mixed(l.b, l.finish("bg"), l.finish("fg"), l.in("mix")));
+                            return l.outFinish("out", mixed(l.b, l.finish("bg"), l.finish("fg"), l.in("mix"), hiddenBy(l)));
                         l.out("out", l.b.mix(l.in("bg"), l.in("fg"), l.in("mix")));
                     }});
     list.push_back({"clamp",

@@ -93,6 +93,8 @@ Interval of(const Program& p, const Instruction& i, const std::vector<Interval>&
     }
     case Op::Mix: return operand(2).within(0, 1) ? rounded(both(operand(0), operand(1))) : Interval{};
     case Op::Select: return both(operand(1), operand(2));
+    case Op::WhereAbove0:
+    case Op::WhereBelow1: return both(operand(0), {0, 0});
     case Op::Abs: {
         const Interval x = operand(0);
         const float most = std::max(std::fabs(x.low), std::fabs(x.high));

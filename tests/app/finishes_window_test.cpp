@@ -3,6 +3,7 @@
 #include "app/stations/paint/channel_panel.h"
 #include "app/stations/paint/paint_canvas.h"
 #include "app/stations/paint/paint_page.h"
+#include "app/window/top_bar.h"
 #include "core/mesh/paint_data.h"
 #include "core/nodes/finish.h"
 #include "tests/app/app_fixture.h"
@@ -187,6 +188,35 @@ TEST_F(FinishesWindow, OfAnotherMasterIsTypedByItsNameAndFollowsItsValues) {
     ASSERT_EQ(menu->actions().size(), 1);
     EXPECT_FALSE(menu->actions()[0]->isEnabled());
     menu->close();
+}
+
+TEST_F(FinishesWindow, WhatAMaskHidesIsSkippedByAChoiceOnTheCard) {
+    const Id a = type("finish", {40, 40}), b = type("finish", {40, 300}), noise = type("worley", {40, 560}), mix = type("mix", {340, 60});
+    const auto choice = [&] { return board().layout().cards.at(mix).row(CardRow::Kind::Setting, "unseen"); };
+    EXPECT_FALSE(choice()) << "between numbers there is nothing to skip";
+    wireTo(noise, "out", b, "roughness");
+    wireTo(a, "out", mix, "bg");
+    wireTo(b, "out", mix, "fg");
+    const Id paint = type("painted channel", {300, 400});
+    wireTo(paint, "out", mix, "mix");
+    toWhole(mix);
+    const Cost before = window->boardService().facts()->cost;
+    EXPECT_FALSE(before.skips());
+    ASSERT_TRUE(choice());
+    QTest::mouseClick(&board(), Qt::LeftButton, {}, board().toWidget(choice()->rect.center()).toPoint());
+    choose("settingMenu", "skipped");
+    settle();
+    const Cost after = window->boardService().facts()->cost;
+    EXPECT_EQ(after.operationsPerPixel(), before.operationsPerPixel() + 1);
+    EXPECT_LT(after.leastOperationsPerPixel(), before.operationsPerPixel() - 100) << "a worley is spared";
+    bool told = false;
+    for (Meter* meter : window->findChildren<Meter*>())
+        told |=
+            meter->accessibleDescription() == QString("%1\u2013%2").arg(after.leastOperationsPerPixel()).arg(after.operationsPerPixel());
+    EXPECT_TRUE(told) << "the meter shows both ends";
+    session().undoStack()->undo();
+    settle();
+    EXPECT_EQ(window->boardService().facts()->cost.operationsPerPixel(), before.operationsPerPixel());
 }
 
 TEST_F(FinishesWindow, AMasterBecomesAFinishWithAnotherOverItByPaint) {

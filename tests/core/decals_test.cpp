@@ -392,6 +392,8 @@ TEST(Decals, CostWhatIsCountedWithAndWithoutThem) {
     const DecalCost one = decalCost(p, p.lineup.specimens[0], "m", "");
     EXPECT_GT(one.operations, 10);
     EXPECT_EQ(one.fetches, 0);
+    EXPECT_GT(one.operationsBeside, 10) << "where it lies must be known everywhere";
+    EXPECT_LE(one.operationsBeside, one.operations);
     p.lineup.specimens[0].decals.push_back(lying("two"));
     EXPECT_GT(decalCost(p, p.lineup.specimens[0], "m", "").operations, one.operations);
     p.lineup.specimens[0].decals[0].hidden = p.lineup.specimens[0].decals[1].hidden = true;

@@ -1,4 +1,5 @@
 // The same Program gives the same numbers in GLSL and on the CPU.
+#include "core/emit/emit_glsl.h"
 #include "core/make/bake.h"
 #include "core/nodes/finish.h"
 #include "tests/render/gl_fixture.h"
@@ -178,6 +179,57 @@ TEST(Finishes, GiveTheSameOnTheGraphicsCardAndTheCpuInAllTheirChannels) {
         for (const char* key : {"base_color", "roughness", "normal", "clearcoat", "clearcoat_normal", "ior"})
             EXPECT_LE(difference(compiled.program, key, {}), 1e-4f) << seed << " " << key;
     }
+}
+
+/// A finish that reads a map far smaller than its pixels over one of a random graph, by a mask of 0 on the left and 1 on the right.
+Project mapOverGraph(uint32_t seed, bool skipped, std::string_view kind) {
+    Project p = randomGraph(seed, 16);
+    p.maps.push_back(std::make_shared<MapFile>(MapFile{"map", "map", "map.exr", MapKind::Data, Wrap::Repeat, {}, {}}));
+    const std::map<std::string, Source> wires = masterOf(p).graph.channelWires;
+    const Id back = add(p, "finish"), front = add(p, "finish"), uv = add(p, "texcoord"), bent = add(p, "noise_2d"), sum = add(p, "add"),
+             place = add(p, "multiply", {{"in2", Value::vec2(3.3f, 2.1f)}}), image = add(p, "image", {}, {{"map", "map"}}),
+             mask = add(p, "smoothstep", {{"low", Value::number(0.3f)}, {"high", Value::number(0.7f)}}),
+             card = add(p, kind, {}, {{"unseen", skipped ? "skipped" : "computed"}});
+    for (const auto& [key, from] : wires) {
+        wire(p, from, back, key);
+        p = *edit::disconnectChannel(p, "m", key);
+    }
+    wire(p, {uv, "out", ""}, sum, "in1");
+    wire(p, {bent, "out", ""}, sum, "in2");
+    wire(p, {sum, "out", ""}, place, "in1");
+    wire(p, {place, "out", ""}, image, "uv");
+    wire(p, {image, "color", ""}, front, "base_color");
+    wire(p, {image, "r", ""}, front, "roughness");
+    wire(p, {uv, "out", "x"}, mask, "in");
+    wire(p, {back, "out", ""}, card, "bg");
+    wire(p, {front, "out", ""}, card, "fg");
+    wire(p, {mask, "out", ""}, card, "mix");
+    channel(p, {card, "out", ""}, "finish");
+    return p;
+}
+
+// A fetch within a branch has the level that it has without one, up to the very edge of the mask.
+TEST(Unseen, IsSkippedOnTheGraphicsCardWithoutATrace) {
+    FrameInputs inputs;
+    const MapPtr map = floatMap();
+    inputs.map = [&](const MapSlot&) { return map; };
+    for (uint32_t seed = 1; seed <= 8; ++seed)
+        for (const char* kind : {"mix", "lay_over"}) {
+            const Project all = mapOverGraph(seed, false, kind), less = mapOverGraph(seed, true, kind);
+            const auto computed = compileSurface(all, masterOf(all)).program, skipped = compileSurface(less, masterOf(less)).program;
+            ASSERT_NE(emitMaterial(*skipped, uniformLayout(*skipped)).find("textureGrad("), std::string::npos)
+                << "there is a fetch to skip";
+            for (const char* key : {"base_color", "roughness"}) {
+                EXPECT_LE(difference(skipped, key, inputs), 2e-3f) << seed << " " << key;
+                const Evaluator a(computed), b(skipped);
+                const Result<Picture> with = Gl::renderer().evaluateFlat(a, a.frame(inputs), key, kSize),
+                                      without = Gl::renderer().evaluateFlat(b, b.frame(inputs), key, kSize);
+                ASSERT_TRUE(with && without);
+                float worst = 0;
+                for (size_t k = 0; k < with->values.size(); ++k) worst = std::max(worst, std::fabs(with->values[k] - without->values[k]));
+                EXPECT_LE(worst, 1e-4f) << seed << " " << key;
+            }
+        }
 }
 
 RC_GTEST_PROP(RandomGraphs, GiveTheSameOnTheGraphicsCardAndTheCpu, ()) {

@@ -213,6 +213,8 @@ BoardLayout layoutBoard(const Project& project, const Master& master, const Boar
                 const auto wire = p.finishes ? node->wires.find(std::string(p.key)) : node->wires.end();
                 return wire != node->wires.end() && outputWidth(wire->second.node, wire->second.port) == kFinishPort;
             });
+            const bool takesFinishes = finishes || std::any_of(card.def->inputs.begin(), card.def->inputs.end(),
+                                                               [](const PortDef& p) { return p.width == kFinishPort; });
             for (const PortDef& p : card.def->inputs) {
                 if (!showsInput(*node, *card.def, p)) continue;
                 auto wire = node->wires.find(std::string(p.key));
@@ -226,7 +228,8 @@ BoardLayout layoutBoard(const Project& project, const Master& master, const Boar
             }
             for (const SettingDef& s : card.def->settings)
                 // What a map port reads while nothing is wired stands at the port.
-                if (!card.def->input(s.key) && !card.isParameter && s.key != kAssemblySetting) add(CardRow::Kind::Setting, s.key, 0, false);
+                if (!card.def->input(s.key) && !card.isParameter && s.key != kAssemblySetting && (!s.ofFinishes || takesFinishes))
+                    add(CardRow::Kind::Setting, s.key, 0, false);
         }
         at = std::max(at, y + 52);
         card.foot = QRectF(x, at + 2, kCardWidth, 18);

@@ -225,9 +225,12 @@ void DecalDesk::count() {
             return out;
         },
         [this](const Counted& c) {
-            m_cost = tr("Projected: %1 and %2 at every pixel of its slots. Cut: %3, on %4 m\u00B2.")
+            m_cost = tr("Projected: %1 and %2 within its box, %3 and %4 at all other pixels of its slots. Cut: %5, on %6 m\u00B2. "
+                        "Baked into maps of the slots' own, in Dispatch: nothing at any pixel.")
                          .arg(counted(c.projected.operations, tr("operation"), tr("operations")),
                               counted(c.projected.fetches, tr("fetch"), tr("fetches")),
+                              counted(c.projected.operationsBeside, tr("operation"), tr("operations")),
+                              counted(c.projected.fetchesBeside, tr("fetch"), tr("fetches")),
                               counted(int(c.triangles), tr("triangle"), tr("triangles")))
                          .arg(double(c.area), 0, 'g', 3);
             Q_EMIT changed();

@@ -1,4 +1,5 @@
 #include "core/program/passes/passes.h"
+#include "core/program/unseen.h"
 
 #include <algorithm>
 #include <cassert>
@@ -14,6 +15,7 @@ std::span<const PassDef> passes() {
         {"merge-common", "lets equal operations stand once", mergeCommon},
         {"order", "puts what needs most registers first", order},
         {"leave-to-vertices", "has triangles carry what changes evenly, where that is cheaper", leaveToVertices},
+        {"gather-unseen", "puts what a mask hides together, behind the mask", gatherUnseen},
     };
     return all;
 }
@@ -37,6 +39,7 @@ void optimise(Program& p, const PassOptions& options) {
     }
     run(passes()[5]);
     if (options.toVertices) run(passes()[6]);
+    run(passes()[7]);
     assignRates(p);
 }
 

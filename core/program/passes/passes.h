@@ -35,7 +35,7 @@ struct PassDef {
     std::string_view help;
     bool (*run)(Program&);
 };
-/// By name, in the order in which they first run; the last two run once, at the end.
+/// By name, in the order in which they first run; the last three run once, at the end. The last is gatherUnseen(), see unseen.h.
 std::span<const PassDef> passes();
 
 struct PassOptions {

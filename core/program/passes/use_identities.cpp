@@ -109,10 +109,20 @@ class Rewriter {
         case Op::Mix:
             if (arg(0) == arg(1)) return as(i, arg(0));
             if (is(arg(2), 1)) return as(i, arg(1));
+            if (const auto shown = shownOnBothSides(i)) return as(i, *shown);
             break;
         case Op::Select:
             if (arg(1) == arg(2) || range(0).low > 0) return as(i, arg(1));
             if (range(0).high <= 0) return as(i, arg(2));
+            break;
+        case Op::WhereAbove0:
+            // What costs nothing at a pixel may be seen everywhere: its readers do not look where the mask shows nothing.
+            if (range(1).low > 0 || isAtHand(arg(0))) return as(i, arg(0));
+            if (range(1).high <= 0) return constant(i, 0, i.width);
+            break;
+        case Op::WhereBelow1:
+            if (range(1).high < 1 || isAtHand(arg(0))) return as(i, arg(0));
+            if (range(1).low >= 1) return constant(i, 0, i.width);
             break;
         case Op::Abs:
             if (range(0).low >= 0) return arg(0);
@@ -137,6 +147,18 @@ class Rewriter {
         return {};
     }
 
+    bool isAtHand(int32_t id) const {
+        const Instruction* i = &m_code[size_t(id)];
+        if (i->op == Op::Swizzle) i = &m_code[size_t(i->args[0])];
+        return onceAFrame(*i) || i->op == Op::Attribute;
+    }
+    /// The value of a mix whose two sides are the same one, each where the mask shows it.
+    std::optional<int32_t> shownOnBothSides(const Instruction& mix) const {
+        const Instruction &back = m_code[size_t(mix.args[0])], &front = m_code[size_t(mix.args[1])];
+        const bool same = back.op == Op::WhereBelow1 && front.op == Op::WhereAbove0 && back.args[0] == front.args[0] &&
+                          back.args[1] == mix.args[2] && front.args[1] == mix.args[2];
+        return same ? std::optional(back.args[0]) : std::nullopt;
+    }
     /// What is the same all over a triangle, or changes evenly over it, is the same whether the triangle carries it or not.
     bool isSpreadAlike(int32_t id) const {
         const Instruction* i = &m_code[size_t(id)];

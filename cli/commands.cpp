@@ -178,7 +178,9 @@ int cost(const Options& o) {
             operations[std::string(nameOf(r))] = c.operations[size_t(r)];
         print(Json{{"of", o.of},
                    {"operations", operations},
+                   {"leastOperationsPerPixel", c.leastOperationsPerPixel()},
                    {"fetches", c.fetches},
+                   {"leastFetches", c.leastFetches()},
                    {"dependentFetches", c.dependentFetches},
                    {"vertexFetches", c.vertexFetches},
                    {"carried", c.carried},
@@ -188,6 +190,9 @@ int cost(const Options& o) {
         for (Rate r : {Rate::Frame, Rate::Placement, Rate::Vertex, Rate::Pixel})
             print(fmt::format("operations per {:9} {}", nameOf(r), c.operations[size_t(r)]));
         print(fmt::format("fetches {} ({} dependent)", c.fetches, c.dependentFetches));
+        if (c.skips())
+            print(fmt::format("at best, where masks hide most: {} operations per pixel, fetches {}", c.leastOperationsPerPixel(),
+                              c.leastFetches()));
         if (c.vertexFetches) print(fmt::format("fetches per vertex {}", c.vertexFetches));
         if (c.carried) print(fmt::format("numbers carried from vertices {}", c.carried));
         print(fmt::format("samplers {}\nmaps {}", c.samplers, megabytes(c.mapBytes)));
@@ -267,10 +272,36 @@ int evaluate(const Options& o) {
     return 1;
 }
 
+static void printCautions(const std::vector<std::string>& cautions) {
+    for (const std::string& c : cautions) fmt::print(stderr, "caution: {}\n", c);
+}
+
+static int bakeSpecimenMaps(const Options& o, Opened& p) {
+    const Result<Specimen> specimen = findSpecimen(p.project, o.specimen);
+    if (!specimen) return fail(specimen.error());
+    const Result<BakedSpecimen> baked = bakeSpecimen(p.project, p.assets, *specimen, o.size, o.time, {});
+    if (!baked) return fail(baked.error());
+    const auto files = writeBake(*baked, o.out);
+    if (!files) return fail(files.error());
+    if (o.json) {
+        Json slots = Json::array();
+        for (const BakedSlot& s : baked->slots)
+            slots.push_back({{"slot", s.name}, {"wears", p.project.nameOf(s.worn)}, {"emissiveStrength", s.set.emissiveStrength}});
+        print(Json{{"files", *files}, {"slots", slots}, {"cautions", baked->cautions()}});
+    } else {
+        for (const std::string& f : *files) print(f);
+        for (const BakedSlot& s : baked->slots)
+            if (s.set.emissiveStrength > 1) print(fmt::format("{}: emissive strength {:.4g}", s.name, s.set.emissiveStrength));
+        printCautions(baked->cautions());
+    }
+    return baked->invalid() ? 1 : 0;
+}
+
 int bakeMaps(const Options& o) {
     const auto opened = open(o);
     if (!opened) return fail(opened.error());
     Opened& p = **opened;
+    if (o.specimen > 0) return bakeSpecimenMaps(o, p);
     const Result<Id> worn = find(p.project, o.of);
     if (!worn) return fail(worn.error());
     const Result<BakedSet> set = bake(p.project, p.assets, {*worn, o.size, o.time, {}});
@@ -282,26 +313,37 @@ int bakeMaps(const Options& o) {
     } else {
         for (const std::string& f : *files) print(f);
         if (set->emissiveStrength > 1) print(fmt::format("emissive strength {:.4g}", set->emissiveStrength));
-        for (const std::string& c : set->cautions) fmt::print(stderr, "caution: {}\n", c);
+        printCautions(set->cautions);
     }
     return set->invalid() ? 1 : 0;
+}
+
+/// Of a specimen, or of something worn on a mesh.
+static Result<DispatchReport> dispatched(const Options& o, Opened& p) {
+    if (o.specimen > 0) {
+        const Result<Specimen> specimen = findSpecimen(p.project, o.specimen);
+        if (!specimen) return specimen.error();
+        return dispatchSpecimen(p.project, p.assets, *specimen, o.size, o.time, {}, o.out);
+    }
+    if (o.mesh.empty())
+        return Error{"name.unknown", "It is not said which mesh goes out. Name one with --mesh, or a specimen with --specimen.", {}};
+    const Result<Id> worn = find(p.project, o.of);
+    if (!worn) return worn.error();
+    const Result<Id> mesh = findMesh(p.project, o.mesh);
+    if (!mesh) return mesh.error();
+    return dispatchGlb(p.project, p.assets, {*worn, o.size, o.time, {}}, *mesh, o.out);
 }
 
 int dispatchFile(const Options& o) {
     const auto opened = open(o);
     if (!opened) return fail(opened.error());
-    Opened& p = **opened;
-    const Result<Id> worn = find(p.project, o.of);
-    if (!worn) return fail(worn.error());
-    const Result<Id> mesh = findMesh(p.project, o.mesh);
-    if (!mesh) return fail(mesh.error());
-    const auto report = dispatchGlb(p.project, p.assets, {*worn, o.size, o.time, {}}, *mesh, o.out);
+    const auto report = dispatched(o, **opened);
     if (!report) return fail(report.error());
     if (o.json) {
         print(Json{{"written", report->lines}, {"cautions", report->cautions}});
     } else {
         for (const std::string& l : report->lines) print(l);
-        for (const std::string& c : report->cautions) fmt::print(stderr, "caution: {}\n", c);
+        printCautions(report->cautions);
     }
     return report->invalid ? 1 : 0;
 }

@@ -98,11 +98,23 @@ static int run(int argc, char** argv) {
     c->add_option("--samples", o.samples, "Of a pixel, 1 to 256; 4 where a yardstick stands beside, and in frames")
         ->capture_default_str()
         ->check(CLI::Range(1, 256));
+    const auto ofOrSpecimen = [&](CLI::App* sub) {
+        auto* worn = sub->add_option("--of", o.of, "A master, or Master/Instance");
+        auto* standing = sub->add_option("--specimen", o.specimen,
+                                         "A specimen of the lineup instead, from 1: over its UVs, with its paint "
+                                         "and its decals, maps for each slot");
+        standing->check(CLI::Range(1, 6))->excludes(worn);
+        auto* either = sub->add_option_group("of");
+        either->add_options(worn, standing);
+        either->require_option(1);
+        return standing;
+    };
     c = command("bake", "Bake the channels to PNG maps", bakeMaps);
-    of(c), size(c), time(c), json(c), out(c, "The folder");
+    ofOrSpecimen(c), size(c), time(c), json(c), out(c, "The folder");
     c = command("dispatch", "Write a GLB with the baked maps", dispatchFile);
-    of(c), size(c), time(c), json(c), out(c, "FILE.glb");
-    c->add_option("--mesh", o.mesh, "A mesh of the project or a shape")->required();
+    CLI::Option* standing = ofOrSpecimen(c);
+    size(c), time(c), json(c), out(c, "FILE.glb");
+    c->add_option("--mesh", o.mesh, "A mesh of the project or a shape; a specimen brings its own")->excludes(standing);
 
     c = command("paint", "Fill a channel of what is painted on a mesh by rules, and say what its channels hold", paint);
     json(c), time(c);

@@ -33,6 +33,12 @@ Result<Id> find(const Project& p, const std::string& name) {
     return Error{"name.unknown", fmt::format("There is no {} in {}. There are: {}.", name, p.name, fmt::join(names, ", ")), {}};
 }
 
+Result<Specimen> findSpecimen(const Project& p, int number) {
+    const auto& all = p.lineup.specimens;
+    if (number >= 1 && size_t(number) <= all.size()) return all[size_t(number) - 1];
+    return Error{"name.unknown", fmt::format("There is no specimen {}; the lineup has {}.", number, all.size()), {}};
+}
+
 /// By name or id, or a shape's name.
 Result<Id> findMesh(const Project& p, const std::string& name) {
     std::vector<std::string> names;

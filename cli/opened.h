@@ -21,6 +21,8 @@ Result<std::shared_ptr<Opened>> open(const Options& o);
 Result<Id> find(const Project& p, const std::string& name);
 /// By name or id, or a shape's name, with "/1" to "/5" for its density.
 Result<Id> findMesh(const Project& p, const std::string& name);
+/// Of the lineup, from 1.
+Result<Specimen> findSpecimen(const Project& p, int number);
 /// "CARD.PORT" or "CARD.PORT.TAKE", by ids. Error: wire.unknown, with what there is.
 Result<Source> wireOf(const Project& project, const Master& master, const std::string& text);
 

@@ -32,9 +32,9 @@ Outcome apply(const Options& o, Opened& opened) {
     Lineup& l = p.lineup;
     Specimen specimen;
     if (o.specimen > 0) {
-        if (size_t(o.specimen) > l.specimens.size())
-            return refuse(fmt::format("The lineup has {} specimens, no {}.", l.specimens.size(), o.specimen));
-        specimen = l.specimens[size_t(o.specimen) - 1];
+        const Result<Specimen> found = findSpecimen(p, o.specimen);
+        if (!found) return found.error();
+        specimen = *found;
     } else if (o.ofSlots.empty()) {
         return refuse("Say what is to be drawn: --of a master or Master/Instance, or --specimen N of the lineup.");
     }

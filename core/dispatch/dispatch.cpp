@@ -10,23 +10,10 @@
 
 namespace hue {
 
-Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const BakeRequest& request, const Id& meshId,
-                                   const std::filesystem::path& file) {
-    std::string problem;
-    if (file.extension() != ".glb")
-        return Error{"dispatch.suffix",
-                     fmt::format("{} would not be found by its suffix: what is written is a GLB. Let the name end in .glb.", file.string()),
-                     {}};
-    const MeshPtr mesh = assets.mesh(project, meshId, &problem);
-    if (!problem.empty()) return Error{"mesh.cannot-use", problem, {}};
-    Result<BakedSet> baked = bake(project, assets, request);
-    if (!baked) return baked.error();
-    const BakedSet& set = *baked;
+namespace {
 
-    GltfWriter writer;
-    DispatchReport report;
-    report.cautions = set.cautions;
-    report.invalid = set.invalid();
+/// Of baked maps, which the file holds then.
+Result<int> addMaterial(GltfWriter& writer, DispatchReport& report, const BakedSet& set, const std::string& name) {
     auto texture = [&](const BakedMap& map) -> Result<int> {
         const std::vector<unsigned char> png = encodePng(map.picture, map.encoding);
         report.lines.push_back(
@@ -34,7 +21,7 @@ Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const
         return writer.addTexture(map.name, png);
     };
     tinygltf::Material m;
-    m.name = project.nameOf(request.worn);
+    m.name = name;
     m.doubleSided = set.surface.doubleSided;
     m.alphaMode = set.surface.alphaMode == AlphaMode::Mask ? "MASK" : set.surface.alphaMode == AlphaMode::Blend ? "BLEND" : "OPAQUE";
     if (set.surface.alphaMode == AlphaMode::Mask) m.alphaCutoff = set.surface.alphaCutoff;
@@ -71,13 +58,57 @@ Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const
             }
         }
     }
-    const int material = writer.addMaterial(m);
+    return writer.addMaterial(m);
+}
+
+Outcome isGlb(const std::filesystem::path& file) {
+    if (file.extension() == ".glb") return Done{};
+    return Error{"dispatch.suffix",
+                 fmt::format("{} would not be found by its suffix: what is written is a GLB. Let the name end in .glb.", file.string()),
+                 {}};
+}
+
+/// Adds the mesh with a material for each slot, and writes the file.
+Outcome finish(GltfWriter& writer, DispatchReport& report, const Mesh& mesh, const std::string& name, const std::vector<int>& materials,
+               const BakedSet& first, const std::filesystem::path& file) {
     // Vertex colors multiply base color in glTF; here they are masks that the maps already hold.
-    Mesh plain = *mesh;
+    Mesh plain = mesh;
     if (plain.hasColors) {
         plain.hasColors = false;
         report.cautions.push_back("The mesh's vertex colors are not written: glTF would multiply them into the base color.");
     }
+    writer.addMesh(plain, name, materials);
+    if (Outcome o = writer.write(file); !o) return o.error();
+    report.lines.push_back(fmt::format("{} triangles in {} {}, alpha {}{}", mesh.indices.size() / 3, mesh.slots.size(),
+                                       mesh.slots.size() == 1 ? "slot" : "slots", nameOf(first.surface.alphaMode),
+                                       first.surface.doubleSided ? ", double sided" : ""));
+    std::error_code none;
+    report.lines.push_back(fmt::format("{}, {:.2f} MB", file.string(), double(std::filesystem::file_size(file, none)) / 1e6));
+    return Done{};
+}
+
+std::string nameOfMesh(const Project& project, const Id& mesh) {
+    return project.mesh(mesh) ? project.mesh(mesh)->name : mesh.substr(mesh.find(':') + 1);
+}
+
+} // namespace
+
+Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const BakeRequest& request, const Id& meshId,
+                                   const std::filesystem::path& file) {
+    if (const Outcome glb = isGlb(file); !glb) return glb.error();
+    std::string problem;
+    const MeshPtr mesh = assets.mesh(project, meshId, &problem);
+    if (!problem.empty()) return Error{"mesh.cannot-use", problem, {}};
+    Result<BakedSet> baked = bake(project, assets, request);
+    if (!baked) return baked.error();
+    const BakedSet& set = *baked;
+
+    GltfWriter writer;
+    DispatchReport report;
+    report.cautions = set.cautions;
+    report.invalid = set.invalid();
+    const Result<int> material = addMaterial(writer, report, set, project.nameOf(request.worn));
+    if (!material) return material.error();
     if (mesh->slots.size() > 1)
         report.cautions.push_back(fmt::format("All {} slots of the mesh get this one material.", mesh->slots.size()));
     // A file holds the maps once; where the mesh asks for more of them they are repeated.
@@ -87,14 +118,28 @@ Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const
     if (std::any_of(mesh->vertices.begin(), mesh->vertices.end(), leaves) && !set.repeats)
         report.cautions.push_back("The mesh's UVs leave the range of 0 to 1, and the surface is not the same there: the baked maps repeat "
                                   "what they hold within it.");
-    const std::string name = project.mesh(meshId) ? project.mesh(meshId)->name : meshId.substr(meshId.find(':') + 1);
-    writer.addMesh(plain, name, std::vector<int>(mesh->slots.size(), material));
-    if (Outcome o = writer.write(file); !o) return o.error();
-    report.lines.push_back(fmt::format("{} triangles in {} {}, alpha {}{}", mesh->indices.size() / 3, mesh->slots.size(),
-                                       mesh->slots.size() == 1 ? "slot" : "slots", nameOf(set.surface.alphaMode),
-                                       set.surface.doubleSided ? ", double sided" : ""));
-    std::error_code none;
-    report.lines.push_back(fmt::format("{}, {:.2f} MB", file.string(), double(std::filesystem::file_size(file, none)) / 1e6));
+    const std::vector<int> materials(mesh->slots.size(), *material);
+    if (Outcome o = finish(writer, report, *mesh, nameOfMesh(project, meshId), materials, set, file); !o) return o.error();
+    return report;
+}
+
+Result<DispatchReport> dispatchSpecimen(const Project& project, Assets& assets, const Specimen& specimen, int size, double time,
+                                        const Work& control, const std::filesystem::path& file) {
+    if (const Outcome glb = isGlb(file); !glb) return glb.error();
+    const Result<BakedSpecimen> baked = bakeSpecimen(project, assets, specimen, size, time, control);
+    if (!baked) return baked.error();
+    GltfWriter writer;
+    DispatchReport report;
+    report.cautions = baked->cautions();
+    report.invalid = baked->invalid();
+    std::vector<int> materials;
+    for (const BakedSlot& slot : baked->slots) {
+        const Result<int> material = addMaterial(writer, report, slot.set, fmt::format("{}, {}", slot.name, project.nameOf(slot.worn)));
+        if (!material) return material.error();
+        materials.push_back(*material);
+    }
+    if (Outcome o = finish(writer, report, *baked->mesh, nameOfMesh(project, specimen.mesh), materials, baked->slots[0].set, file); !o)
+        return o.error();
     return report;
 }
 

@@ -1,6 +1,6 @@
 #pragma once
 // Threads: any. Nothing is kept between calls.
-#include "core/make/bake.h"
+#include "core/make/bake_specimen.h"
 
 namespace hue {
 
@@ -14,5 +14,10 @@ struct DispatchReport {
 /// All slots get the material. Errors: those of bake(), mesh.cannot-use, file.cannot-write.
 Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const BakeRequest& request, const Id& mesh,
                                    const std::filesystem::path& file);
+
+/// A specimen as it stands, with its paint and its decals baked in: a material for each slot. Errors: those of bakeSpecimen(),
+/// dispatch.suffix, file.cannot-write.
+Result<DispatchReport> dispatchSpecimen(const Project& project, Assets& assets, const Specimen& specimen, int size, double time,
+                                        const Work& control, const std::filesystem::path& file);
 
 } // namespace hue

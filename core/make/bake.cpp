@@ -33,6 +33,19 @@ class Painter {
     size_t m_first;
 };
 
+/// Normals of the world (three planes) as a map holds them, in the frame of the mesh.
+void writeInFrame(Picture& to, const UnwrappedMesh& mesh, int x, int y, int columns, int rows, const float* const* planes) {
+    for (int r = 0; r < rows; ++r)
+        for (int i = 0; i < columns; ++i) {
+            const int lane = r * kBlockColumns + i;
+            const Rgb normal{planes[0][lane], planes[1][lane], planes[2][lane]};
+            // What is no number is kept, to be found.
+            const Rgb framed = std::isfinite(dot(normal, normal)) ? mesh.inFrame(x + i, y + r, normal) : normal;
+            float* at = to.values.data() + (size_t(y + r) * size_t(to.width) + size_t(x + i)) * 3;
+            for (size_t c = 0; c < 3; ++c) at[c] = framed[c] * 0.5f + 0.5f;
+        }
+}
+
 size_t dropInvalid(Picture& p) {
     size_t count = 0;
     for (float& x : p.values)
@@ -53,7 +66,7 @@ Result<std::shared_ptr<Prepared>> prepare(const Project& project, Assets& assets
     auto out = std::make_shared<Prepared>();
     out->resolved = resolve(project, worn);
     if (!out->resolved.master) return refuse("bake.nothing", "There is no such master or instance to bake.");
-    if (size < 4 || size > 8192) return refuse("bake.size", fmt::format("A size of {} is not possible; choose 4 to 8192 pixels.", size));
+    if (const Outcome possible = canBeBaked(size); !possible) return possible.error();
     const Compilation compiled = compileSurface(project, *out->resolved.master);
     if (!compiled.ok)
         for (const Diagnostic& d : compiled.diagnostics)
@@ -126,6 +139,11 @@ size_t BakedSet::invalid() const {
     return sum;
 }
 
+Outcome canBeBaked(int size) {
+    if (size < 4 || size > 8192) return refuse("bake.size", fmt::format("A size of {} is not possible; choose 4 to 8192 pixels.", size));
+    return Done{};
+}
+
 Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest& request) {
     const auto prepared = prepare(project, assets, request.worn, request.size, request.time);
     if (!prepared) return prepared.error();
@@ -144,12 +162,14 @@ Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest&
     const Painter base(set.maps[0].picture, 0), orm(set.maps[1].picture, 4), normal(set.maps[2].picture, 7),
         emissive(set.maps[3].picture, 10);
     const FlatSquare square(request.size, request.size);
+    const PointSource& points = request.mesh ? static_cast<const PointSource&>(*request.mesh) : square;
     const auto sink = [&](int x, int y, int columns, int rows, const float* const* planes) {
         auto same = [](int, float v) { return v; };
         base.block(x, y, columns, rows, planes, same);
         orm.block(x, y, columns, rows, planes, same);
+        if (request.mesh) writeInFrame(set.maps[2].picture, *request.mesh, x, y, columns, rows, planes + 7);
         // The square's tangent frame is the world's, so the world-space normal is the tangent-space one.
-        normal.block(x, y, columns, rows, planes, [](int, float v) { return v * 0.5f + 0.5f; });
+        else normal.block(x, y, columns, rows, planes, [](int, float v) { return v * 0.5f + 0.5f; });
         emissive.block(x, y, columns, rows, planes, same);
         for (int r = 0; r < rows; ++r) {
             float* to = set.maps[3].picture.values.data() + (size_t(y + r) * size_t(request.size) + size_t(x)) * 3;
@@ -157,7 +177,7 @@ Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest&
                 for (int c = 0; c < 3; ++c) to[c] *= planes[13][r * kBlockColumns + i];
         }
     };
-    if (!p.evaluator->grid(p.frame, outputs, request.size, request.size, square, sink, request.control))
+    if (!p.evaluator->grid(p.frame, outputs, request.size, request.size, points, sink, request.control))
         return refuse("bake.cancelled", "The bake was cancelled; nothing was written.");
 
     for (BakedMap& m : set.maps) m.invalid = dropInvalid(m.picture);
@@ -171,7 +191,8 @@ Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest&
         set.emissiveStrength = brightest;
         for (float& x : set.maps[3].picture.values) x /= brightest;
     }
-    if (const std::optional<bool> same = repeatsInUv(*p.evaluator, p.frame, outputs, request.control)) set.repeats = *same;
+    if (request.mesh) set.repeats = true; // as the mesh's UVs do
+    else if (const std::optional<bool> same = repeatsInUv(*p.evaluator, p.frame, outputs, request.control)) set.repeats = *same;
     else return refuse("bake.cancelled", "The bake was cancelled; nothing was written.");
     const auto& normals = set.maps[2].picture.values;
     set.normalIsFlat = true;
@@ -182,7 +203,13 @@ Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest&
         if (reads)
             set.cautions.push_back(fmt::format("{} depends on {}; the maps hold it {}.", project.nameOf(request.worn), what, instead));
     };
-    for (const FlatLimit& limit : flatLimits(program, outputs)) caution(true, limit.what, limit.instead);
+    const std::vector<FlatLimit> flat = flatLimits(program, outputs), limits = request.mesh ? meshLimits(program, outputs) : flat;
+    for (const FlatLimit& limit : limits) caution(true, limit.what, limit.instead);
+    // Where only UVs count, parts that share a place on the map show the same.
+    if (const float shared = request.mesh ? request.mesh->shared() : 0; shared > 0.001f && flat.size() > limits.size())
+        set.cautions.push_back(fmt::format("Several parts of the mesh share {:.1f} % of its place on the maps of {}, and do not look the "
+                                           "same: all of them show the last. Unwrap the mesh without overlaps.",
+                                           shared * 100, project.nameOf(request.worn)));
     std::string layered;
     for (const LayerDef& layer : layers())
         if (set.surface.has(layer.layer)) layered += (layered.empty() ? "" : ", ") + std::string(layer.name);

@@ -1,9 +1,10 @@
 #pragma once
-// Channels of what is worn -> maps, by the CPU evaluator over the unit UV square.
+// Channels of what is worn -> maps, by the CPU evaluator: over the unit UV square, or over the UVs of the mesh that wears it.
 // Threads: any. Nothing is kept between calls.
 #include "core/document/project.h"
 #include "core/evaluate/evaluator.h"
 #include "core/image_files/picture_file.h"
+#include "core/make/unwrapped_mesh.h"
 #include "core/maps/map_levels.h"
 #include "core/project/assets.h"
 
@@ -31,8 +32,11 @@ struct BakeRequest {
     int size = 1024; ///< pixels a side, 4..8192
     double time = 0;
     Work control;
+    const UnwrappedMesh* mesh = nullptr; ///< what wears it, of as many texels a side; null: a flat square
 };
 
+/// Whether maps of that size can be baked. Error: bake.size.
+Outcome canBeBaked(int size);
 /// Errors: bake.nothing, bake.size, bake.broken-graph, bake.cancelled.
 Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest& request);
 /// Whether a channel of what is worn can be laid out as a flat map. Errors: bake.vertices (the vertex offset), bake.no-layer.

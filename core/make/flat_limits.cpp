@@ -10,12 +10,17 @@ namespace {
 constexpr FlatLimit kHeld{};
 constexpr FlatLimit kNormal{"the mesh's normal", "as on a flat square that faces the eye"};
 constexpr FlatLimit kPosition{"the position on the mesh", "as on a flat square of one metre"};
+constexpr FlatLimit kSecondUv{"the second UV set", "as if it were the first"};
+constexpr FlatLimit kColors{"the mesh's vertex colors", "as for white ones"};
+constexpr FlatLimit kPaint{"what is painted on the mesh", "as where nothing is"};
+/// What a mesh has of its own.
+constexpr FlatLimit kOfTheMesh[] = {kNormal, kPosition, kSecondUv, kColors, kPaint};
 
 /// By Attribute.
 constexpr FlatLimit kAttributes[] = {
     kHeld,                                                      // Uv0
-    {"the second UV set", "as if it were the first"},           // Uv1
-    {"the mesh's vertex colors", "as for white ones"},          // Color
+    kSecondUv,                                                  // Uv1
+    kColors,                                                    // Color
     kPosition,                                                  // PositionWorld
     kPosition,                                                  // PositionObject
     kNormal,                                                    // NormalWorld
@@ -30,7 +35,7 @@ constexpr FlatLimit kAttributes[] = {
     {"the position in the picture", "as if the map filled it"}, // Screen
     {"the depth gap", "as with nothing behind"},                // DepthGap
     {"the side of a face", "as for its front"},                 // Side
-    {"what is painted on the mesh", "as where nothing is"},     // Painted
+    kPaint,                                                     // Painted
 };
 static_assert(std::size(kAttributes) == size_t(Attribute::Count), "say what a flat map holds of a new attribute");
 
@@ -44,9 +49,10 @@ bool isFrame(Attribute a) { return a == Attribute::NormalWorld || a == Attribute
 
 } // namespace
 
-std::vector<FlatLimit> flatLimits(const Program& p, const std::vector<std::string>& outputs) {
+static std::vector<FlatLimit> limitsOf(const Program& p, const std::vector<std::string>& outputs, bool onMesh) {
     std::vector<FlatLimit> out;
     const auto add = [&](const FlatLimit& limit) {
+        if (onMesh && std::find(std::begin(kOfTheMesh), std::end(kOfTheMesh), limit) != std::end(kOfTheMesh)) return;
         if (limit != kHeld && std::find(out.begin(), out.end(), limit) == out.end()) out.push_back(limit);
     };
     for (const std::string& name : outputs) {
@@ -78,5 +84,8 @@ std::vector<FlatLimit> flatLimits(const Program& p, const std::vector<std::strin
     }
     return out;
 }
+
+std::vector<FlatLimit> flatLimits(const Program& p, const std::vector<std::string>& outputs) { return limitsOf(p, outputs, false); }
+std::vector<FlatLimit> meshLimits(const Program& p, const std::vector<std::string>& outputs) { return limitsOf(p, outputs, true); }
 
 } // namespace hue

@@ -109,6 +109,28 @@ TEST_F(DispatchTest, WithoutAFolderNothingStartsAndTheBarSaysWhy) {
     EXPECT_TRUE(said.contains("/proc/nowhere")) << said.toStdString();
 }
 
+TEST_F(DispatchTest, ASpecimenGoesOutAsItStandsOnItsOwnMesh) {
+    key(window.get(), Qt::Key_4, Qt::ControlModifier);
+    DispatchPage& page = dispatch();
+    auto* worn = page.findChild<QComboBox*>("dispatchWorn");
+    const int at = worn->findText("Specimen 1", Qt::MatchStartsWith);
+    ASSERT_GE(at, 0);
+    EXPECT_TRUE(page.findChild<QComboBox*>("dispatchMesh")->isEnabled());
+    worn->setFocus();
+    worn->setCurrentIndex(at);
+    EXPECT_FALSE(page.findChild<QComboBox*>("dispatchMesh")->isEnabled()) << "it brings its own";
+    page.findChild<QLineEdit*>("dispatchFolder")->setText(folder->filePath("out"));
+    page.findChild<QComboBox*>("dispatchSize")->setCurrentIndex(0);
+    for (const char* button : {"bakeButton", "glbButton"}) {
+        QTest::mouseClick(page.findChild<QPushButton*>(button), Qt::LeftButton);
+        ASSERT_TRUE(waitFor([&] { return !page.busy(); }, 20000));
+        const QString report = page.findChild<QPlainTextEdit*>("dispatchReport")->toPlainText();
+        EXPECT_TRUE(report.contains(" done") && !report.contains("not done")) << report.toStdString();
+    }
+    EXPECT_TRUE(QFile::exists(folder->filePath("out/specimen_1_sphere/base_color.png")));
+    EXPECT_TRUE(QFile::exists(folder->filePath("out/specimen_1_sphere.glb")));
+}
+
 TEST_F(DispatchTest, ABrokenGraphIsReportedAndWritesNothing) {
     const Id uv = type("texcoord", {80, 60});
     ASSERT_TRUE(session().apply("break", [&](const Project& p) {

@@ -743,6 +743,14 @@ class Messages : public InFolder {
                  return of(bake(bareProject(), assets, {"m", 64, 0, stopped}));
              },
              {"nothing was written"}},
+            {"bake.no-uvs",
+             "maps over a mesh without UVs",
+             [] {
+                 auto mesh = std::make_shared<Mesh>(makePlane(2));
+                 for (Vertex& v : mesh->vertices) v.uv0 = {};
+                 return of(UnwrappedMesh::of(mesh, mesh->slots[0], 8));
+             },
+             {"Unwrap"}},
             {"dispatch.suffix",
              "a GLB that is to be named .gltf",
              [&] {

@@ -21,9 +21,18 @@ namespace {
 
 QString text(const std::string& s) { return QString::fromStdString(s); }
 
+/// An entry for a specimen, among ids of what is worn.
+const QString kSpecimen = "specimen ";
+/// The index of the specimen that an entry stands for; -1 for others.
+int specimenOf(const QVariant& entry) {
+    const QString word = entry.toString();
+    return word.startsWith(kSpecimen) ? word.mid(kSpecimen.size()).toInt() : -1;
+}
+
 } // namespace
 
-DispatchPage::DispatchPage(Workplace& workplace) : Station(workplace, Change::Names | Change::Meshes), m_session(workplace.session) {
+DispatchPage::DispatchPage(Workplace& workplace)
+    : Station(workplace, Change::Names | Change::Meshes | Change::Lineup), m_session(workplace.session) {
     Session& session = m_session;
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(20, 16, 20, 16);
@@ -33,6 +42,9 @@ DispatchPage::DispatchPage(Workplace& workplace) : Station(workplace, Change::Na
     form->setVerticalSpacing(10);
     m_worn = new QComboBox;
     m_worn->setObjectName("dispatchWorn");
+    m_worn->setToolTip(
+        tr("A master or an instance, on a mesh of choice; or a specimen as it stands, with its paint and its decals, in maps "
+           "over its own UVs for each slot"));
     m_mesh = new QComboBox;
     m_mesh->setObjectName("dispatchMesh");
     m_size = new QComboBox;
@@ -74,7 +86,9 @@ DispatchPage::DispatchPage(Workplace& workplace) : Station(workplace, Change::Na
     left->addSpacing(10);
     auto* layoutNote = new QLabel(
         tr("Layout: glTF 2.0. Occlusion in red, roughness in green, metallic in blue; normals with green up; base color and emissive "
-           "sRGB-encoded. Maps are baked over the unit UV square by the CPU evaluator, from the same program that the lineup shows."));
+           "sRGB-encoded. Maps are baked over the unit UV square, those of a specimen over its mesh, by the CPU evaluator, from the same "
+           "program that the "
+           "lineup shows."));
     layoutNote->setWordWrap(true);
     layoutNote->setProperty("second", true);
     left->addWidget(layoutNote);
@@ -99,6 +113,7 @@ DispatchPage::DispatchPage(Workplace& workplace) : Station(workplace, Change::Na
         const QString folder = QFileDialog::getExistingDirectory(this, tr("Choose a folder"), m_folder->text());
         if (!folder.isEmpty()) m_folder->setText(folder);
     });
+    connect(m_worn, &QComboBox::currentIndexChanged, this, [this] { m_mesh->setEnabled(specimenOf(m_worn->currentData()) < 0); });
     connect(m_bake, &QPushButton::clicked, this, [this] { run(false); });
     connect(m_glb, &QPushButton::clicked, this, [this] { run(true); });
     connect(m_cancel, &QPushButton::clicked, this, [this] { m_session.runner().cancel(this, "dispatch"); });
@@ -122,6 +137,11 @@ void DispatchPage::refresh() {
     std::vector<std::pair<Id, std::string>> worn, meshes;
     for (const auto& i : p.instances) worn.emplace_back(i->id, p.nameOf(i->id));
     for (const auto& m : p.masters) worn.emplace_back(m->id, m->name);
+    for (size_t k = 0; k < p.lineup.specimens.size(); ++k) {
+        const Id& mesh = p.lineup.specimens[k].mesh;
+        const QString name = p.mesh(mesh) ? text(p.mesh(mesh)->name) : text(mesh).section(':', -1);
+        worn.emplace_back((kSpecimen + QString::number(k)).toStdString(), tr("Specimen %1, %2").arg(k + 1).arg(name).toStdString());
+    }
     for (const auto& m : p.meshes) meshes.emplace_back(m->id, m->name);
     for (const auto& [id, name] : shapes()) meshes.emplace_back(id, name);
     fill(m_worn, worn);
@@ -147,11 +167,13 @@ void DispatchPage::run(bool glb) {
     m_cancel->setEnabled(true);
     m_progress->setValue(0);
     m_progress->show();
+    const Project& project = m_session.project();
+    const int specimen = specimenOf(m_worn->currentData());
     BakeRequest request;
-    request.worn = m_worn->currentData().toString().toStdString();
+    if (specimen < 0) request.worn = m_worn->currentData().toString().toStdString();
     request.size = m_size->currentData().toInt();
     request.time = m_session.time();
-    QString base = text(m_session.project().nameOf(request.worn)).toLower();
+    QString base = specimen < 0 ? text(project.nameOf(request.worn)).toLower() : m_worn->currentText().toLower().remove(',');
     base.replace('/', "_").replace(' ', "_");
     struct Outcome_ {
         bool ok = true;
@@ -163,33 +185,47 @@ void DispatchPage::run(bool glb) {
          .pace = Pace::Long,
          .outlives = true,
          .progress = [this](float part) { m_progress->setValue(int(part * 100)); }},
-        [request, glb, folder, base, snapshot = m_session.snapshot(), files = m_session.files(),
+        [request, specimen, glb, folder, base, snapshot = m_session.snapshot(), files = m_session.files(),
          mesh = m_mesh->currentData().toString().toStdString()](const Work& work) mutable {
             request.control = work;
             Outcome_ out;
-            auto fail = [&](const Error& e) {
+            const auto failed = [&](const Error& e) {
                 out.lines << text(e.sentence);
                 out.ok = false;
+                return out;
             };
+            const auto caution = [&](const std::vector<std::string>& cautions) {
+                for (const std::string& c : cautions) out.lines << tr("caution: ") + text(c);
+            };
+            const std::string file = (folder + "/" + base).toStdString();
+            const Specimen standing = specimen < 0 ? Specimen{} : snapshot->lineup.specimens[size_t(specimen)];
             if (glb) {
-                const auto report = dispatchGlb(*snapshot, files->assets, request, mesh, (folder + "/" + base + ".glb").toStdString());
-                if (!report) {
-                    fail(report.error());
-                    return out;
-                }
+                const auto report =
+                    specimen < 0 ? dispatchGlb(*snapshot, files->assets, request, mesh, file + ".glb")
+                                 : dispatchSpecimen(*snapshot, files->assets, standing, request.size, request.time, work, file + ".glb");
+                if (!report) return failed(report.error());
                 for (const std::string& l : report->lines) out.lines << text(l);
-                for (const std::string& c : report->cautions) out.lines << tr("caution: ") + text(c);
+                caution(report->cautions);
+                return out;
+            }
+            const auto glows = [&](const QString& of, const BakedSet& set) {
+                if (set.emissiveStrength > 1) out.lines << of + tr("emissive strength %1").arg(set.emissiveStrength);
+            };
+            if (specimen >= 0) {
+                const auto baked = bakeSpecimen(*snapshot, files->assets, standing, request.size, request.time, work);
+                const auto written = baked ? writeBake(*baked, file) : Result<std::vector<std::string>>(baked.error());
+                if (!written) return failed(written.error());
+                for (const std::string& f : *written) out.lines << text(f);
+                for (const BakedSlot& slot : baked->slots) glows(text(slot.name) + ": ", slot.set);
+                caution(baked->cautions());
                 return out;
             }
             const auto set = bake(*snapshot, files->assets, request);
-            const auto written = set ? writeBake(*set, (folder + "/" + base).toStdString()) : Result<std::vector<std::string>>(set.error());
-            if (!written) {
-                fail(written.error());
-                return out;
-            }
+            const auto written = set ? writeBake(*set, file) : Result<std::vector<std::string>>(set.error());
+            if (!written) return failed(written.error());
             for (const std::string& f : *written) out.lines << text(f);
-            if (set->emissiveStrength > 1) out.lines << tr("emissive strength %1").arg(set->emissiveStrength);
-            for (const std::string& c : set->cautions) out.lines << tr("caution: ") + text(c);
+            glows({}, *set);
+            caution(set->cautions);
             return out;
         },
         [this](const Outcome_& out) { done(out.ok, out.lines); });

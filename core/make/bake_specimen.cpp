@@ -1,0 +1,66 @@
+#include "core/make/bake_specimen.h"
+
+#include "core/decals/decalled.h"
+#include "core/document/names.h"
+#include "core/paint/carry_over.h"
+
+#include <algorithm>
+
+namespace hue {
+
+size_t BakedSpecimen::invalid() const {
+    size_t sum = 0;
+    for (const BakedSlot& s : slots) sum += s.set.invalid();
+    return sum;
+}
+
+std::vector<std::string> BakedSpecimen::cautions() const {
+    std::vector<std::string> out;
+    for (const BakedSlot& s : slots)
+        for (const std::string& c : s.set.cautions)
+            if (std::find(out.begin(), out.end(), c) == out.end()) out.push_back(c);
+    return out;
+}
+
+Result<BakedSpecimen> bakeSpecimen(const Project& project, Assets& assets, const Specimen& specimen, int size, double time,
+                                   const Work& control) {
+    if (const Outcome possible = canBeBaked(size); !possible) return possible.error();
+    std::string problem;
+    BakedSpecimen out;
+    out.mesh = assets.mesh(project, specimen.mesh, &problem);
+    if (!problem.empty()) return Error{"mesh.cannot-use", problem, {}};
+    if (const Paintwork* paintwork = project.paintwork(specimen.paintwork); paintwork && paintwork->paint)
+        out.mesh = std::make_shared<Mesh>(painted(*out.mesh, *paintOn(out.mesh, paintwork->paint)));
+    const size_t count = out.mesh->slots.size();
+    for (size_t k = 0; k < count; ++k) {
+        const MeshSlot& slot = out.mesh->slots[k];
+        const Id worn = specimen.wears.empty() ? Id{} : specimen.wears[std::min(k, specimen.wears.size() - 1)];
+        const Result<UnwrappedMesh> points = UnwrappedMesh::of(out.mesh, slot, size);
+        if (!points) return points.error();
+        Work part = control;
+        if (control.progress) part.progress = [&](float p) { control.progress((float(k) + p) / float(count)); };
+        const std::optional<Project> withDecals = decalled(project, specimen, worn, slot.name);
+        Result<BakedSet> set = bake(withDecals ? *withDecals : project, assets, {worn, size, time, part, &*points});
+        if (!set) return set.error();
+        out.slots.push_back({slot.name, worn, std::move(*set)});
+    }
+    return out;
+}
+
+Result<std::vector<std::string>> writeBake(const BakedSpecimen& baked, const std::filesystem::path& folder) {
+    std::vector<std::string> files;
+    std::vector<std::string> taken;
+    for (const BakedSlot& slot : baked.slots) {
+        std::filesystem::path into = folder;
+        if (baked.slots.size() > 1) {
+            taken.push_back(freeCodeName(taken, codeNameFrom(slot.name)));
+            into /= taken.back();
+        }
+        const auto written = writeBake(slot.set, into);
+        if (!written) return written.error();
+        files.insert(files.end(), written->begin(), written->end());
+    }
+    return files;
+}
+
+} // namespace hue

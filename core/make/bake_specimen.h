@@ -1,0 +1,28 @@
+#pragma once
+// What a specimen shows -> maps of its own: what its slots wear, what is painted on it and the decals that lie on it, over its UVs.
+// Threads: any. Nothing is kept between calls.
+#include "core/make/bake.h"
+
+namespace hue {
+
+struct BakedSlot {
+    std::string name; ///< of the slot
+    Id worn;
+    BakedSet set;
+};
+
+struct BakedSpecimen {
+    MeshPtr mesh; ///< as it stands there: with its paint
+    std::vector<BakedSlot> slots;
+    size_t invalid() const;
+    std::vector<std::string> cautions() const; ///< of all slots, each once
+};
+
+/// Maps for each slot, `size` pixels a side (4..8192). Errors: bake.size, bake.no-uvs, mesh.cannot-use, and those of bake().
+Result<BakedSpecimen> bakeSpecimen(const Project& project, Assets& assets, const Specimen& specimen, int size, double time,
+                                   const Work& control);
+
+/// Writes the maps of each slot into a folder of its name; of a single slot into the folder itself. The files written.
+Result<std::vector<std::string>> writeBake(const BakedSpecimen& baked, const std::filesystem::path& folder);
+
+} // namespace hue

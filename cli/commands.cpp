@@ -279,7 +279,7 @@ static void printCautions(const std::vector<std::string>& cautions) {
 static int bakeSpecimenMaps(const Options& o, Opened& p) {
     const Result<Specimen> specimen = findSpecimen(p.project, o.specimen);
     if (!specimen) return fail(specimen.error());
-    const Result<BakedSpecimen> baked = bakeSpecimen(p.project, p.assets, *specimen, o.size, o.time, {});
+    const Result<BakedSpecimen> baked = bakeSpecimen(p.project, p.assets, *specimen, {o.size, o.time, o.uvSet - 1, {}});
     if (!baked) return fail(baked.error());
     const auto files = writeBake(*baked, o.out);
     if (!files) return fail(files.error());
@@ -323,7 +323,7 @@ static Result<DispatchReport> dispatched(const Options& o, Opened& p) {
     if (o.specimen > 0) {
         const Result<Specimen> specimen = findSpecimen(p.project, o.specimen);
         if (!specimen) return specimen.error();
-        return dispatchSpecimen(p.project, p.assets, *specimen, o.size, o.time, {}, o.out);
+        return dispatchSpecimen(p.project, p.assets, *specimen, {o.size, o.time, o.uvSet - 1, {}}, o.out);
     }
     if (o.mesh.empty())
         return Error{"name.unknown", "It is not said which mesh goes out. Name one with --mesh, or a specimen with --specimen.", {}};

@@ -37,6 +37,9 @@ struct Options {
     std::string paintMap;  ///< an image
     bool info = false;
 
+    // bake, dispatch
+    int uvSet = 1; ///< that a specimen is laid out by: 1 or 2
+
     // decals
     double lift = 0.001; ///< metres
 };

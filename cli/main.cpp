@@ -104,6 +104,9 @@ static int run(int argc, char** argv) {
                                          "A specimen of the lineup instead, from 1: over its UVs, with its paint "
                                          "and its decals, maps for each slot");
         standing->check(CLI::Range(1, 6))->excludes(worn);
+        sub->add_option("--uv-set", o.uvSet, "The UVs that lay the specimen out: 1, or 2 where the first repeat")
+            ->check(CLI::Range(1, 2))
+            ->needs(standing);
         auto* either = sub->add_option_group("of");
         either->add_options(worn, standing);
         either->require_option(1);

@@ -72,9 +72,21 @@ Master makeBodywork() {
     finish("metal", "Bare metal", 1.4f).wire("base_color", "card_metal_color").set("roughness", 0.58f).set("metallic", 1);
     finish("primer_finish", "Primer", -1.2f).set("base_color", color("#8E7F6E")).set("roughness", 0.55f);
     finish("rust_finish", "Rust", -3.8f).wire("base_color", "rust_color").set("roughness", 0.88f);
-    g.card("chipped", "mix", 10, 2.4f, "Chipped enamel").wire("bg", "enamel").wire("fg", "metal").wire("mix", "worn");
-    g.card("primed", "mix", 11, 0.4f, "Primer over it").wire("bg", "chipped").wire("fg", "primer_finish").wire("mix", "primer_shows");
-    g.card("rusted", "mix", 12, -1.4f, "Rust over all").wire("bg", "primed").wire("fg", "rust_finish").wire("mix", "rusty");
+    g.card("chipped", "mix", 10, 2.4f, "Chipped enamel")
+        .wire("bg", "enamel")
+        .wire("fg", "metal")
+        .wire("mix", "worn")
+        .choose("unseen", "skipped");
+    g.card("primed", "mix", 11, 0.4f, "Primer over it")
+        .wire("bg", "chipped")
+        .wire("fg", "primer_finish")
+        .wire("mix", "primer_shows")
+        .choose("unseen", "skipped");
+    g.card("rusted", "mix", 12, -1.4f, "Rust over all")
+        .wire("bg", "primed")
+        .wire("fg", "rust_finish")
+        .wire("mix", "rusty")
+        .choose("unseen", "skipped");
     g.spread();
     g.bay("panel tiling", {"uv", "card_panel_count", "place"});
     g.bay("paint", {"primer", "rust", "primer_shows", "rusty", "rust_color"});
@@ -199,7 +211,8 @@ Master makeMossySetts() {
         .wire("bg", "standing")
         .wire("fg", "moss")
         .wire("mix", "painted")
-        .wire("soft edge", "card_soft_edge");
+        .wire("soft edge", "card_soft_edge")
+        .choose("unseen", "skipped");
     g.spread();
     g.bay("moss", {"cushions", "domes", "card_moss_color", "card_moss_shade", "greens", "slopes", "bulge", "rises", "moss"});
     g.channel(std::string(kWholeSurface), "overgrown");

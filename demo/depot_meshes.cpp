@@ -107,7 +107,18 @@ Mesh tramSidePanel() {
     const auto profile = slabProfile(1.25f, 0.16f, 0.07f, 0.12f, 0.03f);
     // One metre is half a tile: panels of some 60 cm with the default of Panel count.
     extrude(mesh, profile, 2.0f, 64, 0.6f, 0.6f);
+    const size_t sides = mesh.vertices.size();
+    const float around = mesh.vertices.back().uv0[1] / 0.6f;
     capEnds(mesh, profile, 2.0f, {0, 0});
+    // Second UVs that repeat nowhere, for maps of its own: the sides above, both ends below.
+    mesh.hasUv1 = true;
+    const Bounds bounds = boundsOf(mesh);
+    for (size_t k = 0; k < mesh.vertices.size(); ++k) {
+        Vertex& v = mesh.vertices[k];
+        const auto share = [&](size_t axis) { return (v.position[axis] - bounds.low[axis]) / (bounds.high[axis] - bounds.low[axis]); };
+        if (k < sides) v.uv1 = {0.01f + 0.98f * share(0), 0.01f + 0.83f * v.uv0[1] / (0.6f * around)};
+        else v.uv1 = {(v.position[0] < 0 ? 0.02f : 0.52f) + 0.46f * share(1), 0.87f + 0.12f * share(2)};
+    }
     endSlot(mesh, "Body");
     return finished(mesh);
 }

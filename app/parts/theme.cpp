@@ -62,6 +62,7 @@ QToolButton:checked, QToolButton:pressed { background: @ink; color: @card; }
 QToolButton::menu-indicator { image: none; }
 QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox, QPlainTextEdit { background: @card; border: 1px solid @hairline; border-radius: 3px; padding: 2px 6px; selection-background-color: @ink; selection-color: @card; }
 QLineEdit:focus, QSpinBox:focus, QComboBox:focus { border: 1px dotted @ink; }
+QComboBox:disabled { color: @ink2; background: @panel; }
 QComboBox QAbstractItemView { background: @card; border: 1px solid @ink; selection-background-color: @ink; selection-color: @card; }
 QComboBox::drop-down { border: none; width: 18px; }
 QComboBox::down-arrow { image: url(:/icons/down.svg); width: 12px; height: 12px; }

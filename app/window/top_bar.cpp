@@ -23,6 +23,9 @@ void Meter::set(double value, double limit, double least, const QString& text, c
     m_part = limit > 0 ? value / limit : 0;
     m_least = limit > 0 ? least / limit : 0;
     m_text = text;
+    // Name and figures stand beside each other.
+    const int both = QFontMetrics(textFont(11)).horizontalAdvance(m_name) + 10 + QFontMetrics(codeFont(11)).horizontalAdvance(m_text);
+    setFixedWidth(std::max(96, both));
     setToolTip(tip);
     setAccessibleDescription(text);
     update();

@@ -13,7 +13,7 @@ namespace hue {
 namespace {
 
 /// Of baked maps, which the file holds then.
-Result<int> addMaterial(GltfWriter& writer, DispatchReport& report, const BakedSet& set, const std::string& name) {
+Result<int> addMaterial(GltfWriter& writer, DispatchReport& report, const BakedSet& set, const std::string& name, int uvSet = 0) {
     auto texture = [&](const BakedMap& map) -> Result<int> {
         const std::vector<unsigned char> png = encodePng(map.picture, map.encoding);
         report.lines.push_back(
@@ -58,6 +58,8 @@ Result<int> addMaterial(GltfWriter& writer, DispatchReport& report, const BakedS
             }
         }
     }
+    m.pbrMetallicRoughness.baseColorTexture.texCoord = m.pbrMetallicRoughness.metallicRoughnessTexture.texCoord =
+        m.occlusionTexture.texCoord = m.normalTexture.texCoord = m.emissiveTexture.texCoord = uvSet;
     return writer.addMaterial(m);
 }
 
@@ -123,10 +125,10 @@ Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const
     return report;
 }
 
-Result<DispatchReport> dispatchSpecimen(const Project& project, Assets& assets, const Specimen& specimen, int size, double time,
-                                        const Work& control, const std::filesystem::path& file) {
+Result<DispatchReport> dispatchSpecimen(const Project& project, Assets& assets, const Specimen& specimen,
+                                        const SpecimenBakeRequest& request, const std::filesystem::path& file) {
     if (const Outcome glb = isGlb(file); !glb) return glb.error();
-    const Result<BakedSpecimen> baked = bakeSpecimen(project, assets, specimen, size, time, control);
+    const Result<BakedSpecimen> baked = bakeSpecimen(project, assets, specimen, request);
     if (!baked) return baked.error();
     GltfWriter writer;
     DispatchReport report;
@@ -134,7 +136,8 @@ Result<DispatchReport> dispatchSpecimen(const Project& project, Assets& assets, 
     report.invalid = baked->invalid();
     std::vector<int> materials;
     for (const BakedSlot& slot : baked->slots) {
-        const Result<int> material = addMaterial(writer, report, slot.set, fmt::format("{}, {}", slot.name, project.nameOf(slot.worn)));
+        const Result<int> material =
+            addMaterial(writer, report, slot.set, fmt::format("{}, {}", slot.name, project.nameOf(slot.worn)), baked->uvSet);
         if (!material) return material.error();
         materials.push_back(*material);
     }

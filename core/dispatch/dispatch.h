@@ -17,7 +17,7 @@ Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const
 
 /// A specimen as it stands, with its paint and its decals baked in: a material for each slot. Errors: those of bakeSpecimen(),
 /// dispatch.suffix, file.cannot-write.
-Result<DispatchReport> dispatchSpecimen(const Project& project, Assets& assets, const Specimen& specimen, int size, double time,
-                                        const Work& control, const std::filesystem::path& file);
+Result<DispatchReport> dispatchSpecimen(const Project& project, Assets& assets, const Specimen& specimen,
+                                        const SpecimenBakeRequest& request, const std::filesystem::path& file);
 
 } // namespace hue

@@ -203,7 +203,8 @@ Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest&
         if (reads)
             set.cautions.push_back(fmt::format("{} depends on {}; the maps hold it {}.", project.nameOf(request.worn), what, instead));
     };
-    const std::vector<FlatLimit> flat = flatLimits(program, outputs), limits = request.mesh ? meshLimits(program, outputs) : flat;
+    const std::vector<FlatLimit> flat = flatLimits(program, outputs),
+                                 limits = request.mesh ? meshLimits(program, outputs, request.placed) : flat;
     for (const FlatLimit& limit : limits) caution(true, limit.what, limit.instead);
     // Where only UVs count, parts that share a place on the map show the same.
     if (const float shared = request.mesh ? request.mesh->shared() : 0; shared > 0.001f && flat.size() > limits.size())

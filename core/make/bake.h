@@ -33,6 +33,7 @@ struct BakeRequest {
     double time = 0;
     Work control;
     const UnwrappedMesh* mesh = nullptr; ///< what wears it, of as many texels a side; null: a flat square
+    bool placed = false;                 ///< the mesh does not stand at the origin alone
 };
 
 /// Whether maps of that size can be baked. Error: bake.size.

@@ -22,11 +22,11 @@ std::vector<std::string> BakedSpecimen::cautions() const {
     return out;
 }
 
-Result<BakedSpecimen> bakeSpecimen(const Project& project, Assets& assets, const Specimen& specimen, int size, double time,
-                                   const Work& control) {
-    if (const Outcome possible = canBeBaked(size); !possible) return possible.error();
+Result<BakedSpecimen> bakeSpecimen(const Project& project, Assets& assets, const Specimen& specimen, const SpecimenBakeRequest& request) {
+    if (const Outcome possible = canBeBaked(request.size); !possible) return possible.error();
     std::string problem;
     BakedSpecimen out;
+    out.uvSet = request.uvSet;
     out.mesh = assets.mesh(project, specimen.mesh, &problem);
     if (!problem.empty()) return Error{"mesh.cannot-use", problem, {}};
     if (const Paintwork* paintwork = project.paintwork(specimen.paintwork); paintwork && paintwork->paint)
@@ -35,12 +35,13 @@ Result<BakedSpecimen> bakeSpecimen(const Project& project, Assets& assets, const
     for (size_t k = 0; k < count; ++k) {
         const MeshSlot& slot = out.mesh->slots[k];
         const Id worn = specimen.wears.empty() ? Id{} : specimen.wears[std::min(k, specimen.wears.size() - 1)];
-        const Result<UnwrappedMesh> points = UnwrappedMesh::of(out.mesh, slot, size);
+        const Result<UnwrappedMesh> points = UnwrappedMesh::of(out.mesh, slot, request.size, request.uvSet);
         if (!points) return points.error();
-        Work part = control;
-        if (control.progress) part.progress = [&](float p) { control.progress((float(k) + p) / float(count)); };
+        Work part = request.control;
+        if (part.progress) part.progress = [&](float p) { request.control.progress((float(k) + p) / float(count)); };
         const std::optional<Project> withDecals = decalled(project, specimen, worn, slot.name);
-        Result<BakedSet> set = bake(withDecals ? *withDecals : project, assets, {worn, size, time, part, &*points});
+        Result<BakedSet> set = bake(withDecals ? *withDecals : project, assets,
+                                    {worn, request.size, request.time, part, &*points, specimen.placements.has_value()});
         if (!set) return set.error();
         out.slots.push_back({slot.name, worn, std::move(*set)});
     }

@@ -12,15 +12,22 @@ struct BakedSlot {
 };
 
 struct BakedSpecimen {
-    MeshPtr mesh; ///< as it stands there: with its paint
+    MeshPtr mesh;  ///< as it stands there: with its paint
+    int uvSet = 0; ///< that the maps lie by
     std::vector<BakedSlot> slots;
     size_t invalid() const;
     std::vector<std::string> cautions() const; ///< of all slots, each once
 };
 
-/// Maps for each slot, `size` pixels a side (4..8192). Errors: bake.size, bake.no-uvs, mesh.cannot-use, and those of bake().
-Result<BakedSpecimen> bakeSpecimen(const Project& project, Assets& assets, const Specimen& specimen, int size, double time,
-                                   const Work& control);
+struct SpecimenBakeRequest {
+    int size = 1024; ///< pixels a side, 4..8192
+    double time = 0;
+    int uvSet = 0; ///< 0 or 1: which UVs lay the mesh out
+    Work control;
+};
+
+/// Maps for each slot. Errors: bake.size, bake.no-uvs, mesh.cannot-use, and those of bake().
+Result<BakedSpecimen> bakeSpecimen(const Project& project, Assets& assets, const Specimen& specimen, const SpecimenBakeRequest& request);
 
 /// Writes the maps of each slot into a folder of its name; of a single slot into the folder itself. The files written.
 Result<std::vector<std::string>> writeBake(const BakedSpecimen& baked, const std::filesystem::path& folder);

@@ -49,9 +49,10 @@ bool isFrame(Attribute a) { return a == Attribute::NormalWorld || a == Attribute
 
 } // namespace
 
-static std::vector<FlatLimit> limitsOf(const Program& p, const std::vector<std::string>& outputs, bool onMesh) {
+static std::vector<FlatLimit> limitsOf(const Program& p, const std::vector<std::string>& outputs, bool onMesh, bool placed) {
     std::vector<FlatLimit> out;
     const auto add = [&](const FlatLimit& limit) {
+        if (onMesh && limit == kPlaceLimit && !placed) return;
         if (onMesh && std::find(std::begin(kOfTheMesh), std::end(kOfTheMesh), limit) != std::end(kOfTheMesh)) return;
         if (limit != kHeld && std::find(out.begin(), out.end(), limit) == out.end()) out.push_back(limit);
     };
@@ -85,7 +86,9 @@ static std::vector<FlatLimit> limitsOf(const Program& p, const std::vector<std::
     return out;
 }
 
-std::vector<FlatLimit> flatLimits(const Program& p, const std::vector<std::string>& outputs) { return limitsOf(p, outputs, false); }
-std::vector<FlatLimit> meshLimits(const Program& p, const std::vector<std::string>& outputs) { return limitsOf(p, outputs, true); }
+std::vector<FlatLimit> flatLimits(const Program& p, const std::vector<std::string>& outputs) { return limitsOf(p, outputs, false, true); }
+std::vector<FlatLimit> meshLimits(const Program& p, const std::vector<std::string>& outputs, bool placed) {
+    return limitsOf(p, outputs, true, placed);
+}
 
 } // namespace hue

@@ -14,7 +14,7 @@ struct FlatLimit {
 /// Of these outputs; those that the Program does not have are passed over. The normal that a normal map is turned into belongs to the
 /// map and is no limit; a mask made of the mesh's normal is one. Time is told apart, since its moment can be chosen.
 std::vector<FlatLimit> flatLimits(const Program& program, const std::vector<std::string>& outputs);
-/// The same of a map over the UVs of a mesh, which has what the mesh has.
-std::vector<FlatLimit> meshLimits(const Program& program, const std::vector<std::string>& outputs);
+/// The same of a map over the UVs of a mesh, which has what the mesh has. `placed`: it does not stand at the origin alone.
+std::vector<FlatLimit> meshLimits(const Program& program, const std::vector<std::string>& outputs, bool placed);
 
 } // namespace hue

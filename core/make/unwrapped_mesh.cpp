@@ -6,14 +6,16 @@
 
 namespace hue {
 
-Result<UnwrappedMesh> UnwrappedMesh::of(MeshPtr mesh, const MeshSlot& slot, int size) {
-    std::optional<UvLayout> layout = UvLayout::of(*mesh, slot, size);
+Result<UnwrappedMesh> UnwrappedMesh::of(MeshPtr mesh, const MeshSlot& slot, int size, int set) {
+    if (set == 1 && !mesh->hasUv1)
+        return Error{"bake.no-uvs", "The mesh has no second UV set. Unwrap it into one, or bake over the first.", {}};
+    std::optional<UvLayout> layout = UvLayout::of(*mesh, slot, size, set);
     if (!layout)
         return Error{"bake.no-uvs",
                      fmt::format("No triangle of {} has room in the mesh's UVs, so nothing of it has a place on a map. Unwrap the mesh.",
                                  slot.name.empty() ? std::string("the mesh") : "the slot " + slot.name),
                      {}};
-    return UnwrappedMesh(std::move(mesh), std::move(*layout));
+    return UnwrappedMesh(std::move(mesh), std::move(*layout), set);
 }
 
 float UnwrappedMesh::shared() const { return float(m_layout.covered().size()) / float(m_layout.held()); }
@@ -45,12 +47,14 @@ void UnwrappedMesh::fill(int x, int y, Attribute attribute, int component, float
     const auto texel = 1 / float(size);
     switch (attribute) {
     case Attribute::Uv0:
+    case Attribute::Uv1: {
+        const int set = attribute == Attribute::Uv1;
+        const float further = set == m_set ? texel : 0;
         return each([&](const UvTexel& t, int, int) {
-            return t.mixed(*m_mesh, [&](uint32_t v) { return m_mesh->vertices[v].uv0[c]; }) +
-                   float(component == 0 ? t.right : t.down) * texel;
+            const auto of = [&](uint32_t v) { return (set ? m_mesh->vertices[v].uv1 : m_mesh->vertices[v].uv0)[c]; };
+            return t.mixed(*m_mesh, of) + float(component == 0 ? t.right : t.down) * further;
         });
-    case Attribute::Uv1:
-        return each([&](const UvTexel& t, int, int) { return t.mixed(*m_mesh, [&](uint32_t v) { return m_mesh->vertices[v].uv1[c]; }); });
+    }
     case Attribute::Color:
         return each([&](const UvTexel& t, int, int) { return t.mixed(*m_mesh, [&](uint32_t v) { return m_mesh->vertices[v].color[c]; }); });
     case Attribute::Painted:

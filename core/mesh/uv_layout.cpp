@@ -5,22 +5,23 @@
 
 namespace hue {
 
-std::optional<UvLayout> UvLayout::of(const Mesh& mesh, const MeshSlot& slot, int size) {
+std::optional<UvLayout> UvLayout::of(const Mesh& mesh, const MeshSlot& slot, int size, int set) {
     UvLayout out(size);
-    out.lay(mesh, slot);
+    out.lay(mesh, slot, set);
     if (!out.m_held) return {};
     out.continueAround();
     return out;
 }
 
-void UvLayout::lay(const Mesh& mesh, const MeshSlot& slot) {
+void UvLayout::lay(const Mesh& mesh, const MeshSlot& slot, int set) {
     const int size = m_size;
     std::vector<bool> taken(m_texels.size());
     for (uint32_t t = slot.firstIndex; t + 2 < slot.firstIndex + slot.indexCount; t += 3) {
         double u[3], v[3];
         for (uint32_t k = 0; k < 3; ++k) {
             const Vertex& corner = mesh.vertices[mesh.indices[t + k]];
-            u[k] = double(corner.uv0[0]) * size - 0.5, v[k] = double(corner.uv0[1]) * size - 0.5;
+            const auto& uv = set == 1 ? corner.uv1 : corner.uv0;
+            u[k] = double(uv[0]) * size - 0.5, v[k] = double(uv[1]) * size - 0.5;
         }
         const auto [left, right] = std::minmax({u[0], u[1], u[2]});
         const auto [top, bottom] = std::minmax({v[0], v[1], v[2]});

@@ -1,5 +1,5 @@
 #pragma once
-// Where each texel of a map lies on a mesh that its first UV set lays out.
+// Where each texel of a map lies on a mesh that a UV set lays out.
 // Threads: any number may read one; it never changes.
 #include "core/mesh/mesh.h"
 
@@ -26,7 +26,7 @@ class UvLayout {
     /// The UVs of a slot, which repeat beyond 0..1; row 0 at V = 0. Each texel that no triangle holds takes the place of the nearest one
     /// that is held, over the edges of the square, so that no filter brings in what is not there. `size`: texels a side, 1..kLargestSide.
     /// Nothing when no triangle has room.
-    static std::optional<UvLayout> of(const Mesh& mesh, const MeshSlot& slot, int size);
+    static std::optional<UvLayout> of(const Mesh& mesh, const MeshSlot& slot, int size, int set = 0);
 
     int size() const { return m_size; }
     const UvTexel& at(int x, int y) const { return m_texels[size_t(y) * size_t(m_size) + size_t(x)]; }
@@ -37,7 +37,7 @@ class UvLayout {
 
   private:
     explicit UvLayout(int size) : m_size(size), m_texels(size_t(size) * size_t(size)) {}
-    void lay(const Mesh& mesh, const MeshSlot& slot);
+    void lay(const Mesh& mesh, const MeshSlot& slot, int set);
     void continueAround();
 
     int m_size;

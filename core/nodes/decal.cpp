@@ -3,6 +3,7 @@
 #include "core/nodes/port_makers.h"
 #include "core/nodes/spaces.h"
 
+#include <algorithm>
 #include <numbers>
 
 namespace hue {
@@ -46,7 +47,9 @@ void lowerBox(Lowering& l) {
     // What looks exactly along the surface is not projected on it, whatever the angles.
     const Val least = b.op(Op::Max, gone, b.number(1e-3f));
     const Val byAngle = b.saturate(b.op(Op::Div, b.sub(facing, least), b.op(Op::Max, b.sub(begins, least), b.number(1e-4f))));
-    l.out("cover", b.mul(b.mul(within(u), within(v)), b.mul(byDepth, byAngle)));
+    // Beside the box nobody asks how deep it is.
+    const Val inside = b.mul(within(u), within(v));
+    l.out("cover", b.mul(inside, seenAbove0(b, b.mul(byDepth, byAngle), inside, Hidden::Skipped)));
 
     // A negative width is a mirror, and what is seen in it leans the other way.
     const Val handed = b.op(Op::Sign, b.component(size, 0));
@@ -72,33 +75,35 @@ Val joinedNormals(Builder& b, Val beneath, Val over, Val across, Val up, Val wei
     return b.normalize(b.sub(b.mul(t, b.op(Op::Div, b.dot(t, u), z)), u));
 }
 
+/// The channels that a decal has weights for, and their shares.
+std::string_view weightOf(std::string_view part) {
+    if (part == "emissive_strength") return "emissive";
+    const auto at = std::find(std::begin(Decal::kWeighted), std::end(Decal::kWeighted), part);
+    return at == std::end(Decal::kWeighted) ? std::string_view() : std::string_view(*at);
+}
+
 void lowerLayOver(Lowering& l) {
     Builder& b = l.b;
-    const Finish beneath = l.finish("bg"), over = l.finish("fg");
+    const Finish beneath = l.finish("bg");
+    Finish over = l.finish("fg");
     // Skipped by its place, not by its alpha: that may lie in the same map as all else of it.
     const Val place = l.in("mix");
     const Hidden hidden = hiddenBy(l);
-    const auto lying = [&](std::string_view key) { return seenAbove0(b, over.part(key), place, hidden); };
-    const Val cover = b.saturate(b.mul(place, lying("alpha")));
-    Finish seen = over;
-    for (auto& [key, value] : seen.parts)
-        if (key != "normal") value = lying(key);
+    const Val cover = b.saturate(b.mul(place, over.part("alpha")));
     // Layers that it does not have go on through it.
     for (const auto& [key, value] : beneath.parts)
-        if (!seen.part(key)) seen.parts[key] = value;
-    seen.layers |= beneath.layers;
-    Finish out = mixed(b, beneath, seen, cover);
-    for (const std::string_view key : Decal::kWeighted) {
-        const Val weight = b.mul(cover, b.saturate(l.in(key)));
-        out.parts[std::string(key)] =
-            key == "normal" ? joinedNormals(b, beneath.part(key), over.part(key), l.in("across"), l.in("up"), weight, place, hidden)
-                            : b.mix(beneath.part(key), seen.part(key), weight);
-    }
-    out.parts["emissive_strength"] =
-        b.mix(beneath.part("emissive_strength"), seen.part("emissive_strength"), b.mul(cover, b.saturate(l.in("emissive"))));
-    // Whether the surface is there, and how high it lies, are its own.
-    for (const char* own : {"alpha", "height"}) out.parts[own] = beneath.part(own);
-    l.outFinish("out", std::move(out));
+        if (!over.part(key)) over.parts[key] = value;
+    over.layers |= beneath.layers;
+    l.outFinish("out", joined(beneath, over, b, [&](const ChannelDef& part, Val behind, Val before) {
+                    // Whether the surface is there, and how high it lies, are its own.
+                    if (part.key == "alpha" || part.key == "height") return behind;
+                    const std::string_view by = weightOf(part.key);
+                    const Val weight = by.empty() ? cover : b.mul(cover, b.saturate(l.in(by)));
+                    if (part.key == "normal") return joinedNormals(b, behind, before, l.in("across"), l.in("up"), weight, place, hidden);
+                    if (part.meaning == Meaning::Normal) return mixedNormals(b, behind, before, weight);
+                    // As a mix is reckoned; what comes on top of what lies beneath is looked at only where it lies.
+                    return b.add(behind, seenAbove0(b, b.mul(b.sub(before, behind), weight), place, hidden));
+                }));
 }
 
 } // namespace

@@ -41,12 +41,6 @@ Val mixedValues(Builder& b, Val back, Val front, Val mask, Hidden hidden) {
     return b.mix(seenBelow1(b, back, mask, hidden), seenAbove0(b, front, mask, hidden), mask);
 }
 
-Val mixedNormals(Builder& b, Val back, Val front, Val mask, Hidden hidden) {
-    const Val mesh = b.attribute(Attribute::NormalWorld);
-    if (b.isAttribute(back, Attribute::NormalWorld) && b.isAttribute(front, Attribute::NormalWorld)) return mesh;
-    return b.normalize(mixedValues(b, leaning(b, back, mesh), leaning(b, front, mesh), mask, hidden));
-}
-
 const std::vector<std::string_view>& kinds() {
     static const std::vector<std::string_view> all = {"plain",      "coated",      "cloth", "brushed",
                                                       "thin glass", "solid glass", "film",  kAllKinds};
@@ -201,12 +195,13 @@ Val seenAbove0(Builder& b, Val value, Val mask, Hidden hidden) {
     return hidden == Hidden::Skipped ? b.op(Op::WhereAbove0, value, mask) : value;
 }
 
-Finish mixed(Builder& b, const Finish& back, const Finish& front, Val mask, Hidden hidden) {
-    if (const std::optional<Value> known = b.constantValue(mask)) {
-        if ((*known)[0] <= 0) return back;
-        if ((*known)[0] >= 1) return front;
-    }
-    const Val share = b.saturate(mask);
+Val mixedNormals(Builder& b, Val back, Val front, Val mask, Hidden hidden) {
+    const Val mesh = b.attribute(Attribute::NormalWorld);
+    if (b.isAttribute(back, Attribute::NormalWorld) && b.isAttribute(front, Attribute::NormalWorld)) return mesh;
+    return b.normalize(mixedValues(b, leaning(b, back, mesh), leaning(b, front, mesh), mask, hidden));
+}
+
+Finish joined(const Finish& back, const Finish& front, Builder& b, const std::function<Val(const ChannelDef&, Val, Val)>& join) {
     Finish out;
     out.layers = back.layers | front.layers;
     for (const ChannelDef& part : finishParts()) {
@@ -217,12 +212,20 @@ Finish mixed(Builder& b, const Finish& back, const Finish& front, Val mask, Hidd
             const Val stands = none ? b.spread(b.number(*none), part.width) : behind ? behind : before;
             (behind ? before : behind) = stands;
         }
-        if (behind.id == before.id) out.parts[std::string(part.key)] = behind;
-        else
-            out.parts[std::string(part.key)] =
-                isNormal(part) ? mixedNormals(b, behind, before, share, hidden) : mixedValues(b, behind, before, share, hidden);
+        out.parts[std::string(part.key)] = behind.id == before.id ? behind : join(part, behind, before);
     }
     return out;
+}
+
+Finish mixed(Builder& b, const Finish& back, const Finish& front, Val mask, Hidden hidden) {
+    if (const std::optional<Value> known = b.constantValue(mask)) {
+        if ((*known)[0] <= 0) return back;
+        if ((*known)[0] >= 1) return front;
+    }
+    const Val share = b.saturate(mask);
+    return joined(back, front, b, [&](const ChannelDef& part, Val behind, Val before) {
+        return isNormal(part) ? mixedNormals(b, behind, before, share, hidden) : mixedValues(b, behind, before, share, hidden);
+    });
 }
 
 Val sharpenedByHeights(Builder& b, Val mask, Val back, Val front, Val edge) {

@@ -4,6 +4,7 @@
 #include "core/nodes/catalogue.h"
 #include "core/surface/channels.h"
 
+#include <functional>
 #include <map>
 #include <optional>
 
@@ -51,9 +52,13 @@ Hidden hiddenBy(const Lowering& l);
 /// A value that is looked at only where the mask is above 0.
 Val seenAbove0(Builder& b, Val value, Val mask, Hidden hidden);
 
-/// From `back` (mask 0) to `front` (mask 1, limited to that range). Normals are mixed as slopes against the mesh's and come out with unit
-/// length. A layer that only one side has fades with that side; what only describes such a layer stays as that side has it. A constant mask
-/// of 0 or 1 leaves nothing of the other side.
+/// Two finishes as one: each part that both bring differently as `join` says; it gets what stands behind and before, spread to the width of
+/// the part. A layer that only one side has counts as not there on the other; what only describes such a layer stays as that side has it.
+Finish joined(const Finish& back, const Finish& front, Builder& b, const std::function<Val(const ChannelDef&, Val, Val)>& join);
+/// Normals of the world from `back` (mask 0) to `front` (mask 1): as slopes against the mesh's, of unit length.
+Val mixedNormals(Builder& b, Val back, Val front, Val mask, Hidden hidden = Hidden::Computed);
+/// From `back` (mask 0) to `front` (mask 1, limited to that range). A layer that only one side has fades with
+/// that side. A constant mask of 0 or 1 leaves nothing of the other side.
 Finish mixed(Builder& b, const Finish& back, const Finish& front, Val mask, Hidden hidden = Hidden::Computed);
 /// A mask sharpened by two heights of 0..1: the higher surface wins where both meet, within `edge` (range of heights over which both are
 /// seen, above 0). 0 and 1 stay.

@@ -43,7 +43,7 @@ struct Spared {
 };
 Spared mostSpared(const Unseen&);
 
-/// Puts what lies in a branch together, behind its mask. Whether anything changed.
-bool gatherUnseen(Program&);
+/// All branches, worth it or not, wherever their masks stand: what could be left out if it stood behind its mask.
+Unseen everyBranch(const Program&);
 
 } // namespace hue

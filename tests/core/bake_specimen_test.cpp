@@ -4,12 +4,11 @@
 #include "core/make/bake_specimen.h"
 #include "core/project/store.h"
 #include "tests/test_folder.h"
+#include "tests/test_glb.h"
 #include "tests/test_graphs.h"
 
 #include <cmath>
-#include <fstream>
 #include <gtest/gtest.h>
-#include <nlohmann/json.hpp>
 #include <random>
 
 namespace hue {
@@ -139,7 +138,7 @@ class BakedSpecimens : public InFolder {
 TEST_F(BakedSpecimens, HoldWhatTheSurfaceHasOfItsMesh) {
     const Project p = byHeight();
     constexpr int size = 32;
-    const auto baked = bakeSpecimen(p, assets, on("shape:plane"), size, 0, {});
+    const auto baked = bakeSpecimen(p, assets, on("shape:plane"), {size, 0, 0, {}});
     ASSERT_TRUE(baked) << baked.error().sentence;
     ASSERT_EQ(baked->slots.size(), 1u);
     EXPECT_TRUE(baked->cautions().empty()) << baked->cautions()[0];
@@ -154,13 +153,31 @@ TEST_F(BakedSpecimens, HoldWhatTheSurfaceHasOfItsMesh) {
             ASSERT_NEAR(std::fabs(at[2]), std::fabs((float(y) + 0.5f) / size * 2 - 1) * reach, 1e-4f);
         }
     // A normal that is the mesh's own is straight up in its frame, however the mesh bends.
-    const auto ball = bakeSpecimen(p, assets, on("shape:sphere/3"), size, 0, {});
+    const auto ball = bakeSpecimen(p, assets, on("shape:sphere/3"), {size, 0, 0, {}});
     ASSERT_TRUE(ball);
     EXPECT_TRUE(ball->slots[0].set.normalIsFlat);
     // The flat bake of the same says that it does not hold it.
     const auto flat = bake(p, assets, {"m", size, 0, {}});
     ASSERT_TRUE(flat);
     EXPECT_FALSE(flat->cautions.empty());
+}
+
+// What stands at the origin is held as it stands; of several placements one can be.
+TEST_F(BakedSpecimens, SayWhatDependsOnWhereTheyStand) {
+    Project p = bareProject();
+    const Id world = add(p, "position", {}, {{"space", "world"}}),
+             turned = add(p, "transform_vector", {}, {{"from", "object"}, {"to", "world"}});
+    wire(p, {world, "out", ""}, turned, "in");
+    channel(p, {turned, "out", ""}, "base_color");
+    Specimen s = on("shape:plane");
+    const auto alone = bakeSpecimen(p, assets, s, {8, 0, 0, {}});
+    ASSERT_TRUE(alone) << alone.error().sentence;
+    EXPECT_TRUE(alone->cautions().empty()) << alone->cautions()[0];
+    s.placements = Placements{};
+    const auto many = bakeSpecimen(p, assets, s, {8, 0, 0, {}});
+    ASSERT_TRUE(many);
+    ASSERT_EQ(many->cautions().size(), 1u);
+    EXPECT_NE(many->cautions()[0].find("as at the origin"), std::string::npos);
 }
 
 TEST_F(BakedSpecimens, SayWhenPartsOfTheMeshShareAPlaceAndDiffer) {
@@ -175,7 +192,7 @@ TEST_F(BakedSpecimens, SayWhenPartsOfTheMeshShareAPlaceAndDiffer) {
     twice.slots = {{"top", 0, uint32_t(twice.indices.size())}};
     ASSERT_TRUE(writeMesh(folder / "twice.glb", twice));
     Project p = *edit::addMesh(byHeight(), {"twice", "twice", "twice.glb", {}});
-    const auto shared = bakeSpecimen(p, assets, on("twice"), 16, 0, {});
+    const auto shared = bakeSpecimen(p, assets, on("twice"), {16, 0, 0, {}});
     ASSERT_TRUE(shared) << shared.error().sentence;
     ASSERT_EQ(shared->cautions().size(), 1u);
     EXPECT_NE(shared->cautions()[0].find("share"), std::string::npos) << shared->cautions()[0];
@@ -184,9 +201,35 @@ TEST_F(BakedSpecimens, SayWhenPartsOfTheMeshShareAPlaceAndDiffer) {
     // Where only UVs count both are the same, and nothing is to be said.
     Project even = bareProject();
     even = *edit::addMesh(even, {"twice", "twice", "twice.glb", {}});
-    const auto same = bakeSpecimen(even, assets, on("twice"), 16, 0, {});
+    const auto same = bakeSpecimen(even, assets, on("twice"), {16, 0, 0, {}});
     ASSERT_TRUE(same);
     EXPECT_TRUE(same->cautions().empty());
+}
+
+// A mesh whose first UVs repeat is laid out by its second.
+TEST_F(BakedSpecimens, LieByTheSecondUvsWhereThatIsWanted) {
+    Mesh mesh = makePlane(4);
+    for (Vertex& v : mesh.vertices) v.uv0 = {v.uv1[0] * 3, v.uv1[1] * 3};
+    mesh.hasUv1 = true;
+    ASSERT_TRUE(writeMesh(folder / "tiled.glb", mesh));
+    const Project p = *edit::addMesh(byHeight(), {"tiled", "tiled", "tiled.glb", {}});
+    const auto first = bakeSpecimen(p, assets, on("tiled"), {16, 0, 0, {}}), second = bakeSpecimen(p, assets, on("tiled"), {16, 0, 1, {}}),
+               plain = bakeSpecimen(p, assets, on("shape:plane"), {16, 0, 0, {}});
+    ASSERT_TRUE(first && second && plain);
+    EXPECT_FALSE(first->cautions().empty()) << "nine places share each texel";
+    EXPECT_TRUE(second->cautions().empty());
+    const auto color = [](const BakedSpecimen& b) { return b.slots[0].set.maps[0].picture.values; };
+    ASSERT_EQ(color(*second).size(), color(*plain).size());
+    for (size_t k = 0; k < color(*second).size(); ++k) ASSERT_NEAR(color(*second)[k], color(*plain)[k], 1e-4f) << k;
+    ASSERT_TRUE(dispatchSpecimen(p, assets, on("tiled"), {16, 0, 1, {}}, folder / "out.glb"));
+    EXPECT_EQ(Glb(folder / "out.glb").json["materials"][0]["pbrMetallicRoughness"]["baseColorTexture"]["texCoord"], 1);
+    EXPECT_TRUE(readMesh(folder / "out.glb")->hasUv1);
+    // A mesh without any says so.
+    Mesh single = makePlane(2);
+    single.hasUv1 = false;
+    ASSERT_TRUE(writeMesh(folder / "single.glb", single));
+    const Project q = *edit::addMesh(byHeight(), {"single", "single", "single.glb", {}});
+    EXPECT_EQ(bakeSpecimen(q, assets, on("single"), {16, 0, 1, {}}).error().code, "bake.no-uvs");
 }
 
 TEST_F(BakedSpecimens, AreWrittenSlotBySlotAndRefuseWhatCannotBe) {
@@ -202,7 +245,7 @@ TEST_F(BakedSpecimens, AreWrittenSlotBySlotAndRefuseWhatCannotBe) {
     }());
     Specimen s = on("two");
     s.wears = {"m", "red"};
-    const auto baked = bakeSpecimen(p, assets, s, 8, 0, {});
+    const auto baked = bakeSpecimen(p, assets, s, {8, 0, 0, {}});
     ASSERT_TRUE(baked) << baked.error().sentence;
     const auto files = writeBake(*baked, folder / "out");
     ASSERT_TRUE(files);
@@ -214,25 +257,20 @@ TEST_F(BakedSpecimens, AreWrittenSlotBySlotAndRefuseWhatCannotBe) {
     EXPECT_NEAR(right->at(0, 0, 1), 0, 1e-3f);
     EXPECT_EQ(left->at(0, 0, 0), left->at(0, 0, 1));
     // A GLB has a material for each.
-    const auto report = dispatchSpecimen(p, assets, s, 8, 0, {}, folder / "two_out.glb");
+    const auto report = dispatchSpecimen(p, assets, s, {8, 0, 0, {}}, folder / "two_out.glb");
     ASSERT_TRUE(report) << report.error().sentence;
-    std::ifstream in(folder / "two_out.glb", std::ios::binary);
-    uint32_t head[5];
-    in.read(reinterpret_cast<char*>(head), sizeof head);
-    std::string text(head[3], ' ');
-    in.read(text.data(), std::streamsize(text.size()));
-    const auto json = nlohmann::json::parse(text);
+    const nlohmann::json json = Glb(folder / "two_out.glb").json;
     ASSERT_EQ(json["materials"].size(), 2u);
     std::set<int> textures;
     for (const auto& m : json["materials"]) textures.insert(m["pbrMetallicRoughness"]["baseColorTexture"]["index"].get<int>());
     EXPECT_EQ(textures.size(), 2u) << "each with maps of its own";
-    EXPECT_EQ(bakeSpecimen(p, assets, s, 3, 0, {}).error().code, "bake.size");
-    EXPECT_EQ(bakeSpecimen(p, assets, on("shape:nothing"), 8, 0, {}).error().code, "mesh.cannot-use");
-    EXPECT_EQ(dispatchSpecimen(p, assets, s, 8, 0, {}, folder / "two.obj").error().code, "dispatch.suffix");
+    EXPECT_EQ(bakeSpecimen(p, assets, s, {3, 0, 0, {}}).error().code, "bake.size");
+    EXPECT_EQ(bakeSpecimen(p, assets, on("shape:nothing"), {8, 0, 0, {}}).error().code, "mesh.cannot-use");
+    EXPECT_EQ(dispatchSpecimen(p, assets, s, {8, 0, 0, {}}, folder / "two.obj").error().code, "dispatch.suffix");
     Work stopped;
     const std::atomic<bool> stop = true;
     stopped.cancelled = &stop;
-    EXPECT_EQ(bakeSpecimen(p, assets, s, 64, 0, stopped).error().code, "bake.cancelled");
+    EXPECT_EQ(bakeSpecimen(p, assets, s, {64, 0, 0, stopped}).error().code, "bake.cancelled");
 }
 
 TEST_F(BakedSpecimens, ComeFromTheCommandLineAsWell) {
@@ -242,7 +280,7 @@ TEST_F(BakedSpecimens, ComeFromTheCommandLineAsWell) {
     ASSERT_TRUE(saveProject(p, file));
     const auto maps = runHsk("bake " + file + " --specimen 1 --size 16 --out " + (folder / "maps").string());
     EXPECT_EQ(maps.code, 0) << maps.output;
-    const auto baked = bakeSpecimen(p, assets, p.lineup.specimens[0], 16, 0, {});
+    const auto baked = bakeSpecimen(p, assets, p.lineup.specimens[0], {16, 0, 0, {}});
     ASSERT_TRUE(writeBake(*baked, folder / "ours"));
     EXPECT_EQ(contentOf(folder / "maps" / "base_color.png"), contentOf(folder / "ours" / "base_color.png"));
     EXPECT_EQ(runHsk("dispatch " + file + " --specimen 1 --size 16 --out " + (folder / "p.glb").string()).code, 0);

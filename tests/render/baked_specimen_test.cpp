@@ -33,14 +33,15 @@ TEST_F(BakedPictures, LookAsWhatWasBaked) {
     p.masters.push_back(std::make_shared<Master>(d));
     Decal decal;
     decal.id = "one", decal.name = "Number", decal.wears = "d";
-    decal.facing = {0, 0.3f, 1}, decal.width = 0.7f, decal.height = 0.5f, decal.turn = 15, decal.depth = 0.6f;
-    decal.position = *directionOf(decal.facing);
-    const char* ball = "shape:sphere/3";
-    p.lineup.specimens = {Specimen{.mesh = ball, .wears = {"m"}, .decals = {decal}}};
-    const PaintData bare(shapeById(ball));
+    decal.facing = {0, 1, 0}, decal.width = 1.3f, decal.height = 0.9f, decal.turn = 15, decal.depth = 0.6f;
+    decal.position = {0.3f, 0, 0.2f};
+    const char* sheet = "shape:plane/3";
+    p.lineup.orbit.pitch = 45;
+    p.lineup.specimens = {Specimen{.mesh = sheet, .wears = {"m"}, .decals = {decal}}};
+    const PaintData bare(shapeById(sheet));
     std::vector<float> left;
     for (const Vertex& v : bare.surface()->vertices) left.push_back(std::clamp(0.5f - v.position[0] * 2, 0.f, 1.f));
-    p = *edit::addPaintwork(p, {"w", "Ball", ball, {}, {}, std::make_shared<PaintData>(bare.with(0, left))});
+    p = *edit::addPaintwork(p, {"w", "Sheet", sheet, {}, {}, std::make_shared<PaintData>(bare.with(0, left))});
     p = *edit::wearPaintwork(p, 0, "w");
 
     const auto shown = [](const Project& project) {
@@ -51,7 +52,7 @@ TEST_F(BakedPictures, LookAsWhatWasBaked) {
     };
     const auto wearing = [&](const Project& project) {
         Assets assets;
-        const auto baked = bakeSpecimen(project, assets, project.lineup.specimens[0], 512, 0, {});
+        const auto baked = bakeSpecimen(project, assets, project.lineup.specimens[0], {512, 0, 0, {}});
         EXPECT_TRUE(baked && writeBake(*baked, folder));
         if (!baked) return bareProject();
         EXPECT_TRUE(baked->cautions().empty()) << baked->cautions()[0];
@@ -69,7 +70,7 @@ TEST_F(BakedPictures, LookAsWhatWasBaked) {
         channel(maps, {tangents, "out", ""}, "normal");
         channel(maps, {image("emissive", MapKind::Color), "color", ""}, "emissive");
         maps.lineup = project.lineup;
-        maps.lineup.specimens = {Specimen{.mesh = ball, .wears = {"m"}}};
+        maps.lineup.specimens = {Specimen{.mesh = sheet, .wears = {"m"}}};
         return maps;
     };
     const RenderedPicture whole = shown(p), baked = shown(wearing(p));

@@ -199,7 +199,7 @@ Project mapOverGraph(uint32_t seed, bool skipped, std::string_view kind) {
     wire(p, {sum, "out", ""}, place, "in1");
     wire(p, {place, "out", ""}, image, "uv");
     wire(p, {image, "color", ""}, front, "base_color");
-    wire(p, {image, "r", ""}, front, "roughness");
+    wire(p, {image, "color", "r"}, front, "roughness");
     wire(p, {uv, "out", "x"}, mask, "in");
     wire(p, {back, "out", ""}, card, "bg");
     wire(p, {front, "out", ""}, card, "fg");

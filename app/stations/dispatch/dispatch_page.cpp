@@ -47,6 +47,12 @@ DispatchPage::DispatchPage(Workplace& workplace)
            "over its own UVs for each slot"));
     m_mesh = new QComboBox;
     m_mesh->setObjectName("dispatchMesh");
+    m_uvSet = new QComboBox;
+    m_uvSet->setObjectName("dispatchUvSet");
+    m_uvSet->addItem(tr("first set"), 0);
+    m_uvSet->addItem(tr("second set"), 1);
+    m_uvSet->setToolTip(tr("UVs that lay a specimen out; the second where the first repeat"));
+    m_uvSet->setEnabled(false);
     m_size = new QComboBox;
     for (int size : {256, 512, 1024, 2048, 4096}) m_size->addItem(tr("%1 x %1 pixels").arg(size), size);
     m_size->setCurrentIndex(2);
@@ -61,6 +67,7 @@ DispatchPage::DispatchPage(Workplace& workplace)
     folderRow->addWidget(browse);
     form->addRow(tr("What goes out"), m_worn);
     form->addRow(tr("On the mesh"), m_mesh);
+    form->addRow(tr("Over its UVs"), m_uvSet);
     form->addRow(tr("Size of the maps"), m_size);
     form->addRow(tr("Into the folder"), folderRow);
     left->addLayout(form);
@@ -113,7 +120,11 @@ DispatchPage::DispatchPage(Workplace& workplace)
         const QString folder = QFileDialog::getExistingDirectory(this, tr("Choose a folder"), m_folder->text());
         if (!folder.isEmpty()) m_folder->setText(folder);
     });
-    connect(m_worn, &QComboBox::currentIndexChanged, this, [this] { m_mesh->setEnabled(specimenOf(m_worn->currentData()) < 0); });
+    connect(m_worn, &QComboBox::currentIndexChanged, this, [this] {
+        const bool specimen = specimenOf(m_worn->currentData()) >= 0;
+        m_mesh->setEnabled(!specimen);
+        m_uvSet->setEnabled(specimen);
+    });
     connect(m_bake, &QPushButton::clicked, this, [this] { run(false); });
     connect(m_glb, &QPushButton::clicked, this, [this] { run(true); });
     connect(m_cancel, &QPushButton::clicked, this, [this] { m_session.runner().cancel(this, "dispatch"); });
@@ -185,8 +196,8 @@ void DispatchPage::run(bool glb) {
          .pace = Pace::Long,
          .outlives = true,
          .progress = [this](float part) { m_progress->setValue(int(part * 100)); }},
-        [request, specimen, glb, folder, base, snapshot = m_session.snapshot(), files = m_session.files(),
-         mesh = m_mesh->currentData().toString().toStdString()](const Work& work) mutable {
+        [request, specimen, glb, folder, base, uvSet = m_uvSet->currentData().toInt(), snapshot = m_session.snapshot(),
+         files = m_session.files(), mesh = m_mesh->currentData().toString().toStdString()](const Work& work) mutable {
             request.control = work;
             Outcome_ out;
             const auto failed = [&](const Error& e) {
@@ -198,11 +209,11 @@ void DispatchPage::run(bool glb) {
                 for (const std::string& c : cautions) out.lines << tr("caution: ") + text(c);
             };
             const std::string file = (folder + "/" + base).toStdString();
+            const SpecimenBakeRequest whole{request.size, request.time, uvSet, work};
             const Specimen standing = specimen < 0 ? Specimen{} : snapshot->lineup.specimens[size_t(specimen)];
             if (glb) {
-                const auto report =
-                    specimen < 0 ? dispatchGlb(*snapshot, files->assets, request, mesh, file + ".glb")
-                                 : dispatchSpecimen(*snapshot, files->assets, standing, request.size, request.time, work, file + ".glb");
+                const auto report = specimen < 0 ? dispatchGlb(*snapshot, files->assets, request, mesh, file + ".glb")
+                                                 : dispatchSpecimen(*snapshot, files->assets, standing, whole, file + ".glb");
                 if (!report) return failed(report.error());
                 for (const std::string& l : report->lines) out.lines << text(l);
                 caution(report->cautions);
@@ -212,7 +223,7 @@ void DispatchPage::run(bool glb) {
                 if (set.emissiveStrength > 1) out.lines << of + tr("emissive strength %1").arg(set.emissiveStrength);
             };
             if (specimen >= 0) {
-                const auto baked = bakeSpecimen(*snapshot, files->assets, standing, request.size, request.time, work);
+                const auto baked = bakeSpecimen(*snapshot, files->assets, standing, whole);
                 const auto written = baked ? writeBake(*baked, file) : Result<std::vector<std::string>>(baked.error());
                 if (!written) return failed(written.error());
                 for (const std::string& f : *written) out.lines << text(f);

@@ -34,7 +34,7 @@ class DispatchPage : public Station {
     void done(bool ok, const QStringList& lines);
 
     Session& m_session;
-    QComboBox *m_worn, *m_mesh, *m_size;
+    QComboBox *m_worn, *m_mesh, *m_uvSet, *m_size;
     QLineEdit* m_folder;
     QPushButton *m_bake, *m_glb, *m_cancel;
     QProgressBar* m_progress;

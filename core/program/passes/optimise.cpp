@@ -1,5 +1,4 @@
 #include "core/program/passes/passes.h"
-#include "core/program/unseen.h"
 
 #include <algorithm>
 #include <cassert>

@@ -25,6 +25,8 @@ bool order(Program&);
 /// Has the triangles carry what changes evenly over them, where that is cheaper than to compute it at each pixel. Carrying what nobody
 /// asked for never takes the room of what was asked for.
 bool leaveToVertices(Program&);
+/// Puts what a mask hides together, behind the mask; see unseen.h. What can be done outside comes first.
+bool gatherUnseen(Program&);
 /// The most components that wait at a time, apart from attributes and what is known once a frame.
 int liveComponents(const Program&);
 /// Gives every instruction its rate.
@@ -35,7 +37,7 @@ struct PassDef {
     std::string_view help;
     bool (*run)(Program&);
 };
-/// By name, in the order in which they first run; the last three run once, at the end. The last is gatherUnseen(), see unseen.h.
+/// By name, in the order in which they first run; the last three run once, at the end.
 std::span<const PassDef> passes();
 
 struct PassOptions {

@@ -38,7 +38,7 @@ int decals(const Options& o) {
         else
             print(fmt::format("{}: {}{}, {:.3g} by {:.3g} m, seen on {:.3g} m2; projected {} operations and {} {} within its box, "
                               "{} and {} at all other pixels of its slots, cut {} triangles, "
-                              "baked into maps of its slots' own nothing",
+                              "baked, in maps of its slots' own, nothing",
                               d.name, p.project.nameOf(d.wears), d.hidden ? ", hidden" : "", d.width, d.height, cut.area, cost.operations,
                               cost.fetches, cost.fetches == 1 ? "fetch" : "fetches", cost.operationsBeside, cost.fetchesBeside, triangles));
     }

@@ -52,17 +52,39 @@ Result<Project> renameMaster(const Project& project, const Id& id, const std::st
     });
 }
 
+/// Masters and assemblies with a card that takes a master, or an instance of it, as a finish.
+static std::vector<std::string> takersOf(const Project& project, const Id& id) {
+    std::vector<std::string> names;
+    const auto look = [&](const Master& board) {
+        const auto takes = [&](const auto& entry) {
+            const Master* worn = project.masterOf(finishOf(*entry.second));
+            return worn && worn->id == id;
+        };
+        if (board.id != id && std::any_of(board.graph.nodes.begin(), board.graph.nodes.end(), takes)) names.push_back(board.name);
+    };
+    for (const MasterPtr& m : project.masters) look(*m);
+    for (const AssemblyPtr& a : project.assemblies) look(*a);
+    return names;
+}
+
 Result<Project> removeMaster(const Project& project, const Id& id) {
     if (!project.master(id)) return refuse("edit.no-master", "The master is not in the project.");
+    if (const std::vector<std::string> takers = takersOf(project, id); !takers.empty())
+        return refuse("edit.master-taken",
+                      fmt::format("{} is taken as a finish by {}. Let the cards there take another first, or remove them.",
+                                  project.master(id)->name, fmt::join(takers, ", ")));
     Project next = project;
     std::erase_if(next.masters, [&](const MasterPtr& m) { return m->id == id; });
     const std::vector<const Master*> masters = mastersOfInstances(project);
     next.instances.clear();
     for (size_t k = 0; k < masters.size(); ++k)
         if (!masters[k] || masters[k]->id != id) next.instances.push_back(project.instances[k]);
-    for (Specimen& s : next.lineup.specimens)
+    for (Specimen& s : next.lineup.specimens) {
         for (Id& worn : s.wears)
             if (!next.masterOf(worn)) worn.clear();
+        for (Decal& d : s.decals)
+            if (!next.masterOf(d.wears)) d.wears.clear();
+    }
     return next;
 }
 

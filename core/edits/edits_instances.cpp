@@ -4,6 +4,7 @@
 #include "core/document/parameter_kinds.h"
 #include "core/edits/edit_parts.h"
 #include "core/nodes/catalogue.h"
+#include "core/nodes/finish.h"
 
 #include <fmt/format.h>
 #include <set>
@@ -75,6 +76,18 @@ Result<Project> removeInstance(const Project& project, const Id& id) {
         for (Decal& d : s.decals)
             if (d.wears == id) d.wears = gone->parent;
     }
+    // Cards that take it as a finish take its parent.
+    changeBoards(next, [&](Master& board) {
+        bool changed = false;
+        for (auto& [key, node] : board.graph.nodes) {
+            if (finishOf(*node) != id) continue;
+            Node other = *node;
+            other.settings[std::string(kFinishOfSetting)] = gone->parent;
+            node = std::make_shared<Node>(std::move(other));
+            changed = true;
+        }
+        return changed;
+    });
     std::erase_if(next.instances, [&](const InstancePtr& i) { return i->id == id; });
     return next;
 }

@@ -5,6 +5,7 @@
 #include "core/paint/carry_over.h"
 
 #include <algorithm>
+#include <fmt/format.h>
 
 namespace hue {
 
@@ -35,6 +36,8 @@ Result<BakedSpecimen> bakeSpecimen(const Project& project, Assets& assets, const
     for (size_t k = 0; k < count; ++k) {
         const MeshSlot& slot = out.mesh->slots[k];
         const Id worn = specimen.wears.empty() ? Id{} : specimen.wears[std::min(k, specimen.wears.size() - 1)];
+        if (!project.masterOf(worn))
+            return Error{"bake.nothing", fmt::format("The slot {} wears nothing that could be baked. Dress it first.", slot.name), {}};
         const Result<UnwrappedMesh> points = UnwrappedMesh::of(out.mesh, slot, request.size, request.uvSet);
         if (!points) return points.error();
         Work part = request.control;

@@ -74,10 +74,14 @@ bool Unseen::within(int32_t inner, int32_t outer) const {
     return inner == outer;
 }
 
-Unseen everyBranch(const Program& p) { return Finder(p).all(); }
+Unseen everyBranch(const Program& p) {
+    if (std::any_of(p.code.begin(), p.code.end(), [](const Instruction& i) { return hidesOperand(i.op); })) return Finder(p).all();
+    return {{}, std::vector<int32_t>(p.code.size(), -1)};
+}
 
 Unseen unseenOf(const Program& p) {
     Unseen found = everyBranch(p);
+    if (found.branches.empty()) return found;
     // What comes before its mask is computed in any case.
     for (size_t n = 0; n < p.code.size(); ++n)
         for (int32_t b = found.branchOf[n]; b >= 0; b = found.branches[size_t(b)].parent)

@@ -266,6 +266,10 @@ TEST_F(BakedSpecimens, AreWrittenSlotBySlotAndRefuseWhatCannotBe) {
     EXPECT_EQ(textures.size(), 2u) << "each with maps of its own";
     EXPECT_EQ(bakeSpecimen(p, assets, s, {3, 0, 0, {}}).error().code, "bake.size");
     EXPECT_EQ(bakeSpecimen(p, assets, on("shape:nothing"), {8, 0, 0, {}}).error().code, "mesh.cannot-use");
+    Specimen bare = s;
+    bare.wears = {"m", ""};
+    EXPECT_EQ(bakeSpecimen(p, assets, bare, {8, 0, 0, {}}).error().code, "bake.nothing");
+    EXPECT_NE(bakeSpecimen(p, assets, bare, {8, 0, 0, {}}).error().sentence.find("Right side"), std::string::npos) << "it says which slot";
     EXPECT_EQ(dispatchSpecimen(p, assets, s, {8, 0, 0, {}}, folder / "two.obj").error().code, "dispatch.suffix");
     Work stopped;
     const std::atomic<bool> stop = true;

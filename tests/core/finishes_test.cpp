@@ -768,5 +768,32 @@ TEST(Finishes, AreMadeOfTheSurfacesOwnKind) {
     EXPECT_EQ(masterOf(p).graph.find(second.id)->settings.at("kind"), "all layers");
 }
 
+// Who takes something as a finish is not left with nothing.
+TEST(Finishes, OfAnInstanceThatIsRemovedBecomeItsParentsAndAMasterThatIsTakenStays) {
+    Project p = bareProject();
+    Master tar;
+    tar.id = "tar", tar.name = "Tar";
+    tar.graph.channelConstants["roughness"] = Value::number(0.2f);
+    p = *edit::addMaster(p, tar);
+    Instance wet;
+    wet.id = "wet", wet.name = "Wet", wet.parent = "tar";
+    p = *edit::addInstance(p, wet);
+    const Id card = add(p, "finish_of", {}, {{"of", "wet"}});
+    channel(p, {card, "out", ""}, "finish");
+    EXPECT_FLOAT_EQ(channelOf(p, "roughness")[0], 0.2f);
+
+    const Result<Project> refused = edit::removeMaster(p, "tar");
+    ASSERT_FALSE(refused);
+    EXPECT_EQ(refused.error().code, "edit.master-taken");
+    EXPECT_NE(refused.error().sentence.find("Tar is taken as a finish by M"), std::string::npos) << refused.error().sentence;
+
+    const Project without = *edit::removeInstance(p, "wet");
+    EXPECT_EQ(masterOf(without).graph.find(card)->settings.at("of"), "tar");
+    EXPECT_FLOAT_EQ(channelOf(without, "roughness")[0], 0.2f) << "it shows what the instance had inherited";
+    EXPECT_EQ(masterOf(p).graph.find(card)->settings.at("of"), "wet") << "the state before is as it was";
+    EXPECT_FALSE(edit::removeMaster(without, "tar"));
+    EXPECT_TRUE(edit::removeMaster(*edit::removeNodes(without, "m", {card}), "tar"));
+}
+
 } // namespace
 } // namespace hue

@@ -1479,6 +1479,17 @@ class Messages : public InFolder {
              }},
             {"lineup.nothing-worn", "wearing what is not there", [=] { return of(edit::wear(p, 0, 0, "x")); }},
             {"lineup.no-specimen", "a specimen that there is not", [=] { return of(edit::wear(p, 9, 0, "m")); }},
+            {"edit.master-taken",
+             "removing a master that another takes as a finish",
+             [] {
+                 Project q = bareProject();
+                 Master tar;
+                 tar.id = "tar", tar.name = "Tar";
+                 q = *edit::addMaster(q, tar);
+                 add(q, "finish_of", {}, {{"of", "tar"}});
+                 return of(edit::removeMaster(q, "tar"));
+             },
+             {"Tar", "by M"}},
             {"edit.no-decal", "a decal that is gone", [=] { return of(edit::removeDecal(p, 0, "d")); }},
             {"edit.no-paint", "a paintwork without paint", [=] { return of(edit::addPaintwork(p, {})); }},
             {"edit.no-paintwork", "a paintwork that is gone", [=] { return of(edit::removePaintwork(p, "w")); }},

@@ -43,8 +43,8 @@ DispatchPage::DispatchPage(Workplace& workplace)
     m_worn = new QComboBox;
     m_worn->setObjectName("dispatchWorn");
     m_worn->setToolTip(
-        tr("A master or an instance, on a mesh of choice; or a specimen as it stands, with its paint and its decals, in maps "
-           "over its own UVs for each slot"));
+        tr("A master or an instance, on a mesh of choice; or a specimen as it stands, with its paint and its decals, in maps over its "
+           "own UVs for each slot"));
     m_mesh = new QComboBox;
     m_mesh->setObjectName("dispatchMesh");
     m_uvSet = new QComboBox;
@@ -93,9 +93,8 @@ DispatchPage::DispatchPage(Workplace& workplace)
     left->addSpacing(10);
     auto* layoutNote = new QLabel(
         tr("Layout: glTF 2.0. Occlusion in red, roughness in green, metallic in blue; normals with green up; base color and emissive "
-           "sRGB-encoded. Maps are baked over the unit UV square, those of a specimen over its mesh, by the CPU evaluator, from the same "
-           "program that the "
-           "lineup shows."));
+           "sRGB-encoded. Maps are baked over the unit UV square, those of a specimen over its mesh, by the CPU evaluator, from the "
+           "same program that the lineup shows."));
     layoutNote->setWordWrap(true);
     layoutNote->setProperty("second", true);
     left->addWidget(layoutNote);

@@ -246,6 +246,14 @@ class Emitter {
         return m_p.code[size_t(n)].width == width ? text : fmt::format("{}({})", typeOf(width), text);
     }
 
+    /// A choice, not a product: what is hidden may be no number.
+    std::string whereText(const Instruction& i, std::string_view compares, std::string_view compared, std::string_view with) const {
+        const std::string_view type = typeOf(i.width);
+        const std::string value = spreadOperand(i.args[0], i.width);
+        if (i.width == 1) return fmt::format("({} {} ? {} : 0.0)", operand(i.args[1]), compared, value);
+        return fmt::format("mix({0}(0.0), {1}, {2}({3}, {0}{4}))", type, value, compares, spreadOperand(i.args[1], i.width), with);
+    }
+
     std::string expression(size_t n) const {
         const Instruction& i = m_p.code[n];
         char buffer[4];
@@ -263,6 +271,8 @@ class Emitter {
             for (int a = 0; a < i.operands; ++a) out += (a ? ", " : "") + operand(i.args[size_t(a)]);
             return out + ")";
         }
+        case Op::WhereAbove0: return whereText(i, "greaterThan", "> 0.0", "(0.0)");
+        case Op::WhereBelow1: return whereText(i, "lessThan", "< 1.0", "(1.0)");
         default: break;
         }
         const OpInfo& info = infoOf(i.op);

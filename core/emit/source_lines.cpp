@@ -10,8 +10,9 @@ int madeBy(std::string_view line) {
     const size_t from = line.find_first_not_of(" \t");
     if (from == std::string_view::npos) return -1;
     line.remove_prefix(from);
-    if (line.starts_with("float ") || (line.starts_with("vec") && line.find(' ') != std::string_view::npos))
-        line.remove_prefix(line.find(' ') + 1);
+    // Its type, where it is declared: of two components or more, "vec2" or "float2" as the language has it.
+    const size_t blank = line.find(' ');
+    if (blank != std::string_view::npos && (line.starts_with("float") || line.starts_with("vec"))) line.remove_prefix(blank + 1);
     if (!line.starts_with('v')) return -1;
     int number = -1;
     const auto [end, bad] = std::from_chars(line.data() + 1, line.data() + line.size(), number);

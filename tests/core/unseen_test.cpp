@@ -137,6 +137,11 @@ Project nested(uint32_t seed) {
     const Source inner = masterOf(p).graph.channelWires.at("finish");
     const Id image = add(p, "image", {}, {{"map", "map"}}), other = add(p, "finish"), mask = ramp(p, 0.5f, 0.9f),
              card = add(p, seed % 2 ? "mix" : "finish_height_blend", {}, {{"unseen", "skipped"}});
+    // Read at a place that is computed for it alone.
+    const Id uv = add(p, "texcoord"), turned = add(p, "rotate_2d", {{"amount", Value::number(31)}}), bent = add(p, "sine");
+    wire(p, {uv, "out", ""}, turned, "in");
+    wire(p, {turned, "out", ""}, bent, "in");
+    wire(p, {bent, "out", ""}, image, "uv");
     wire(p, {image, "color", ""}, other, "base_color");
     wire(p, inner, card, seed % 3 ? "bg" : "fg");
     wire(p, {other, "out", ""}, card, seed % 3 ? "fg" : "bg");

@@ -232,6 +232,44 @@ TEST(Unseen, IsSkippedOnTheGraphicsCardWithoutATrace) {
         }
 }
 
+// What is hidden may be no number, with a branch around it or without.
+TEST(Unseen, CannotSpoilThePictureOnTheGraphicsCardEither) {
+    for (const bool dear : {false, true}) {
+        Project p = bareProject();
+        const Id back = add(p, "finish", {{"roughness", Value::number(0.25f)}, {"base_color", Value::vec3(0.1f, 0.2f, 0.3f)}}),
+                 front = add(p, "finish"), uv = add(p, "texcoord"), broken = add(p, "divide"),
+                 tinted = add(p, "multiply", {{"in2", Value::vec3(1, 2, 3)}}),
+                 mask = add(p, "smoothstep", {{"low", Value::number(0.4f)}, {"high", Value::number(0.6f)}}),
+                 card = add(p, "mix", {}, {{"unseen", "skipped"}});
+        wire(p, {uv, "out", "x"}, mask, "in");
+        // Endless on the left, where the mask is 0.
+        wire(p, {mask, "out", ""}, broken, "in2");
+        Source value{broken, "out", ""};
+        for (int k = 0; dear && k < 5; ++k) {
+            const Id root = add(p, "square_root");
+            wire(p, value, root, "in");
+            value = {root, "out", ""};
+        }
+        wire(p, value, tinted, "in1");
+        wire(p, value, front, "roughness");
+        wire(p, {tinted, "out", ""}, front, "base_color");
+        wire(p, {back, "out", ""}, card, "bg");
+        wire(p, {front, "out", ""}, card, "fg");
+        wire(p, {mask, "out", ""}, card, "mix");
+        channel(p, {card, "out", ""}, "finish");
+        const auto program = compileSurface(p, masterOf(p)).program;
+        EXPECT_EQ(emitMaterial(*program, uniformLayout(*program)).find("seen here") != std::string::npos, dear);
+        const Evaluator evaluator(program);
+        for (const char* key : {"roughness", "base_color"}) {
+            const Result<Picture> gl = Gl::renderer().evaluateFlat(evaluator, evaluator.frame({}), key, kSize);
+            ASSERT_TRUE(gl);
+            for (int y = 0; y < kSize; ++y)
+                EXPECT_NEAR(gl->values[size_t(y * kSize * gl->channels)], key[0] == 'r' ? 0.25f : 0.1f, 1e-5f)
+                    << key << (dear ? ", in a branch" : "");
+        }
+    }
+}
+
 RC_GTEST_PROP(RandomGraphs, GiveTheSameOnTheGraphicsCardAndTheCpu, ()) {
     const auto seed = *rc::gen::arbitrary<uint32_t>();
     const int nodes = *rc::gen::inRange(1, 60);

@@ -96,6 +96,13 @@ inline Outcome onlyFinite(const std::string& what, const Value& v, Place place =
     return onlyFinite(what, {v[0], v[1], v[2], v[3]}, std::move(place));
 }
 
+/// Of where a decal lies and how it fades.
+inline Outcome onlyFinite(const Decal& d) {
+    return onlyFinite(d.name.empty() ? "The decal" : d.name,
+                      {d.position[0], d.position[1], d.position[2], d.facing[0], d.facing[1], d.facing[2], d.turn, d.width, d.height,
+                       d.depth, d.fadeFrom, d.fadeTo, d.depthFade});
+}
+
 inline bool contains(const std::vector<std::string>& list, const std::string& entry) {
     return std::find(list.begin(), list.end(), entry) != list.end();
 }

@@ -17,10 +17,7 @@ template <class Change> Result<Project> withDecals(const Project& project, size_
 
 /// Values brought inside of their ranges. Errors where there is no sense to keep.
 Result<Decal> fitted(Decal d) {
-    const Outcome finite = onlyFinite(d.name.empty() ? "The decal" : d.name,
-                                      {d.position[0], d.position[1], d.position[2], d.facing[0], d.facing[1], d.facing[2], d.turn, d.width,
-                                       d.height, d.depth, d.fadeFrom, d.fadeTo, d.depthFade});
-    if (!finite) return finite.error();
+    if (const Outcome finite = onlyFinite(d); !finite) return finite.error();
     if (!(d.width > 0 && d.height > 0 && d.depth > 0))
         return refuse("decal.size", fmt::format("{} needs a width, a height and a depth above 0; it would reach nothing.", d.name));
     if (d.facing == std::array<float, 3>{}) return refuse("decal.size", fmt::format("{} needs a direction to face.", d.name));

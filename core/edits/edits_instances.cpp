@@ -178,9 +178,7 @@ Result<Project> setLineup(const Project& project, const Lineup& lineup) {
         for (const Thing& t : s.things)
             if (finite) finite = onlyFinite("What stands beside a specimen", {t.position[0], t.position[1], t.position[2], t.size});
         for (const Decal& d : s.decals)
-            if (finite)
-                finite = onlyFinite(d.name, {d.position[0], d.position[1], d.position[2], d.facing[0], d.facing[1], d.facing[2], d.turn,
-                                             d.width, d.height, d.depth, d.fadeFrom, d.fadeTo, d.depthFade});
+            if (finite) finite = onlyFinite(d);
     }
     if (!finite) return finite.error();
     Project next = project;

@@ -272,10 +272,6 @@ int evaluate(const Options& o) {
     return 1;
 }
 
-static void printCautions(const std::vector<std::string>& cautions) {
-    for (const std::string& c : cautions) fmt::print(stderr, "caution: {}\n", c);
-}
-
 static int bakeSpecimenMaps(const Options& o, Opened& p) {
     const Result<Specimen> specimen = findSpecimen(p.project, o.specimen);
     if (!specimen) return fail(specimen.error());

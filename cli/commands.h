@@ -42,6 +42,7 @@ struct Options {
 
     // decals
     double lift = 0.001; ///< metres
+    bool atlas = false;
 };
 
 int check(const Options&);

@@ -1,13 +1,32 @@
-// hsk decals: what lies on a specimen, what each reaches and costs, and the decals cut as a mesh.
+// hsk decals: what lies on a specimen, what each reaches and costs, and the decals cut as a mesh, with one atlas where asked for.
 #include "cli/opened.h"
 #include "cli/output.h"
 #include "core/decals/decal_box.h"
 #include "core/decals/decalled.h"
+#include "core/dispatch/dispatch.h"
 
-#include <algorithm>
 #include <fmt/format.h>
 
 namespace hue::cli {
+namespace {
+
+Json jsonOf(const Project& project, const DecalAtlas& atlas) {
+    Json pictures = Json::array();
+    for (const AtlasPicture& p : atlas.pictures)
+        pictures.push_back(
+            {{"wears", project.nameOf(p.worn)}, {"x", p.place.x}, {"y", p.place.y}, {"width", p.place.width}, {"height", p.place.height}});
+    const Picture& sheet = atlas.set.maps[0].picture;
+    return {{"width", sheet.width},
+            {"height", sheet.height},
+            {"pictures", pictures},
+            {"pixelsPerMetre", atlas.perMetre},
+            {"cleanLevels", atlas.cleanLevels},
+            {"apart", {{"maps", atlas.mapsApart}, {"bytes", atlas.bytesApart}}},
+            {"together", {{"maps", atlas.set.read().size()}, {"bytes", atlas.bytesTogether}, {"bytesAsBc7", atlas.bytesInBlocks}}}};
+}
+
+} // namespace
+
 int decals(const Options& o) {
     const auto opened = open(o);
     if (!opened) return fail(opened.error());
@@ -42,13 +61,32 @@ int decals(const Options& o) {
                               d.name, p.project.nameOf(d.wears), d.hidden ? ", hidden" : "", d.width, d.height, cut.area, cost.operations,
                               cost.fetches, cost.fetches == 1 ? "fetch" : "fetches", cost.operationsBeside, cost.fetchesBeside, triangles));
     }
-    if (o.json) print(Json{{"specimen", o.specimen}, {"decals", all}});
-    else if (s.decals.empty()) print(fmt::format("Specimen {} has no decals.", o.specimen));
-    if (!o.exported.empty()) {
-        const Result<Mesh> cut = cutOutAll(*mesh, s.decals, float(o.lift));
+    const std::filesystem::path file = o.exported;
+    std::optional<DecalAtlas> atlas;
+    std::vector<std::string> lines, cautions;
+    if (o.atlas) {
+        if (const Outcome named = canBeDispatched(file); !named) return fail(named.error());
+        Result<DecalAtlas> made = decalAtlas(p.project, p.assets, s, {o.size, float(o.lift), 0, {}});
+        if (!made) return fail(made.error());
+        const auto report = dispatchDecals(p.project, *made, file);
+        if (!report) return fail(report.error());
+        lines = report->lines, cautions = report->cautions;
+        atlas = std::move(*made);
+    } else if (!file.empty()) {
+        const Result<CutDecals> cut = cutOutAll(*mesh, s.decals, float(o.lift));
         if (!cut) return fail(cut.error());
-        if (const Outcome written = writeMesh(o.exported, *cut); !written) return fail(written.error());
+        if (const Outcome written = writeMesh(file, cut->mesh); !written) return fail(written.error());
     }
+    if (o.json) {
+        Json out{{"specimen", o.specimen}, {"decals", all}};
+        if (atlas) out["atlas"] = jsonOf(p.project, *atlas);
+        print(out);
+    } else if (s.decals.empty()) {
+        print(fmt::format("Specimen {} has no decals.", o.specimen));
+    } else {
+        for (const std::string& line : lines) print(line);
+    }
+    printCautions(cautions);
     return 0;
 }
 

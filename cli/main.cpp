@@ -144,6 +144,10 @@ static int run(int argc, char** argv) {
     c->add_option("--specimen", o.specimen, "A specimen of the lineup, from 1")->required()->check(CLI::Range(1, 6));
     c->add_option("--cut", o.exported,
                   "Writes the decals, clipped out of the mesh, as FILE.glb: a material for each, UVs across its picture");
+    c->add_flag("--atlas", o.atlas, "With --cut: one material for all, with maps that hold all their pictures")->needs("--cut");
+    c->add_option("--size", o.size, "With --atlas: pixels that the maps are wide, and high at most")
+        ->check(CLI::Range(4, 8192))
+        ->needs("--atlas");
     c->add_option("--lift", o.lift, "Metres that the cut mesh lies above the surface")->check(CLI::Range(0.0, 10.0))->capture_default_str();
 
     addMapCommands(app, code);

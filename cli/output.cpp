@@ -15,6 +15,9 @@ int fail(const Error& error) { return fail(error.sentence); }
 
 void print(const std::string& line) { fmt::print("{}\n", line); }
 void print(const Json& json) { print(json.dump(2, ' ', false, Json::error_handler_t::replace)); }
+void printCautions(const std::vector<std::string>& cautions) {
+    for (const std::string& c : cautions) fmt::print(stderr, "caution: {}\n", c);
+}
 
 std::string placeText(const Project& project, const Place& place) {
     const Master* master = project.board(place.master);

@@ -13,6 +13,8 @@ int fail(const Error& error);
 int fail(const std::string& sentence);
 void print(const std::string& line);
 void print(const Json& json);
+/// To stderr, a line each.
+void printCautions(const std::vector<std::string>& cautions);
 
 /// "Bodywork: Mix: mix", as far as it is known.
 std::string placeText(const Project& project, const Place& place);

@@ -217,10 +217,12 @@ CutDecal cutOut(const Mesh& mesh, const Decal& d, float lift) {
     return out;
 }
 
-Result<Mesh> cutOutAll(const Mesh& mesh, std::span<const Decal> decals, float lift) {
-    Mesh all;
+Result<CutDecals> cutOutAll(const Mesh& mesh, std::span<const Decal> decals, float lift) {
+    CutDecals out;
+    Mesh& all = out.mesh;
     all.hasColors = mesh.hasColors, all.hasUv1 = mesh.hasUv1;
-    for (const Decal& d : decals) {
+    for (size_t k = 0; k < decals.size(); ++k) {
+        const Decal& d = decals[k];
         if (d.hidden) continue;
         // Each above the one before, so that they do not fight for the same depth.
         const Mesh cut = cutOut(mesh, d, lift * float(all.slots.size() + 1)).mesh;
@@ -229,10 +231,11 @@ Result<Mesh> cutOutAll(const Mesh& mesh, std::span<const Decal> decals, float li
         all.vertices.insert(all.vertices.end(), cut.vertices.begin(), cut.vertices.end());
         for (const uint32_t i : cut.indices) all.indices.push_back(vertex + i);
         all.slots.push_back({d.name, index, uint32_t(cut.indices.size())});
+        out.decals.push_back(k);
     }
     if (all.slots.empty())
         return Error{"decal.nothing-to-cut", "No decal of the specimen reaches its mesh, so there is nothing to cut.", {}};
-    return all;
+    return out;
 }
 
 } // namespace hue

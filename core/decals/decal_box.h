@@ -47,7 +47,11 @@ struct CutDecal {
 };
 /// `lift`: metres.
 CutDecal cutOut(const Mesh& mesh, const Decal& decal, float lift = 0);
-/// All that are not hidden as one mesh, a slot each, each lifted by `lift` more than the one before. Error: decal.nothing-to-cut.
-Result<Mesh> cutOutAll(const Mesh& mesh, std::span<const Decal> decals, float lift);
+struct CutDecals {
+    Mesh mesh;                  ///< a slot for each decal that reaches something; vertices of its own
+    std::vector<size_t> decals; ///< which one, for each slot
+};
+/// All that are not hidden, each lifted by `lift` more than the one before. Error: decal.nothing-to-cut.
+Result<CutDecals> cutOutAll(const Mesh& mesh, std::span<const Decal> decals, float lift);
 
 } // namespace hue

@@ -1,12 +1,12 @@
 #include "core/dispatch/dispatch.h"
 
-#include <algorithm>
-
 #include "core/image_files/picture_file.h"
 #include "core/mesh/gltf_writer_private.h"
 #include "core/surface/channels.h"
 
+#include <algorithm>
 #include <fmt/format.h>
+#include <map>
 
 namespace hue {
 
@@ -14,11 +14,17 @@ namespace {
 
 /// Of baked maps, which the file holds then.
 Result<int> addMaterial(GltfWriter& writer, DispatchReport& report, const BakedSet& set, const std::string& name, int uvSet = 0) {
-    auto texture = [&](const BakedMap& map) -> Result<int> {
-        const std::vector<unsigned char> png = encodePng(map.picture, map.encoding);
+    std::map<std::string_view, int> textures;
+    for (const BakedMap* map : set.read()) {
+        const std::vector<unsigned char> png = encodePng(map->picture, map->encoding);
         report.lines.push_back(
-            fmt::format("{} {} x {}, {:.2f} MB as PNG", map.name, map.picture.width, map.picture.height, double(png.size()) / 1e6));
-        return writer.addTexture(map.name, png);
+            fmt::format("{} {} x {}, {:.2f} MB as PNG", map->name, map->picture.width, map->picture.height, double(png.size()) / 1e6));
+        const Result<int> texture = writer.addTexture(map->name, png);
+        if (!texture) return texture.error();
+        textures[map->name] = *texture;
+    }
+    const auto read = [&](auto& info, std::string_view map) {
+        if (const auto at = textures.find(map); at != textures.end()) info.index = at->second, info.texCoord = uvSet;
     };
     tinygltf::Material m;
     m.name = name;
@@ -26,48 +32,27 @@ Result<int> addMaterial(GltfWriter& writer, DispatchReport& report, const BakedS
     m.alphaMode = set.surface.alphaMode == AlphaMode::Mask ? "MASK" : set.surface.alphaMode == AlphaMode::Blend ? "BLEND" : "OPAQUE";
     if (set.surface.alphaMode == AlphaMode::Mask) m.alphaCutoff = set.surface.alphaCutoff;
     m.pbrMetallicRoughness.baseColorFactor = {1, 1, 1, 1};
-    m.pbrMetallicRoughness.metallicFactor = 1;
+    m.pbrMetallicRoughness.metallicFactor = set.surface.unlit ? 0 : 1;
     m.pbrMetallicRoughness.roughnessFactor = 1;
-    const Result<int> base = texture(set.maps[0]);
-    if (!base) return base.error();
-    m.pbrMetallicRoughness.baseColorTexture.index = *base;
+    read(m.pbrMetallicRoughness.baseColorTexture, "base_color");
+    read(m.pbrMetallicRoughness.metallicRoughnessTexture, "occlusion_roughness_metallic");
+    read(m.occlusionTexture, "occlusion_roughness_metallic");
+    read(m.normalTexture, "normal");
+    read(m.emissiveTexture, "emissive");
     if (set.surface.unlit) {
         m.extensions["KHR_materials_unlit"] = tinygltf::Value(tinygltf::Value::Object{});
         writer.useExtension("KHR_materials_unlit");
-        m.pbrMetallicRoughness.metallicFactor = 0;
-    } else {
-        const Result<int> orm = texture(set.maps[1]);
-        if (!orm) return orm.error();
-        m.pbrMetallicRoughness.metallicRoughnessTexture.index = *orm;
-        m.occlusionTexture.index = *orm;
-        if (!set.normalIsFlat) {
-            const Result<int> normal = texture(set.maps[2]);
-            if (!normal) return normal.error();
-            m.normalTexture.index = *normal;
-        }
-        if (!set.emissiveIsBlack) {
-            const Result<int> emissive = texture(set.maps[3]);
-            if (!emissive) return emissive.error();
-            m.emissiveTexture.index = *emissive;
-            m.emissiveFactor = {1, 1, 1};
-            if (set.emissiveStrength > 1) {
-                tinygltf::Value::Object strength;
-                strength["emissiveStrength"] = tinygltf::Value(double(set.emissiveStrength));
-                m.extensions["KHR_materials_emissive_strength"] = tinygltf::Value(strength);
-                writer.useExtension("KHR_materials_emissive_strength");
-            }
+    }
+    if (m.emissiveTexture.index >= 0) {
+        m.emissiveFactor = {1, 1, 1};
+        if (set.emissiveStrength > 1) {
+            tinygltf::Value::Object strength;
+            strength["emissiveStrength"] = tinygltf::Value(double(set.emissiveStrength));
+            m.extensions["KHR_materials_emissive_strength"] = tinygltf::Value(strength);
+            writer.useExtension("KHR_materials_emissive_strength");
         }
     }
-    m.pbrMetallicRoughness.baseColorTexture.texCoord = m.pbrMetallicRoughness.metallicRoughnessTexture.texCoord =
-        m.occlusionTexture.texCoord = m.normalTexture.texCoord = m.emissiveTexture.texCoord = uvSet;
     return writer.addMaterial(m);
-}
-
-Outcome isGlb(const std::filesystem::path& file) {
-    if (file.extension() == ".glb") return Done{};
-    return Error{"dispatch.suffix",
-                 fmt::format("{} would not be found by its suffix: what is written is a GLB. Let the name end in .glb.", file.string()),
-                 {}};
 }
 
 /// Adds the mesh with a material for each slot, and writes the file.
@@ -95,9 +80,16 @@ std::string nameOfMesh(const Project& project, const Id& mesh) {
 
 } // namespace
 
+Outcome canBeDispatched(const std::filesystem::path& file) {
+    if (file.extension() == ".glb") return Done{};
+    return Error{"dispatch.suffix",
+                 fmt::format("{} would not be found by its suffix: what is written is a GLB. Let the name end in .glb.", file.string()),
+                 {}};
+}
+
 Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const BakeRequest& request, const Id& meshId,
                                    const std::filesystem::path& file) {
-    if (const Outcome glb = isGlb(file); !glb) return glb.error();
+    if (const Outcome glb = canBeDispatched(file); !glb) return glb.error();
     std::string problem;
     const MeshPtr mesh = assets.mesh(project, meshId, &problem);
     if (!problem.empty()) return Error{"mesh.cannot-use", problem, {}};
@@ -127,7 +119,7 @@ Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const
 
 Result<DispatchReport> dispatchSpecimen(const Project& project, Assets& assets, const Specimen& specimen,
                                         const SpecimenBakeRequest& request, const std::filesystem::path& file) {
-    if (const Outcome glb = isGlb(file); !glb) return glb.error();
+    if (const Outcome glb = canBeDispatched(file); !glb) return glb.error();
     const Result<BakedSpecimen> baked = bakeSpecimen(project, assets, specimen, request);
     if (!baked) return baked.error();
     GltfWriter writer;
@@ -144,6 +136,34 @@ Result<DispatchReport> dispatchSpecimen(const Project& project, Assets& assets, 
     if (Outcome o = finish(writer, report, *baked->mesh, nameOfMesh(project, specimen.mesh), materials, baked->slots[0].set, file); !o)
         return o.error();
     return report;
+}
+
+Result<DispatchReport> dispatchDecals(const Project& project, const DecalAtlas& atlas, const std::filesystem::path& file) {
+    if (const Outcome glb = canBeDispatched(file); !glb) return glb.error();
+    GltfWriter writer;
+    DispatchReport report;
+    report.lines = linesOf(project, atlas);
+    report.cautions = atlas.set.cautions;
+    report.invalid = atlas.set.invalid();
+    const Result<int> material = addMaterial(writer, report, atlas.set, "Decals");
+    if (!material) return material.error();
+    if (Outcome o = finish(writer, report, atlas.mesh, "Decals", {*material}, atlas.set, file); !o) return o.error();
+    return report;
+}
+
+std::vector<std::string> linesOf(const Project& project, const DecalAtlas& atlas) {
+    const auto megabytes = [](size_t bytes) { return fmt::format("{:.2f} MB", double(bytes) / 1e6); };
+    std::vector<std::string> out;
+    for (const AtlasPicture& p : atlas.pictures)
+        out.push_back(fmt::format("{} at {}, {}, {} x {}", project.nameOf(p.worn), p.place.x, p.place.y, p.place.width, p.place.height));
+    out.push_back(fmt::format("{} {} with {} {} in one material, {:.0f} pixels per metre; in levels 1 to {} none reaches into another",
+                              atlas.decals, atlas.decals == 1 ? "decal" : "decals", atlas.pictures.size(),
+                              atlas.pictures.size() == 1 ? "picture" : "pictures", atlas.perMetre, atlas.cleanLevels));
+    const size_t together = atlas.set.read().size();
+    out.push_back(fmt::format("on the card: {} {} that they read apart, {}; {} {} together, {} as plain pixels, {} as BC7", atlas.mapsApart,
+                              atlas.mapsApart == 1 ? "map" : "maps", megabytes(atlas.bytesApart), together, together == 1 ? "map" : "maps",
+                              megabytes(atlas.bytesTogether), megabytes(atlas.bytesInBlocks)));
+    return out;
 }
 
 } // namespace hue

@@ -1,6 +1,7 @@
 #pragma once
 // Threads: any. Nothing is kept between calls.
 #include "core/make/bake_specimen.h"
+#include "core/make/decal_atlas.h"
 
 namespace hue {
 
@@ -19,5 +20,13 @@ Result<DispatchReport> dispatchGlb(const Project& project, Assets& assets, const
 /// dispatch.suffix, file.cannot-write.
 Result<DispatchReport> dispatchSpecimen(const Project& project, Assets& assets, const Specimen& specimen,
                                         const SpecimenBakeRequest& request, const std::filesystem::path& file);
+
+/// Whether a file can be dispatched under that name. Error: dispatch.suffix.
+Outcome canBeDispatched(const std::filesystem::path& file);
+
+/// The decals of a specimen alone, cut out of its mesh, with one material for all. Errors: dispatch.suffix, file.cannot-write.
+Result<DispatchReport> dispatchDecals(const Project& project, const DecalAtlas& atlas, const std::filesystem::path& file);
+/// What an atlas holds and what that saves, in sentences.
+std::vector<std::string> linesOf(const Project& project, const DecalAtlas& atlas);
 
 } // namespace hue

@@ -77,7 +77,9 @@ Result<std::shared_ptr<Prepared>> prepare(const Project& project, Assets& assets
     return out;
 }
 
-Picture blank(int size, int channels) { return {size, size, channels, std::vector<float>(size_t(size) * size_t(size) * size_t(channels))}; }
+Picture blank(int width, int height, int channels) {
+    return {width, height, channels, std::vector<float>(size_t(width) * size_t(height) * size_t(channels))};
+}
 
 /// The flat square, whole UV units further.
 class MovedSquare final : public PointSource {
@@ -139,6 +141,15 @@ size_t BakedSet::invalid() const {
     return sum;
 }
 
+std::vector<const BakedMap*> BakedSet::read() const {
+    std::vector<const BakedMap*> out{&maps[0]};
+    if (surface.unlit) return out;
+    out.push_back(&maps[1]);
+    if (!normalIsFlat) out.push_back(&maps[2]);
+    if (!emissiveIsBlack) out.push_back(&maps[3]);
+    return out;
+}
+
 Outcome canBeBaked(int size) {
     if (size < 4 || size > 8192) return refuse("bake.size", fmt::format("A size of {} is not possible; choose 4 to 8192 pixels.", size));
     return Done{};
@@ -147,21 +158,23 @@ Outcome canBeBaked(int size) {
 Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest& request) {
     const auto prepared = prepare(project, assets, request.worn, request.size, request.time);
     if (!prepared) return prepared.error();
+    const int width = request.size, height = request.height && !request.mesh ? request.height : width;
+    if (const Outcome possible = canBeBaked(height); !possible) return possible.error();
     const Prepared& p = **prepared;
     const Program& program = p.evaluator->program();
     BakedSet set;
     set.surface = p.resolved.surface;
     const bool withAlpha = set.surface.alphaMode != AlphaMode::Opaque;
-    set.maps = {{"base_color", blank(request.size, withAlpha ? 4 : 3), PictureEncoding::Srgb, 0},
-                {"occlusion_roughness_metallic", blank(request.size, 3), PictureEncoding::Linear, 0},
-                {"normal", blank(request.size, 3), PictureEncoding::Linear, 0},
-                {"emissive", blank(request.size, 3), PictureEncoding::Srgb, 0}};
+    set.maps = {{"base_color", blank(width, height, withAlpha ? 4 : 3), PictureEncoding::Srgb, 0},
+                {"occlusion_roughness_metallic", blank(width, height, 3), PictureEncoding::Linear, 0},
+                {"normal", blank(width, height, 3), PictureEncoding::Linear, 0},
+                {"emissive", blank(width, height, 3), PictureEncoding::Srgb, 0}};
     // Planes: base color 0-2, alpha 3, occlusion 4, roughness 5, metallic 6, normal 7-9, emissive 10-12, strength 13.
     const std::vector<std::string> outputs{"base_color", "alpha",  "occlusion", "roughness",
                                            "metallic",   "normal", "emissive",  "emissive_strength"};
     const Painter base(set.maps[0].picture, 0), orm(set.maps[1].picture, 4), normal(set.maps[2].picture, 7),
         emissive(set.maps[3].picture, 10);
-    const FlatSquare square(request.size, request.size);
+    const FlatSquare square(width, height);
     const PointSource& points = request.mesh ? static_cast<const PointSource&>(*request.mesh) : square;
     const auto sink = [&](int x, int y, int columns, int rows, const float* const* planes) {
         auto same = [](int, float v) { return v; };
@@ -172,12 +185,12 @@ Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest&
         else normal.block(x, y, columns, rows, planes, [](int, float v) { return v * 0.5f + 0.5f; });
         emissive.block(x, y, columns, rows, planes, same);
         for (int r = 0; r < rows; ++r) {
-            float* to = set.maps[3].picture.values.data() + (size_t(y + r) * size_t(request.size) + size_t(x)) * 3;
+            float* to = set.maps[3].picture.values.data() + (size_t(y + r) * size_t(width) + size_t(x)) * 3;
             for (int i = 0; i < columns; ++i, to += 3)
                 for (int c = 0; c < 3; ++c) to[c] *= planes[13][r * kBlockColumns + i];
         }
     };
-    if (!p.evaluator->grid(p.frame, outputs, request.size, request.size, points, sink, request.control))
+    if (!p.evaluator->grid(p.frame, outputs, width, height, points, sink, request.control))
         return refuse("bake.cancelled", "The bake was cancelled; nothing was written.");
 
     for (BakedMap& m : set.maps) m.invalid = dropInvalid(m.picture);
@@ -247,7 +260,7 @@ Result<Picture> evaluateChannel(const Project& project, Assets& assets, const Id
     const Prepared& p = **prepared;
     const int32_t value = p.evaluator->program().output(channel);
     if (value < 0) return refuse("bake.nothing", fmt::format("The surface has no channel {}.", channel));
-    Picture out = blank(size, p.evaluator->program().code[size_t(value)].width);
+    Picture out = blank(size, size, p.evaluator->program().code[size_t(value)].width);
     const Painter painter(out, 0);
     const FlatSquare square(size, size);
     const auto sink = [&](int x, int y, int columns, int rows, const float* const* planes) {

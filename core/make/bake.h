@@ -25,6 +25,8 @@ struct BakedSet {
     bool repeats = true;               ///< the surface is the same one UV unit further, as far as a look at it tells
     std::vector<std::string> cautions; ///< sentences on what a flat map cannot hold
     size_t invalid() const;            ///< values of all maps that were not finite and became 0
+    /// What a material of them reads: base color, and where the surface is lit the others, but no flat normal and no black emission.
+    std::vector<const BakedMap*> read() const;
 };
 
 struct BakeRequest {
@@ -34,9 +36,10 @@ struct BakeRequest {
     Work control;
     const UnwrappedMesh* mesh = nullptr; ///< what wears it, of as many texels a side; null: a flat square
     bool placed = false;                 ///< the mesh does not stand at the origin alone
+    int height = 0;                      ///< of the flat square's maps, 4..8192; 0: as `size`
 };
 
-/// Whether maps of that size can be baked. Error: bake.size.
+/// Whether maps of that side can be baked. Error: bake.size.
 Outcome canBeBaked(int size);
 /// Errors: bake.nothing, bake.size, bake.broken-graph, bake.cancelled.
 Result<BakedSet> bake(const Project& project, Assets& assets, const BakeRequest& request);

@@ -1,5 +1,7 @@
 #include "core/mesh/uv_layout.h"
 
+#include "core/images/sheet.h"
+
 #include <algorithm>
 #include <cmath>
 
@@ -49,25 +51,20 @@ void UvLayout::lay(const Mesh& mesh, const MeshSlot& slot, int set) {
     }
 }
 
-/// Rings grow from all texels that are held at once, over the edges of the square.
 void UvLayout::continueAround() {
-    const int size = m_size;
-    std::vector<uint32_t> ring, next;
-    for (uint32_t i = 0; i < m_texels.size(); ++i)
-        if (m_texels[i].triangle != UvTexel::kNone) ring.push_back(i);
-    for (; !ring.empty(); ring.swap(next)) {
-        next.clear();
-        for (const uint32_t i : ring) {
-            const int x = int(i) % size, y = int(i) / size;
-            constexpr int steps[8][2] = {{1, 0}, {-1, 0}, {0, 1}, {0, -1}, {1, 1}, {-1, 1}, {1, -1}, {-1, -1}};
-            for (const auto& [dx, dy] : steps) {
-                const size_t place = size_t((y + dy + size) % size) * size_t(size) + size_t((x + dx + size) % size);
-                if (m_texels[place].triangle != UvTexel::kNone) continue;
-                m_texels[place] = m_texels[i];
-                m_texels[place].right = int16_t(m_texels[i].right + dx), m_texels[place].down = int16_t(m_texels[i].down + dy);
-                next.push_back(uint32_t(place));
-            }
-        }
+    std::vector<bool> held(m_texels.size());
+    for (size_t i = 0; i < m_texels.size(); ++i) held[i] = m_texels[i].triangle != UvTexel::kNone;
+    const std::vector<uint32_t> from = nearestSeen(held, m_size, m_size, true);
+    // By the shorter way around the square.
+    const auto apart = [&](int to, int other) {
+        const int d = to - other, half = m_size / 2;
+        return int16_t(d > half ? d - m_size : d < -half ? d + m_size : d);
+    };
+    for (uint32_t i = 0; i < m_texels.size(); ++i) {
+        if (held[i]) continue;
+        m_texels[i] = m_texels[from[i]];
+        m_texels[i].right = apart(int(i) % m_size, int(from[i]) % m_size);
+        m_texels[i].down = apart(int(i) / m_size, int(from[i]) / m_size);
     }
 }
 

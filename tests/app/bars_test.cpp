@@ -2,6 +2,8 @@
 #include "app/parts/theme.h"
 #include "app/window/keys_dialog.h"
 #include "app/window/top_bar.h"
+#include "core/edits/starting_points.h"
+#include "core/image_files/image_file.h"
 #include "tests/app/app_fixture.h"
 
 #include <QComboBox>
@@ -129,6 +131,37 @@ TEST_F(DispatchTest, ASpecimenGoesOutAsItStandsOnItsOwnMesh) {
     }
     EXPECT_TRUE(QFile::exists(folder->filePath("out/specimen_1_sphere/base_color.png")));
     EXPECT_TRUE(QFile::exists(folder->filePath("out/specimen_1_sphere.glb")));
+}
+
+TEST_F(DispatchTest, DecalsGoOutByThemselvesWithOneSetOfMaps) {
+    auto* worn = dispatch().findChild<QComboBox*>("dispatchWorn");
+    EXPECT_LT(worn->findText("Decals", Qt::MatchStartsWith), 0) << "there are none yet";
+    Project p = *edit::addMaster(session().project(), makeDecalMaster("Poster"));
+    Decal d;
+    d.name = "Timetable", d.wears = p.masters.back()->id, d.position = {0, 0, 1};
+    p = *edit::addDecal(p, 0, d);
+    session().apply("Lay a decal", [&](const Project&) { return p; });
+    key(window.get(), Qt::Key_4, Qt::ControlModifier);
+    DispatchPage& page = dispatch();
+    const int at = worn->findText("Decals of specimen 1", Qt::MatchStartsWith);
+    ASSERT_GE(at, 0);
+    worn->setCurrentIndex(at);
+    EXPECT_FALSE(page.findChild<QComboBox*>("dispatchMesh")->isEnabled());
+    EXPECT_FALSE(page.findChild<QComboBox*>("dispatchUvSet")->isEnabled());
+    page.findChild<QLineEdit*>("dispatchFolder")->setText(folder->filePath("out"));
+    page.findChild<QComboBox*>("dispatchSize")->setCurrentIndex(0);
+    for (const char* button : {"bakeButton", "glbButton"}) {
+        QTest::mouseClick(page.findChild<QPushButton*>(button), Qt::LeftButton);
+        ASSERT_TRUE(waitFor([&] { return !page.busy(); }, 20000));
+        const QString report = page.findChild<QPlainTextEdit*>("dispatchReport")->toPlainText();
+        EXPECT_TRUE(report.contains("1 decal with 1 picture") && report.contains("as BC7")) << report.toStdString();
+        EXPECT_TRUE(report.contains("caution: Timetable")) << report.toStdString();
+    }
+    const Image map = *readImage(folder->filePath("out/decals_of_specimen_1_sphere/base_color.png").toStdString());
+    EXPECT_EQ(map.width, 256);
+    const Mesh cut = *readMesh(folder->filePath("out/decals_of_specimen_1_sphere.glb").toStdString());
+    EXPECT_GT(cut.indices.size(), 0u);
+    for (const Vertex& v : cut.vertices) EXPECT_GT(v.position[2], 0.5f) << "of the sphere what lies in the box";
 }
 
 TEST_F(DispatchTest, ABrokenGraphIsReportedAndWritesNothing) {

@@ -415,6 +415,18 @@ class Messages : public InFolder {
              {"roof"}},
             {"decal.too-many", "forty decals on a specimen", [&] { return ofDecal([](Decal&) {}, 40); }, {"40", "32"}},
             {"decal.nothing-to-cut", "no decals to be cut", [] { return of(cutOutAll(makePlane(1), {}, 0)); }},
+            {"decal.atlas-full",
+             "a picture on a sheet that is too small",
+             [&] {
+                 Assets assets;
+                 Project q = bareProject();
+                 Specimen s{.mesh = "shape:plane/1", .wears = {"m"}};
+                 Decal d;
+                 d.wears = "m", d.facing = {0, 1, 0};
+                 s.decals = {d};
+                 return of(decalAtlas(q, assets, s, {.size = 16}));
+             },
+             {"16 x 16"}},
             {"decal.size",
              "a decal without a width",
              [&] {

@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# usage: validate.sh HSK PROJECT      Dispatches from the demo, one of each alpha and light kind, and paint; validates the files.
+# usage: validate.sh HSK PROJECT      Dispatches from the demo, one of each alpha and light kind, paint, and decals cut; validates the files.
 set -euo pipefail
 hsk=$1; project=$2
 out=$(mktemp -d); trap 'rm -rf "$out"' EXIT
@@ -12,5 +12,7 @@ trap 'rm -rf "$out" "$(dirname "$project")/.masked.huestack"' EXIT
 sed -e 's/"alphaMode": "opaque"/"alphaMode": "blend"/' -e 's/"unlit": false/"unlit": true/' "$project" > "$(dirname "$project")/.masked.huestack"
 "$hsk" dispatch "$(dirname "$project")/.masked.huestack" --of "Setts/Dry" --mesh plane --size 64 --out "$out/unlit.glb" > /dev/null 2>&1
 "$hsk" paint "$project" --paintwork "Side with rust" --info --export "$out/painted.glb" > /dev/null 2>&1
+"$hsk" decals "$project" --specimen 1 --cut "$out/decals.glb" > /dev/null 2>&1
+"$hsk" decals "$project" --specimen 1 --atlas --size 128 --cut "$out/atlas.glb" > /dev/null 2>&1
 cd "$(dirname "$0")"
 node validate.js "$out"/*.glb

@@ -1,7 +1,7 @@
 #include "app/stations/dispatch/dispatch_page.h"
 
 #include "app/parts/theme.h"
-#include "core/dispatch/dispatch.h"
+#include "app/stations/dispatch/sending.h"
 
 #include <QComboBox>
 #include <QDir>
@@ -21,12 +21,12 @@ namespace {
 
 QString text(const std::string& s) { return QString::fromStdString(s); }
 
-/// An entry for a specimen, among ids of what is worn.
-const QString kSpecimen = "specimen ";
-/// The index of the specimen that an entry stands for; -1 for others.
-int specimenOf(const QVariant& entry) {
+/// What an entry stands for, among ids of what is worn: a specimen, or its decals alone.
+const QString kSpecimen = "specimen ", kDecals = "decals ";
+/// The index of the specimen after such a word; -1 for other entries.
+int specimenOf(const QVariant& entry, const QString& kind) {
     const QString word = entry.toString();
-    return word.startsWith(kSpecimen) ? word.mid(kSpecimen.size()).toInt() : -1;
+    return word.startsWith(kind) ? word.mid(kind.size()).toInt() : -1;
 }
 
 } // namespace
@@ -44,7 +44,7 @@ DispatchPage::DispatchPage(Workplace& workplace)
     m_worn->setObjectName("dispatchWorn");
     m_worn->setToolTip(
         tr("A master or an instance, on a mesh of choice; or a specimen as it stands, with its paint and its decals, in maps over its "
-           "own UVs for each slot"));
+           "own UVs for each slot; or its decals alone, cut out of its mesh, with one set of maps for all"));
     m_mesh = new QComboBox;
     m_mesh->setObjectName("dispatchMesh");
     m_uvSet = new QComboBox;
@@ -120,8 +120,8 @@ DispatchPage::DispatchPage(Workplace& workplace)
         if (!folder.isEmpty()) m_folder->setText(folder);
     });
     connect(m_worn, &QComboBox::currentIndexChanged, this, [this] {
-        const bool specimen = specimenOf(m_worn->currentData()) >= 0;
-        m_mesh->setEnabled(!specimen);
+        const bool specimen = specimenOf(m_worn->currentData(), kSpecimen) >= 0;
+        m_mesh->setEnabled(!specimen && specimenOf(m_worn->currentData(), kDecals) < 0);
         m_uvSet->setEnabled(specimen);
     });
     connect(m_bake, &QPushButton::clicked, this, [this] { run(false); });
@@ -151,6 +151,9 @@ void DispatchPage::refresh() {
         const Id& mesh = p.lineup.specimens[k].mesh;
         const QString name = p.mesh(mesh) ? text(p.mesh(mesh)->name) : text(mesh).section(':', -1);
         worn.emplace_back((kSpecimen + QString::number(k)).toStdString(), tr("Specimen %1, %2").arg(k + 1).arg(name).toStdString());
+        if (!p.lineup.specimens[k].decals.empty())
+            worn.emplace_back((kDecals + QString::number(k)).toStdString(),
+                              tr("Decals of specimen %1, %2").arg(k + 1).arg(name).toStdString());
     }
     for (const auto& m : p.meshes) meshes.emplace_back(m->id, m->name);
     for (const auto& [id, name] : shapes()) meshes.emplace_back(id, name);
@@ -178,67 +181,32 @@ void DispatchPage::run(bool glb) {
     m_progress->setValue(0);
     m_progress->show();
     const Project& project = m_session.project();
-    const int specimen = specimenOf(m_worn->currentData());
-    BakeRequest request;
-    if (specimen < 0) request.worn = m_worn->currentData().toString().toStdString();
-    request.size = m_size->currentData().toInt();
-    request.time = m_session.time();
-    QString base = specimen < 0 ? text(project.nameOf(request.worn)).toLower() : m_worn->currentText().toLower().remove(',');
+    const int decals = specimenOf(m_worn->currentData(), kDecals),
+              specimen = std::max(decals, specimenOf(m_worn->currentData(), kSpecimen));
+    Sending what{.what = decals >= 0     ? Sending::What::Decals
+                         : specimen >= 0 ? Sending::What::Specimen
+                                         : Sending::What::Worn,
+                 .glb = glb,
+                 .worn = m_worn->currentData().toString().toStdString(),
+                 .mesh = m_mesh->currentData().toString().toStdString(),
+                 .size = m_size->currentData().toInt(),
+                 .uvSet = m_uvSet->currentData().toInt(),
+                 .time = m_session.time(),
+                 .file = {}};
+    if (specimen >= 0) what.specimen = project.lineup.specimens[size_t(specimen)];
+    QString base = specimen < 0 ? text(project.nameOf(what.worn)).toLower() : m_worn->currentText().toLower().remove(',');
     base.replace('/', "_").replace(' ', "_");
-    struct Outcome_ {
-        bool ok = true;
-        QStringList lines;
-    };
+    what.file = (folder + "/" + base).toStdString();
     m_session.runner().run(
         {.owner = this,
          .kind = "dispatch",
          .pace = Pace::Long,
          .outlives = true,
          .progress = [this](float part) { m_progress->setValue(int(part * 100)); }},
-        [request, specimen, glb, folder, base, uvSet = m_uvSet->currentData().toInt(), snapshot = m_session.snapshot(),
-         files = m_session.files(), mesh = m_mesh->currentData().toString().toStdString()](const Work& work) mutable {
-            request.control = work;
-            Outcome_ out;
-            const auto failed = [&](const Error& e) {
-                out.lines << text(e.sentence);
-                out.ok = false;
-                return out;
-            };
-            const auto caution = [&](const std::vector<std::string>& cautions) {
-                for (const std::string& c : cautions) out.lines << tr("caution: ") + text(c);
-            };
-            const std::string file = (folder + "/" + base).toStdString();
-            const SpecimenBakeRequest whole{request.size, request.time, uvSet, work};
-            const Specimen standing = specimen < 0 ? Specimen{} : snapshot->lineup.specimens[size_t(specimen)];
-            if (glb) {
-                const auto report = specimen < 0 ? dispatchGlb(*snapshot, files->assets, request, mesh, file + ".glb")
-                                                 : dispatchSpecimen(*snapshot, files->assets, standing, whole, file + ".glb");
-                if (!report) return failed(report.error());
-                for (const std::string& l : report->lines) out.lines << text(l);
-                caution(report->cautions);
-                return out;
-            }
-            const auto glows = [&](const QString& of, const BakedSet& set) {
-                if (set.emissiveStrength > 1) out.lines << of + tr("emissive strength %1").arg(set.emissiveStrength);
-            };
-            if (specimen >= 0) {
-                const auto baked = bakeSpecimen(*snapshot, files->assets, standing, whole);
-                const auto written = baked ? writeBake(*baked, file) : Result<std::vector<std::string>>(baked.error());
-                if (!written) return failed(written.error());
-                for (const std::string& f : *written) out.lines << text(f);
-                for (const BakedSlot& slot : baked->slots) glows(text(slot.name) + ": ", slot.set);
-                caution(baked->cautions());
-                return out;
-            }
-            const auto set = bake(*snapshot, files->assets, request);
-            const auto written = set ? writeBake(*set, file) : Result<std::vector<std::string>>(set.error());
-            if (!written) return failed(written.error());
-            for (const std::string& f : *written) out.lines << text(f);
-            glows({}, *set);
-            caution(set->cautions);
-            return out;
+        [what, snapshot = m_session.snapshot(), files = m_session.files()](const Work& work) {
+            return send(*snapshot, files->assets, what, work);
         },
-        [this](const Outcome_& out) { done(out.ok, out.lines); });
+        [this](const Sent& sent) { done(sent.ok, sent.lines); });
 }
 
 void DispatchPage::projectChanged(Changes) { refresh(); }

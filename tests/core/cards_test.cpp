@@ -184,17 +184,17 @@ TEST(Bays, NestAsTheirCardsDo) {
     EXPECT_EQ(cardsWithin(graphOf(s.p), outer->id).size(), 3u);
     // Around a whole bay and a card beside it: the bay goes in as it is.
     Project p = *edit::addBay(s.p, "m", "Around", {s.noise, s.tint, s.product, s.image});
-    const Bay* around = bayOf(graphOf(p), s.image);
-    ASSERT_TRUE(around);
+    ASSERT_TRUE(bayOf(graphOf(p), s.image));
+    const Id around = bayOf(graphOf(p), s.image)->id;
     EXPECT_EQ(bayOf(graphOf(p), s.noise)->name, "All");
-    EXPECT_EQ(bayOf(graphOf(p), s.noise)->inside, around->id);
+    EXPECT_EQ(bayOf(graphOf(p), s.noise)->inside, around);
     // Taken away, what it held lies where it lay.
     p = *edit::removeBay(p, "m", bayOf(graphOf(p), s.noise)->id);
-    EXPECT_EQ(bayOf(graphOf(p), s.noise)->id, around->id);
-    EXPECT_EQ(bayOf(graphOf(p), s.tint)->inside, around->id);
+    EXPECT_EQ(bayOf(graphOf(p), s.noise)->id, around);
+    EXPECT_EQ(bayOf(graphOf(p), s.tint)->inside, around);
     // A card is in one bay at most, and a bay without cards is gone.
-    p = *edit::putInBay(p, "m", around->id, {s.tint, s.product});
-    EXPECT_EQ(bayOf(graphOf(p), s.tint)->id, around->id);
+    p = *edit::putInBay(p, "m", around, {s.tint, s.product});
+    EXPECT_EQ(bayOf(graphOf(p), s.tint)->id, around);
     EXPECT_EQ(graphOf(p).bays.size(), 1u);
     p = *edit::putInBay(p, "m", {}, {s.noise, s.tint, s.product, s.image});
     EXPECT_TRUE(graphOf(p).bays.empty());

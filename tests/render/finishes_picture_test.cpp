@@ -22,7 +22,7 @@ TEST(Finishes, OnTheMeshAreSeenLitAsASurfaceThatTakesThem) {
     wire(p, {uv, "out", "x"}, mix, "mix");
     channel(p, {chalk, "out", ""}, "finish");
     channel(p, {uv, "out", "y"}, "roughness");
-    const Specimen& ball = p.lineup.specimens[0];
+    const Specimen ball = p.lineup.specimens[0];
     LightLibrary lights;
     const auto seen = [&](const Project& project) {
         RenderSettings s = settingsFor(project, ball, lights, {}, true);

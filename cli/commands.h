@@ -36,6 +36,7 @@ struct Options {
     std::string paintwork; ///< by name or id; empty: the mesh's own vertex colors
     std::string paintMap;  ///< an image
     bool info = false;
+    bool live = false; ///< rules stay below what the hand has painted
 
     // bake, dispatch
     int uvSet = 1; ///< that a specimen is laid out by: 1 or 2

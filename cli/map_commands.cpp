@@ -217,7 +217,7 @@ void addMapCommands(CLI::App& app, int& code) {
     c->add_option("--samples", o.samples, "Per sample")->check(CLI::IsMember({"8-bit", "16-bit", "half", "float"}));
     c->add_option("--name", o.name, "Make it a map of the project with this name");
     c->add_flag("--seamless", o.seamless, "Make its edges meet");
-    c = command("remake", "Make all made and packed maps again whose sources have changed", remake);
+    c = command("remake", "Make all made and packed maps, and paint by live rules, again whose sources have changed", remake);
     project(c);
 }
 

@@ -6,6 +6,7 @@
 #include "core/edits/edits.h"
 #include "core/make/made_maps.h"
 #include "core/maps/statistics.h"
+#include "core/paint/live_rules.h"
 
 #include <charconv>
 #include <cmath>
@@ -46,13 +47,19 @@ static int makeStale(const MapOptions& o, bool packedOnly) {
     Opened& p = **opened;
     const Remade remade = remakeStale(p.project, p.assets, {}, packedOnly ? Remake::Packed : Remake::All);
     for (size_t i = 0; i < remade.failures.size(); ++i) fmt::print(stderr, "hsk: {}: {}\n", remade.failed[i], remade.failures[i].sentence);
-    if (!remade.maps.empty()) {
-        const auto next = withRemade(p.project, remade);
-        if (!next) return fail(next.error());
+    Result<Project> next = remade.maps.empty() ? p.project : withRemade(p.project, remade);
+    if (!next) return fail(next.error());
+    // Paint by wires that read those maps.
+    const LivePaint live = packedOnly ? LivePaint{} : reckonLive(*next, p.assets, {});
+    for (const UnreckonedRules& f : live.failures) fmt::print(stderr, "hsk: {}\n", f.error.sentence);
+    if (!live.channels.empty()) next = withLive(*next, live);
+    if (!remade.maps.empty() || !live.channels.empty()) {
         if (const Outcome saved = saveProject(*next, o.project, {p.hash, &*lock}); !saved) return fail(saved.error());
         for (const MadeMap& made : remade.maps) print(made.file.path);
+        for (const ReckonedRules& r : live.channels)
+            print(fmt::format("{}, channel {}", next->paintwork(r.paintwork)->name, r.channel + 1));
     }
-    return remade.failures.empty() ? 0 : 1;
+    return remade.failures.empty() && live.failures.empty() ? 0 : 1;
 }
 
 int packMaps(const MapOptions& o) {

@@ -5,6 +5,7 @@
 #include "core/image_files/image_file.h"
 #include "core/paint/carry_over.h"
 #include "core/paint/fill_rules.h"
+#include "core/paint/live_rules.h"
 #include "core/paint/paint_map.h"
 #include "core/paint/paint_names.h"
 #include "core/paint/wire_values.h"
@@ -25,6 +26,7 @@ struct Canvas {
     bool isNew = false; ///< it is not in the project yet
     std::string name, meshId;
     std::vector<ReadChannel> names; ///< of its channels
+    std::vector<LiveRules> live;
 };
 
 PaintDataPtr broughtAlong(const MeshPtr& mesh) {
@@ -72,6 +74,7 @@ Result<Canvas> canvasOf(Opened& p, const Options& o) {
     out.isNew = !known;
     out.name = known ? known->name : o.paintwork;
     out.paintwork = known ? known->id : newId('w');
+    if (known) out.live = known->live;
     if (known && !known->paint)
         return Error{"paint.unreadable", fmt::format("The paint of {} could not be read, so it is not painted over.", known->name), {}};
     out.paint = known ? known->paint : std::make_shared<PaintData>(out.mesh);
@@ -102,25 +105,49 @@ void tell(const Canvas& canvas, bool asJson) {
         for (const ReadChannel& r : canvas.names)
             if (r.channel == c) name = r.name;
         const std::string letter(kChannels.substr(size_t(c), 1));
+        std::vector<std::string> live;
+        for (const LiveRules& l : canvas.live)
+            if (l.channel == c) live = l.rules;
         if (asJson)
-            all.push_back(
-                {{"channel", letter}, {"name", name}, {"least", s.least}, {"mean", s.mean}, {"most", s.most}, {"painted", s.painted}});
+            all.push_back({{"channel", letter},
+                           {"name", name},
+                           {"least", s.least},
+                           {"mean", s.mean},
+                           {"most", s.most},
+                           {"painted", s.painted},
+                           {"live", live}});
         else
-            print(fmt::format("{}{}: {:.3g} to {:.3g}, mean {:.3g}, {:.0f} % of the vertices painted", letter,
-                              name.empty() ? "" : fmt::format(" ({})", name), s.least, s.most, s.mean, 100 * s.painted));
+            print(fmt::format("{}{}: {:.3g} to {:.3g}, mean {:.3g}, {:.0f} % of the vertices painted{}", letter,
+                              name.empty() ? "" : fmt::format(" ({})", name), s.least, s.most, s.mean, 100 * s.painted,
+                              live.empty() ? "" : fmt::format("; live below: {}", fmt::join(live, ", "))));
     }
     if (asJson) print(Json{{"vertices", canvas.paint->vertices()}, {"bits", canvas.paint->bits()}, {"channels", all}});
 }
 
+Result<Project> projectWith(const Project& project, const Canvas& canvas) {
+    if (!canvas.isNew) return edit::setPaint(project, canvas.paintwork, canvas.paint);
+    Paintwork w;
+    w.id = canvas.paintwork, w.name = canvas.name, w.mesh = canvas.meshId, w.paint = canvas.paint;
+    return edit::addPaintwork(project, w);
+}
+
 Outcome keep(const Opened& p, const Canvas& canvas, const Options& o, const RewriteLock& lock) {
-    const Result<Project> next = [&] {
-        if (!canvas.isNew) return edit::setPaint(p.project, canvas.paintwork, canvas.paint);
-        Paintwork w;
-        w.id = canvas.paintwork, w.name = canvas.name, w.mesh = canvas.meshId, w.paint = canvas.paint;
-        return edit::addPaintwork(p.project, w);
-    }();
+    const Result<Project> next = projectWith(p.project, canvas);
     if (!next) return next.error();
     return saveProject(*next, o.project, {p.hash, &lock});
+}
+
+/// Keeps rules in the paintwork.
+Outcome keepLive(Opened& p, Canvas& canvas, int channel, const Options& o, const RewriteLock& lock) {
+    Result<Project> next = projectWith(p.project, canvas);
+    if (next) next = edit::setLiveRules(*next, canvas.paintwork, {channel, o.rules, {}});
+    if (!next) return next.error();
+    const LivePaint live = reckonLive(*next, p.assets, {});
+    if (const std::optional<Error> failure = live.failureOf(canvas.paintwork, channel)) return *failure;
+    const Project reckoned = withLive(*next, live);
+    const Paintwork& its = *reckoned.paintwork(canvas.paintwork);
+    canvas.paint = its.paint, canvas.live = its.live;
+    return saveProject(reckoned, o.project, {p.hash, &lock});
 }
 
 } // namespace
@@ -147,7 +174,10 @@ int paint(const Options& o) {
         if (!rule) return fail(rule.error());
         rules.push_back(std::move(*rule));
     }
-    if (!rules.empty() && !o.info) {
+    if (o.live && !o.info) {
+        if (!lock) return fail("Rules stay live in a paintwork. Name one with --paintwork.");
+        if (const Outcome kept = keepLive(p, *canvas, *channel, o, *lock); !kept) return fail(kept.error());
+    } else if (!rules.empty() && !o.info) {
         const Mesh mesh = painted(*canvas->mesh, *canvas->paint);
         WireValues wires;
         if (!worn->empty())

@@ -38,11 +38,13 @@ std::vector<NamedMesh> makeMeshes();
 /// Meshes of what shines, glows and is cut out.
 std::vector<NamedMesh> makeGlassMeshes();
 
-/// Rust in the first channel, primer that shows in the second.
-PaintDataPtr paintTramSide(const MeshPtr& mesh);
+/// Rust in the first channel.
+std::vector<LiveRules> rulesOfTramSide();
+/// More of it by hand, and primer that shows in the second.
+PaintDataPtr strokesOnTramSide(const PaintData& under);
 
 /// Moss in the corners of the yard, in the first channel.
-PaintDataPtr paintYard(const MeshPtr& mesh);
+std::vector<LiveRules> rulesOfYard();
 
 Master makeBodywork();
 Master makeSetts();

@@ -1,31 +1,19 @@
-// What is painted on the tram's side: by rules, and by strokes as a hand would lead them.
+// What is painted on the tram's side and on the yard: by rules that stay live, and by strokes as a hand would lead them.
+#include "core/mesh/paint_data.h"
 #include "core/paint/brush.h"
-#include "core/paint/fill_rules.h"
 #include "demo/depot.h"
 
-#include <stdexcept>
-
 namespace hue::depot {
-namespace {
 
-PaintChannel filled(const Mesh& mesh, std::initializer_list<const char*> rules) {
-    PaintChannel out(mesh.vertices.size(), 0);
-    for (const char* words : rules) {
-        const Result<FillRule> rule = fillRuleFromText(words);
-        const Outcome done = rule ? fillByRules(mesh, std::span(&*rule, 1), out) : Outcome(rule.error());
-        if (!done) throw std::invalid_argument(done.error().sentence);
-    }
-    return out;
+std::vector<LiveRules> rulesOfTramSide() {
+    // Rust creeps up from the foot, unevenly, and sits where the sheet bends inward.
+    return {{0, {"height -0.3..-0.62", "noise 0.09 multiply", "levels 0.12..0.5", "cavities 6..30 add weight 0.5", "blur 0.015"}, {}}};
 }
 
-} // namespace
-
-PaintDataPtr paintTramSide(const MeshPtr& mesh) {
-    // Rust creeps up from the foot, unevenly, and sits where the sheet bends inward.
-    PaintData paint = PaintData(mesh).with(
-        0, filled(*mesh, {"height -0.3..-0.62", "noise 0.09 multiply", "levels 0.12..0.5", "cavities 6..30 add weight 0.5", "blur 0.015"}));
+PaintDataPtr strokesOnTramSide(const PaintData& under) {
     // Runs of rust below the belt rail, and a scrape along the side where a kerb has taken the enamel down to the primer.
-    const PaintSurface surface(mesh);
+    PaintData paint = under;
+    const PaintSurface surface(paint.surface());
     const auto stroke = [&](int channel, Brush brush, std::initializer_list<std::array<float, 2>> points) {
         PaintStroke hand(surface, paint, channel, brush);
         for (const auto& [x, y] : points) hand.moveTo({{x, y, 3}, {0, 0, -1}});
@@ -43,11 +31,9 @@ PaintDataPtr paintTramSide(const MeshPtr& mesh) {
     return std::make_shared<PaintData>(std::move(paint));
 }
 
-PaintDataPtr paintYard(const MeshPtr& mesh) {
+std::vector<LiveRules> rulesOfYard() {
     // Where little light comes, in patches, and a trail that water has left.
-    PaintData paint = PaintData(mesh).with(
-        0, filled(*mesh, {"occlusion 0.5", "levels 0.05..0.45", "noise 0.22 multiply", "levels 0.15..0.6", "blur 0.02"}));
-    return std::make_shared<PaintData>(std::move(paint));
+    return {{0, {"occlusion 0.5", "levels 0.05..0.45", "noise 0.22 multiply", "levels 0.15..0.6", "blur 0.02"}, {}}};
 }
 
 } // namespace hue::depot

@@ -1,7 +1,10 @@
 // usage: make_depot FOLDER      Writes depot.huestack, maps/ and meshes/ of the demo project.
 #include "core/base/files.h"
+#include "core/edits/edits.h"
 #include "core/image_files/picture_file.h"
 #include "core/make/made_maps.h"
+#include "core/mesh/paint_data.h"
+#include "core/paint/live_rules.h"
 #include "core/project/store.h"
 #include "demo/depot.h"
 
@@ -67,22 +70,33 @@ int main(int argc, char** argv) {
         if (const auto written = writeMesh(folder / "meshes" / mesh.file, mesh.mesh); !written) return stop(written.error());
         project.meshes.push_back(std::make_shared<MeshFile>(MeshFile{mesh.id, readable(mesh.id), "meshes/" + mesh.file, {}}));
     }
-    // On the mesh as it is read.
-    std::string problem;
-    const MeshPtr side = assets.mesh(project, "tram_side_panel", &problem);
-    if (!problem.empty()) return stop({"mesh.unreadable", problem, {}});
-    project.paintworks.push_back(std::make_shared<Paintwork>(
-        Paintwork{"tram_side", "Side with rust", "tram_side_panel", "paint/side_with_rust.glb", {}, depot::paintTramSide(side)}));
-    const MeshPtr yard = assets.mesh(project, "yard_with_steps", &problem);
-    if (!problem.empty()) return stop({"mesh.unreadable", problem, {}});
-    project.paintworks.push_back(std::make_shared<Paintwork>(
-        Paintwork{"yard", "Yard with moss", "yard_with_steps", "paint/yard_with_moss.glb", {}, depot::paintYard(yard)}));
+    // On the meshes as they are read.
+    std::map<Id, MeshPtr> read;
+    for (const char* id : {"tram_side_panel", "yard_with_steps"}) {
+        std::string problem;
+        read[id] = assets.mesh(project, id, &problem);
+        if (!problem.empty()) return stop({"mesh.unreadable", problem, {}});
+    }
+    const MeshPtr side = read["tram_side_panel"], yard = read["yard_with_steps"];
+    const auto paintwork = [&](Paintwork w, const MeshPtr& mesh, std::vector<LiveRules> live) {
+        w.paint = std::make_shared<PaintData>(mesh);
+        w.live = std::move(live);
+        project.paintworks.push_back(std::make_shared<Paintwork>(std::move(w)));
+    };
+    paintwork({"tram_side", "Side with rust", "tram_side_panel", "paint/side_with_rust.glb", {}}, side, depot::rulesOfTramSide());
+    paintwork({"yard", "Yard with moss", "yard_with_steps", "paint/yard_with_moss.glb", {}}, yard, depot::rulesOfYard());
     project.assemblies = depot::makeAssemblies();
     for (const Master& master : depot::makeMasters()) project.masters.push_back(std::make_shared<Master>(master));
     for (const Instance& instance : depot::makeInstances()) project.instances.push_back(std::make_shared<Instance>(instance));
     project.lineup = depot::makeLineup();
     project.lineup.specimens[0].decals = depot::decalsOnTramSide(side);
     project.lineup.specimens[1].decals = depot::decalsOnYard(yard);
+    const LivePaint live = reckonLive(project, assets, {});
+    if (!live.failures.empty()) return stop(live.failures[0].error);
+    project = withLive(project, live);
+    const auto painted = edit::setPaint(project, "tram_side", depot::strokesOnTramSide(*project.paintwork("tram_side")->paint));
+    if (!painted) return stop(painted.error());
+    project = *painted;
     if (const Outcome saved = saveProject(project, folder / "depot.huestack"); !saved) return stop(saved.error());
     return 0;
 }

@@ -60,7 +60,8 @@ MainWindow::MainWindow()
       m_session(std::make_unique<Session>()),
       m_pictures(std::make_unique<PictureService>()),
       m_boardService(new BoardService(*m_session)),
-      m_mapService(std::make_unique<MapService>(*m_session)) {
+      m_mapService(std::make_unique<MapService>(*m_session)),
+      m_livePaint(std::make_unique<LivePaintService>(*m_session)) {
     // Before there are widgets: all of them would be dressed anew.
     setTheme(QSettings().value("theme", "Plaster").toString());
     setWindowTitle("Hue Stack");
@@ -144,6 +145,7 @@ MainWindow::~MainWindow() {
     m_session->setMapChecks({});
     m_pictures.reset();
     m_mapService.reset();
+    m_livePaint.reset();
 }
 
 QString MainWindow::stationKey() const { return stations()[size_t(m_pages->currentIndex())].key; }

@@ -1,6 +1,7 @@
 #pragma once
 // Places the parts, and what commands say of projects, time and the lineup.
 #include "app/lineup/picture_service.h"
+#include "app/session/live_paint_service.h"
 #include "app/window/stations.h"
 
 #include <QMainWindow>
@@ -35,6 +36,7 @@ class MainWindow : public QMainWindow {
     PictureService& pictures() { return *m_pictures; }
     BoardService& boardService() { return *m_boardService; }
     MapService& mapService() { return *m_mapService; }
+    LivePaintService& livePaint() { return *m_livePaint; }
     LineupView& lineup() { return *m_lineup; }
     Commands& commands() { return *m_commands; }
     StatusBar& status() { return *m_status; }
@@ -72,6 +74,7 @@ class MainWindow : public QMainWindow {
     std::unique_ptr<PictureService> m_pictures;
     BoardService* m_boardService;
     std::unique_ptr<MapService> m_mapService;
+    std::unique_ptr<LivePaintService> m_livePaint;
     LineupView* m_lineup;
     std::unique_ptr<Workplace> m_place;
     std::vector<Station*> m_stations; ///< in the order of stations()

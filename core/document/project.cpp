@@ -62,6 +62,10 @@ std::vector<std::string> Project::mapSets() const {
 }
 
 const MeshFile* Project::mesh(const Id& id) const { return findIn(meshes, id); }
+const LiveRules* Paintwork::liveOf(int channel) const {
+    const auto at = std::find_if(live.begin(), live.end(), [&](const LiveRules& l) { return l.channel == channel; });
+    return at == live.end() ? nullptr : &*at;
+}
 const Paintwork* Project::paintwork(const Id& id) const { return findIn(paintworks, id); }
 
 const Master* Project::masterOf(const Id& worn) const {

@@ -219,6 +219,14 @@ class PaintData; // core/mesh/paint_data.h
 
 /// What is painted on one mesh, as one placement wears it. The paint lies in a GLB file of the project's folder, and in memory while the
 /// project is open.
+/// Rules of a channel that stay live below what the hand has painted there: reckoned again when what they read has changed.
+struct LiveRules {
+    int channel = 0;                ///< 0..7
+    std::vector<std::string> rules; ///< as they are typed, the first below the others
+    std::string fingerprint;        ///< of what they were reckoned from
+    std::string extra{};
+};
+
 struct Paintwork {
     Id id;
     std::string name;
@@ -226,6 +234,8 @@ struct Paintwork {
     std::string path;                         ///< of the GLB, relative to the project's folder
     std::string fingerprint;                  ///< of the paint as the project's file names it; see PaintData
     std::shared_ptr<const PaintData> paint{}; ///< null where it could not be read; its file stays as it is then
+    std::vector<LiveRules> live{};            ///< one for a channel at most
+    const LiveRules* liveOf(int channel) const;
     std::string extra{};
 };
 

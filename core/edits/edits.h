@@ -192,6 +192,9 @@ Result<Project> renamePaintwork(const Project&, const Id& paintwork, const std::
 /// Specimens that wear it go without; its file stays on the disk.
 Result<Project> removePaintwork(const Project&, const Id& paintwork);
 Result<Project> setPaint(const Project&, const Id& paintwork, const std::shared_ptr<const PaintData>& paint);
+/// Rules of a channel, in the place of those that it has; none where there are no rules. What they give is reckoned by reckonLive().
+/// Errors: edit.no-paintwork, edit.no-channel.
+Result<Project> setLiveRules(const Project&, const Id& paintwork, LiveRules rules);
 /// `paintwork` empty: what the mesh brings along. Refused where it is of another mesh: lineup.other-mesh.
 Result<Project> wearPaintwork(const Project&, size_t specimen, const Id& paintwork);
 

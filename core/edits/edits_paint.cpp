@@ -72,6 +72,22 @@ Result<Project> setPaint(const Project& project, const Id& id, const PaintDataPt
     return withPaintwork(project, id, [&](Paintwork& w) { w.paint = paint; });
 }
 
+Result<Project> setLiveRules(const Project& project, const Id& id, LiveRules rules) {
+    if (rules.channel < 0 || rules.channel >= PaintData::kChannels)
+        return refuse("edit.no-channel", fmt::format("Paint has {} channels, and no channel {}.", PaintData::kChannels, rules.channel + 1));
+    return withPaintwork(project, id, [&](Paintwork& w) {
+        const auto at = std::find_if(w.live.begin(), w.live.end(), [&](const LiveRules& l) { return l.channel == rules.channel; });
+        if (rules.rules.empty()) {
+            if (at != w.live.end()) w.live.erase(at);
+            if (w.paint) w.paint = std::make_shared<PaintData>(w.paint->without(PaintData::under(rules.channel)));
+        } else if (at != w.live.end()) {
+            rules.extra = at->extra;
+            *at = std::move(rules);
+        } else {
+            w.live.push_back(std::move(rules));
+        }
+    });
+}
 Result<Project> wearPaintwork(const Project& project, size_t specimen, const Id& id) {
     if (specimen >= project.lineup.specimens.size()) return refuse("lineup.no-specimen", "There is no such specimen.");
     const Paintwork* w = project.paintwork(id);

@@ -82,9 +82,9 @@ void GltfWriter::useExtension(const std::string& name) {
     if (std::find(used.begin(), used.end(), name) == used.end()) used.push_back(name);
 }
 
-void GltfWriter::setColors(int bits, std::vector<std::vector<float>> sets) {
-    m_colorBits = bits;
-    m_colors = std::move(sets);
+void GltfWriter::setSteps(int bits, std::map<std::string, std::vector<float>> sets) {
+    m_stepBits = bits;
+    m_steps = std::move(sets);
 }
 
 int GltfWriter::addSteps(const std::vector<float>& values) {
@@ -96,8 +96,8 @@ int GltfWriter::addSteps(const std::vector<float>& values) {
         m_model.accessors[size_t(accessor)].normalized = true;
         return accessor;
     };
-    return m_colorBits == 16 ? put(uint16_t(65535), TINYGLTF_COMPONENT_TYPE_UNSIGNED_SHORT)
-                             : put(uint8_t(255), TINYGLTF_COMPONENT_TYPE_UNSIGNED_BYTE);
+    return m_stepBits == 16 ? put(uint16_t(65535), TINYGLTF_COMPONENT_TYPE_UNSIGNED_SHORT)
+                            : put(uint8_t(255), TINYGLTF_COMPONENT_TYPE_UNSIGNED_BYTE);
 }
 
 void GltfWriter::addMesh(const Mesh& mesh, const std::string& name, const std::vector<int>& materials, const tinygltf::Value& extras) {
@@ -119,8 +119,8 @@ void GltfWriter::addMesh(const Mesh& mesh, const std::string& name, const std::v
     attributes["TANGENT"] = attribute(&Vertex::tangent, 4, TINYGLTF_TYPE_VEC4);
     attributes["TEXCOORD_0"] = attribute(&Vertex::uv0, 2, TINYGLTF_TYPE_VEC2);
     if (mesh.hasUv1) attributes["TEXCOORD_1"] = attribute(&Vertex::uv1, 2, TINYGLTF_TYPE_VEC2);
-    if (m_colorBits)
-        for (size_t set = 0; set < m_colors.size(); ++set) attributes[fmt::format("COLOR_{}", set)] = addSteps(m_colors[set]);
+    if (m_stepBits)
+        for (const auto& [key, values] : m_steps) attributes[key] = addSteps(values);
     else if (mesh.hasColors) attributes["COLOR_0"] = attribute(&Vertex::color, 4, TINYGLTF_TYPE_VEC4);
 
     tinygltf::Mesh out;

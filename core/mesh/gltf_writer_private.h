@@ -2,6 +2,7 @@
 // Builds a GLB piece by piece.
 #include "core/mesh/mesh.h"
 
+#include <map>
 #include <tiny_gltf.h>
 
 namespace hue {
@@ -16,8 +17,8 @@ class GltfWriter {
     std::vector<int> addSlotMaterials(const Mesh& mesh);
     /// One primitive a slot; `materials` by slot. `extras`: what is kept beside the mesh.
     void addMesh(const Mesh& mesh, const std::string& name, const std::vector<int>& materials, const tinygltf::Value& extras = {});
-    /// Writes vertex colors of the next mesh as steps of 8 or 16 bits instead of floats: sets of four numbers a vertex, COLOR_0 first.
-    void setColors(int bits, std::vector<std::vector<float>> sets);
+    /// Writes these attributes of the next mesh, four numbers a vertex, as steps of 8 or 16 bits; its own vertex colors are not written.
+    void setSteps(int bits, std::map<std::string, std::vector<float>> sets);
     void useExtension(const std::string& name);
     /// To a temporary file that is then renamed.
     Outcome write(const std::filesystem::path& file) const;
@@ -28,8 +29,8 @@ class GltfWriter {
     int addSteps(const std::vector<float>& values);
 
     tinygltf::Model m_model;
-    int m_colorBits = 0; ///< 0: colors of the mesh, as floats
-    std::vector<std::vector<float>> m_colors;
+    int m_stepBits = 0; ///< 0: colors of the mesh, as floats
+    std::map<std::string, std::vector<float>> m_steps;
 };
 
 } // namespace hue

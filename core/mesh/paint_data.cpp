@@ -74,9 +74,16 @@ PaintData PaintData::with(int channel, std::span<const uint32_t> vertices, std::
     return out;
 }
 
+PaintData PaintData::without(int channel) const {
+    PaintData out = *this;
+    out.m_fingerprint = std::make_shared<Fingerprint>();
+    for (auto& block : out.m_blocks[size_t(channel)]) block = nullptr;
+    return out;
+}
+
 PaintData PaintData::withBits(int bits) const {
     PaintData out(m_surface, bits);
-    for (int c = 0; c < kChannels; ++c)
+    for (int c = 0; c < kPlanes; ++c)
         if (isPainted(c)) out = out.with(c, channel(c));
     return out;
 }
@@ -100,11 +107,14 @@ const std::string& PaintData::fingerprint() const {
         hash.add(shape());
         hash.number(m_bits);
         static const Block nothing{};
-        for (const auto& blocks : m_blocks)
-            for (const auto& block : blocks) {
+        for (int c = 0; c < kPlanes; ++c) {
+            if (c >= kChannels && !isPainted(c)) continue;
+            for (const auto& block : m_blocks[size_t(c)]) {
                 const Block& its = block ? *block : nothing;
                 hash.add(its.data(), sizeof(Block));
             }
+            if (c >= kChannels) hash.number(c);
+        }
         m_fingerprint->text = hash.text();
     });
     return m_fingerprint->text;

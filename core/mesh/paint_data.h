@@ -14,6 +14,10 @@ namespace hue {
 class PaintData {
   public:
     static constexpr int kChannels = 8; ///< two sets of four, as COLOR_0 and COLOR_1 of glTF hold them
+    static constexpr int kPlanes = 2 * kChannels;
+    /// The plane beside a channel that holds what its live rules gave when they were last reckoned; all 0 where it has none. All that takes
+    /// a channel takes it too.
+    static constexpr int under(int channel) { return kChannels + channel; }
 
     /// Nothing painted. `bits`: 8 or 16.
     explicit PaintData(MeshPtr surface, int bits = 8);
@@ -33,6 +37,8 @@ class PaintData {
     /// counts as 0. `values`: as many as there are vertices to change.
     PaintData with(int channel, std::span<const float> values) const;
     PaintData with(int channel, std::span<const uint32_t> vertices, std::span<const float> values) const;
+    /// With all of a channel 0.
+    PaintData without(int channel) const;
     /// Rounded to steps of so many bits.
     PaintData withBits(int bits) const;
     /// Of the surface that it will lie on from now on: of as many vertices.
@@ -52,7 +58,7 @@ class PaintData {
     MeshPtr m_surface;
     size_t m_vertices = 0;
     int m_bits = 8;
-    std::array<std::vector<std::shared_ptr<const Block>>, kChannels> m_blocks; ///< null: all 0
+    std::array<std::vector<std::shared_ptr<const Block>>, kPlanes> m_blocks; ///< null: all 0
 
     struct Fingerprint {
         std::once_flag once;
@@ -75,8 +81,8 @@ std::string fingerprintOf(const Paintwork& paintwork);
 /// A mesh with the first four channels as its vertex colors. The paint must be of as many vertices.
 Mesh painted(const Mesh& mesh, const PaintData& paint);
 
-/// Keeps paint as a GLB: the surface, with COLOR_0, and COLOR_1 where anything is painted there, which any reader of glTF shows. `names`:
-/// of the channels, kept beside. Errors: file.cannot-write.
+/// Keeps paint as a GLB: the surface, with COLOR_0, and COLOR_1 where anything is painted there, which any reader of glTF shows; what lies
+/// under them as _UNDER_0 and _UNDER_1. `names`: of the channels, kept beside. Errors: file.cannot-write.
 Outcome writePaint(const std::filesystem::path& file, const PaintData& paint, std::span<const std::string> names = {});
 /// What writePaint() has written, or the vertex colors of any other glTF file, whose channels are then those of COLOR_0 and COLOR_1.
 /// Errors: paint.unreadable, with what is wrong with the file.

@@ -14,6 +14,9 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr const char* kPaint = "paint"; ///< in a mesh's extras: what is ours
+/// Attributes of four planes each, in their order. Names of our own begin with an underscore (glTF 2.0, 3.7.2.1).
+constexpr const char* kSets[] = {"COLOR_0", "COLOR_1", "_UNDER_0", "_UNDER_1"};
+static_assert(4 * std::size(kSets) == PaintData::kPlanes);
 
 /// Numbers of one color set, four a vertex, of all vertices of a node's mesh; empty where there are none.
 std::vector<float> colorSet(const tinygltf::Model& model, const tinygltf::Primitive& p, const std::string& key, size_t vertices) {
@@ -40,16 +43,18 @@ int bitsOf(const tinygltf::Model& model, const tinygltf::Primitive& p) {
 Outcome writePaint(const fs::path& file, const PaintData& paint, std::span<const std::string> names) {
     const Mesh& mesh = *paint.surface();
     GltfWriter writer;
-    const bool second = paint.isPainted(4) || paint.isPainted(5) || paint.isPainted(6) || paint.isPainted(7);
-    std::vector<std::vector<float>> sets;
-    for (int set = 0; set < (second ? 2 : 1); ++set) {
-        std::vector<float>& values = sets.emplace_back(4 * paint.vertices());
+    std::map<std::string, std::vector<float>> sets;
+    for (size_t set = 0; set < std::size(kSets); ++set) {
+        const auto isPainted = [&](int c) { return paint.isPainted(int(4 * set) + c); };
+        if (set > 0 && !isPainted(0) && !isPainted(1) && !isPainted(2) && !isPainted(3)) continue;
+        std::vector<float>& values = sets[kSets[set]];
+        values.resize(4 * paint.vertices());
         for (int c = 0; c < 4; ++c) {
-            const std::vector<float> channel = paint.channel(4 * set + c);
+            const std::vector<float> channel = paint.channel(int(4 * set) + c);
             for (size_t v = 0; v < channel.size(); ++v) values[4 * v + size_t(c)] = channel[v];
         }
     }
-    writer.setColors(paint.bits(), std::move(sets));
+    writer.setSteps(paint.bits(), std::move(sets));
     tinygltf::Value::Object ours{{"fingerprint", tinygltf::Value(paint.fingerprint())}, {"shape", tinygltf::Value(paint.shape())}};
     tinygltf::Value::Array channels;
     for (const std::string& name : names) channels.emplace_back(name);
@@ -78,9 +83,8 @@ Result<PaintData> readPaint(const fs::path& file) {
             for (const tinygltf::Primitive& p : m.primitives)
                 if (only && p.attributes != only->attributes) only = nullptr;
         PaintData out(mesh, only ? bitsOf(model, *only) : 16);
-        for (int set = 0; set < 2; ++set) {
-            const std::string key = fmt::format("COLOR_{}", set);
-            std::vector<float> values = only ? colorSet(model, *only, key, mesh->vertices.size()) : std::vector<float>{};
+        for (int set = 0; set < int(std::size(kSets)); ++set) {
+            std::vector<float> values = only ? colorSet(model, *only, kSets[set], mesh->vertices.size()) : std::vector<float>{};
             if (values.empty() && set == 0 && mesh->hasColors) {
                 values.resize(4 * mesh->vertices.size());
                 for (size_t v = 0; v < mesh->vertices.size(); ++v)

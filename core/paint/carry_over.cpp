@@ -12,7 +12,7 @@ CarriedPaint carriedOver(const PaintData& from, const MeshPtr& to) {
     const SurfaceRays old(from.surface());
     std::vector<int> painted;
     std::vector<std::vector<float>> before, after;
-    for (int c = 0; c < PaintData::kChannels; ++c)
+    for (int c = 0; c < PaintData::kPlanes; ++c)
         if (from.isPainted(c)) {
             painted.push_back(c);
             before.push_back(from.channel(c));

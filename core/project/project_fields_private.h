@@ -85,6 +85,15 @@ template <class F> void describe(F& f, MeshFile& m) {
     f.rest(m.extra);
 }
 
+template <class F> void describe(F& f, LiveRules& l) {
+    float channel = float(l.channel + 1);
+    f.number("channel", channel, 1, 1, float(PaintData::kChannels), "of the paint, from 1", Written::Always);
+    if (F::kReads) l.channel = int(channel) - 1;
+    f.texts("rules", l.rules, "as hsk paint takes them, the first below the others", Written::Always);
+    f.text("fingerprint", l.fingerprint, "of what they were reckoned from; they are reckoned again when that differs");
+    f.rest(l.extra);
+}
+
 template <class F> void describe(F& f, Paintwork& w) {
     f.id(w.id, 'w');
     f.text("name", w.name, "for people", Written::Always, w.id);
@@ -93,6 +102,7 @@ template <class F> void describe(F& f, Paintwork& w) {
     std::string fingerprint = fingerprintOf(w);
     f.text("fingerprint", fingerprint, "of the paint (XXH3, 64 bit)");
     if (F::kReads) w.fingerprint = fingerprint;
+    f.list("live", w.live, "live rules", "rules of channels, below what the hand has painted", Written::WhenSet);
     f.rest(w.extra);
 }
 

@@ -73,8 +73,12 @@ class Window : public testing::Test {
     /// Waits until nothing goes on any more: no job, no swatch, no picture, not even the finer one of what stands still.
     void rest() {
         settle();
-        ASSERT_TRUE(
-            waitFor([&] { return window->mapService().settled() && session().runner().idle() && window->pictures().idle(); }, 120000));
+        ASSERT_TRUE(waitFor(
+            [&] {
+                return window->mapService().settled() && window->livePaint().settled() && session().runner().idle() &&
+                       window->pictures().idle();
+            },
+            120000));
         // What finished last was posted, and may still have to be told.
         QCoreApplication::processEvents();
         settle();

@@ -4,6 +4,7 @@
 #include "app/stations/paint/paint_canvas.h"
 #include "app/stations/paint/paint_page.h"
 #include "core/mesh/paint_data.h"
+#include "core/nodes/catalogue.h"
 #include "core/paint/fill_rules.h"
 #include "core/project/store.h"
 #include "tests/app/app_fixture.h"
@@ -184,6 +185,67 @@ TEST_F(PaintStation, ARuleThatIsTypedFillsTheChannel) {
     session().undoStack()->undo();
     session().undoStack()->undo();
     EXPECT_TRUE(project().paintworks.empty());
+}
+
+TEST_F(PaintStation, ARuleThatIsKeptFollowsBelowTheStrokes) {
+    Id level;
+    session().apply("a level", [&](const Project& p) -> Result<Project> {
+        Node card = makeNode("constant", {0, 300});
+        card.title = "Level", card.constants["value"] = Value::number(0.2f);
+        level = card.id;
+        return edit::addNode(p, session().masterId(), card);
+    });
+    const auto setLevel = [&](float x) {
+        session().apply("turn it", [&](const Project& p) { return edit::setConstant(p, session().masterId(), level, "value", Value::number(x)); });
+        rest();
+    };
+    const auto values = [&] { return project().paintworks[0]->paint->channel(0); };
+    auto& rule = named<QLineEdit>("paintRule");
+    auto& list = named<QListWidget>("paintLive");
+    EXPECT_FALSE(list.isVisible());
+    key(&canvas(), Qt::Key_R);
+    QTest::keyClicks(&rule, "wire Level");
+    QTest::mouseClick(&named<QPushButton>("paintKeepLive"), Qt::LeftButton);
+    rest();
+    ASSERT_EQ(project().paintworks.size(), 1u);
+    ASSERT_EQ(list.count(), 1);
+    EXPECT_TRUE(list.isVisible());
+    EXPECT_EQ(list.item(0)->text(), "wire Level");
+    for (const float v : values()) ASSERT_NEAR(v, 0.2f, 1.f / 255);
+    // A touch of the brush makes some of it white, and stays when the rest follows.
+    key(&canvas(), Qt::Key_A);
+    for (int k = 0; k < 4; ++k) key(&canvas(), Qt::Key_Space);
+    ready();
+    /// The most and the least.
+    const auto apart = [&] {
+        const std::vector<float> all = values();
+        return std::pair(*std::max_element(all.begin(), all.end()), *std::min_element(all.begin(), all.end()));
+    };
+    EXPECT_GT(apart().first, 0.95f);
+    EXPECT_NEAR(apart().second, 0.2f, 1.f / 255);
+    const int steps = session().undoStack()->count();
+    setLevel(0.6f);
+    EXPECT_EQ(session().undoStack()->count(), steps + 1) << "that it follows is no step of its own";
+    EXPECT_GT(apart().first, 0.95f);
+    EXPECT_NEAR(apart().second, 0.6f, 1.f / 255);
+    session().undoStack()->undo();
+    rest();
+    EXPECT_NEAR(apart().second, 0.2f, 1.f / 255);
+    // Changed in the list, and what is not understood is not taken.
+    const auto kept = [&] { return desk().live(); };
+    list.item(0)->setText("constant 0.4");
+    ASSERT_TRUE(waitFor([&] { return kept() == std::vector<std::string>{"constant 0.4"}; }, 20000));
+    EXPECT_NEAR(apart().second, 0.4f, 1.f / 255);
+    list.item(0)->setText("konstant 0.4");
+    ASSERT_TRUE(waitFor([&] { return list.item(0)->text() == "constant 0.4"; }, 20000));
+    EXPECT_EQ(kept(), std::vector<std::string>{"constant 0.4"});
+    list.setFocus();
+    list.setCurrentRow(0);
+    key(&list, Qt::Key_Delete);
+    ASSERT_TRUE(waitFor([&] { return kept().empty(); }, 20000));
+    EXPECT_TRUE(project().paintworks[0]->live.empty());
+    EXPECT_FALSE(list.isVisible());
+    EXPECT_NEAR(apart().second, 0.4f, 1.f / 255) << "what is seen stays";
 }
 
 TEST_F(PaintStation, SaysWhereNothingReadsPaintAndPlacesTheCard) {

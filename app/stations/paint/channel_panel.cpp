@@ -176,6 +176,19 @@ ChannelPanel::ChannelPanel(Session& session, PaintDesk& desk, QWidget* parent) :
     m_fill->setToolTip(tr("Fills the chosen channel of the whole mesh; one step of undo"));
     rule->addWidget(m_fill);
     column->addLayout(rule);
+    m_keepLive = new QPushButton(tr("Keep"));
+    m_keepLive->setObjectName("paintKeepLive");
+    m_keepLive->setToolTip(
+        tr("Keeps the rule live, above the other kept ones and below what the hand has painted: it is reckoned again when "
+           "the mesh or a wire that it names has changed"));
+    rule->addWidget(m_keepLive);
+    connect(m_keepLive, &QPushButton::clicked, this, [this] {
+        const std::string words = m_rule->text().trimmed().toStdString();
+        if (words.empty()) return m_session.say(tr("Type a rule, such as height 0..1.2."));
+        std::vector<std::string> kept = m_desk.live();
+        kept.push_back(words);
+        m_desk.setLive(kept);
+    });
     const auto fill = [this] {
         if (m_desk.filling()) return m_desk.cancelFill();
         if (m_rule->text().trimmed().isEmpty()) return m_session.say(tr("Type a rule, such as height 0..1.2."));
@@ -188,6 +201,32 @@ ChannelPanel::ChannelPanel(Session& session, PaintDesk& desk, QWidget* parent) :
     m_ruleHelp->setWordWrap(true);
     m_ruleHelp->setProperty("second", true);
     column->addWidget(m_ruleHelp);
+    m_liveHead = heading(tr("Kept below the hand"));
+    column->addWidget(m_liveHead);
+    m_live = new QListWidget;
+    m_live->setObjectName("paintLive");
+    m_live->setAccessibleName(tr("Rules that are kept, the highest first"));
+    m_live->setToolTip(tr("Rules that stay below what the hand has painted, the highest first: drag to order, F2 changes one, Delete "
+                          "removes it and lets the rest show."));
+    m_live->setDragDropMode(QAbstractItemView::InternalMove);
+    m_live->setEditTriggers(QAbstractItemView::EditKeyPressed | QAbstractItemView::DoubleClicked);
+    m_live->setMaximumHeight(96);
+    m_live->setSpacing(1);
+    column->addWidget(m_live);
+    // Rows are made anew by what follows, so the list ends what it is at first.
+    const auto later = [this] {
+        if (!m_refreshing) QMetaObject::invokeMethod(this, &ChannelPanel::liveEdited, Qt::QueuedConnection);
+    };
+    connect(m_live, &QListWidget::itemChanged, this, later);
+    connect(m_live->model(), &QAbstractItemModel::rowsMoved, this, later);
+    auto* remove = new QAction(tr("Remove the rule"), m_live);
+    remove->setShortcut(QKeySequence::Delete);
+    remove->setShortcutContext(Qt::WidgetShortcut);
+    m_live->addAction(remove);
+    connect(remove, &QAction::triggered, this, [this, later] {
+        delete m_live->takeItem(m_live->currentRow());
+        later();
+    });
     column->addStretch();
     m_hint = new QLabel;
     m_hint->setObjectName("paintHint");
@@ -288,12 +327,32 @@ void ChannelPanel::refresh() {
     }
     m_channels->setCurrentRow(m_desk.channel());
     refreshShares();
+    refreshLive();
     const QString hint = m_desk.hint();
     m_hint->setText(hint);
     m_hint->setVisible(!hint.isEmpty());
     m_place->setVisible(!hint.isEmpty() && m_desk.alone());
     m_mixOver->setVisible(!hint.isEmpty() && m_desk.alone());
     m_refreshing = false;
+}
+
+void ChannelPanel::refreshLive() {
+    const std::vector<std::string> rules = m_desk.live();
+    const int row = m_live->currentRow();
+    m_live->clear();
+    for (auto r = rules.rbegin(); r != rules.rend(); ++r) {
+        auto* item = new QListWidgetItem(text(*r), m_live);
+        item->setFlags((item->flags() | Qt::ItemIsEditable) & ~Qt::ItemIsDropEnabled);
+    }
+    m_live->setCurrentRow(std::min(row, m_live->count() - 1));
+    for (QWidget* w : {static_cast<QWidget*>(m_liveHead), static_cast<QWidget*>(m_live)}) w->setVisible(!rules.empty());
+}
+
+void ChannelPanel::liveEdited() {
+    std::vector<std::string> rules;
+    for (int row = m_live->count() - 1; row >= 0; --row)
+        if (const QString words = m_live->item(row)->text().trimmed(); !words.isEmpty()) rules.push_back(words.toStdString());
+    if (rules != m_desk.live()) m_desk.setLive(rules);
 }
 
 void ChannelPanel::refreshShares() {

@@ -31,6 +31,9 @@ class ChannelPanel : public QWidget {
   private:
     void refresh();
     void refreshShares();
+    void refreshLive();
+    /// The list of live rules as it stands now becomes the channel's.
+    void liveEdited();
     void fillMenu();
     void chooseName();
 
@@ -38,12 +41,12 @@ class ChannelPanel : public QWidget {
     PaintDesk& m_desk;
     QComboBox *m_specimen, *m_paintwork;
     QToolButton* m_menuButton;
-    QListWidget* m_channels;
+    QListWidget *m_channels, *m_live;
     QButtonGroup* m_shown;
     QCheckBox *m_vertices, *m_edges;
     QLineEdit* m_rule;
-    QLabel *m_ruleHelp, *m_hint;
-    QPushButton *m_fill, *m_place, *m_mixOver;
+    QLabel *m_ruleHelp, *m_liveHead, *m_hint;
+    QPushButton *m_fill, *m_keepLive, *m_place, *m_mixOver;
     bool m_refreshing = false;
 };
 

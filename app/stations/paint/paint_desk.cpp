@@ -5,6 +5,7 @@
 #include "core/paint/carry_over.h"
 #include "core/paint/fill_rules.h"
 #include "core/paint/finer_mesh.h"
+#include "core/paint/live_rules.h"
 #include "core/paint/paint_problems.h"
 #include "core/paint/wire_values.h"
 
@@ -275,6 +276,54 @@ void PaintDesk::fill(const QString& words) {
             if (paint() != from) return m_session.say(tr("The paint has changed while the rule was reckoned. Fill again."));
             m_newPaintwork = paintwork() ? Id{} : newId('w');
             keep(tr("fill %1: %2").arg(channelName(m_channel), words), *filled, {});
+            Q_EMIT changed();
+        });
+}
+
+std::vector<std::string> PaintDesk::live() const {
+    const Paintwork* w = paintwork();
+    const LiveRules* rules = w ? w->liveOf(m_channel) : nullptr;
+    return rules ? rules->rules : std::vector<std::string>{};
+}
+
+void PaintDesk::setLive(const std::vector<std::string>& rules) {
+    for (const std::string& words : rules)
+        if (const auto rule = fillRuleFromText(words); !rule) {
+            m_session.say(text(rule.error().sentence));
+            Q_EMIT changed(); // what is shown is as it was
+            return;
+        }
+    const PaintDataPtr from = paint();
+    if (!from) return m_session.say(tr("The mesh is still being made ready."));
+    end();
+    const Id known = paintwork() ? paintwork()->id : Id{}, id = known.empty() ? newId('w') : known;
+    const auto withRules = [id, known, from, rules, index = m_specimen, channel = m_channel](const Project& p) -> Result<Project> {
+        Result<Project> next = known.empty() ? givePaintwork(p, index, from->surface(), {}, id) : p;
+        // What was carried over to another mesh lies there from now on.
+        if (const Paintwork* w = next ? next->paintwork(id) : nullptr; w && w->paint && w->paint->surface() != from->surface())
+            next = edit::setPaint(*next, id, paintOn(from->surface(), w->paint));
+        return next ? edit::setLiveRules(*next, id, {channel, rules, {}}) : next;
+    };
+    Q_EMIT fillProgress(true);
+    m_session.runner().run(
+        {.owner = this, .kind = "fill", .pace = Pace::Long},
+        [withRules, id, channel = m_channel, snapshot = m_session.snapshot(),
+         files = m_session.files()](const Work& work) -> Result<LivePaint> {
+            const Result<Project> with = withRules(*snapshot);
+            if (!with) return with.error();
+            LivePaint live = reckonLive(*with, files->assets, work);
+            if (const std::optional<Error> failure = live.failureOf(id, channel)) return *failure;
+            return live;
+        },
+        [this, withRules, name = tr("live rules of %1").arg(channelName(m_channel))](const Result<LivePaint>& live) {
+            Q_EMIT fillProgress(false);
+            if (live)
+                m_session.apply(name, [&](const Project& p) -> Result<Project> {
+                    const Result<Project> with = withRules(p);
+                    return with ? Result<Project>(withLive(*with, *live)) : with;
+                });
+            else m_session.say(text(live.error().sentence));
+            Q_EMIT painted();
             Q_EMIT changed();
         });
 }

@@ -61,6 +61,10 @@ class PaintDesk : public QObject {
     void fill(const QString& rule);
     bool filling() const { return m_session.runner().running(this, "fill"); }
     void cancelFill();
+    /// The channel's rules that stay below the hand's paint, the first below the others.
+    std::vector<std::string> live() const;
+    /// Other ones, or none; in the background, as one step of undo.
+    void setLive(const std::vector<std::string>& rules);
 
     // The paintwork
     void begin();

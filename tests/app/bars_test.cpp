@@ -21,7 +21,18 @@ namespace {
 
 using namespace test;
 using BarTest = Window;
-using DispatchTest = Window;
+class DispatchTest : public Window {
+  protected:
+    /// Small maps into a folder, by a button of the station; what the report says of it.
+    QString sent(const char* button) {
+        DispatchPage& page = dispatch();
+        page.findChild<QLineEdit*>("dispatchFolder")->setText(folder->filePath("out"));
+        page.findChild<QComboBox*>("dispatchSize")->setCurrentIndex(0);
+        QTest::mouseClick(page.findChild<QPushButton*>(button), Qt::LeftButton);
+        EXPECT_TRUE(waitFor([&] { return !page.busy(); }, 20000));
+        return page.findChild<QPlainTextEdit*>("dispatchReport")->toPlainText();
+    }
+};
 
 TEST_F(BarTest, TimeIsPlayedScrubbedAndKeptInTheLoop) {
     auto* slider = window->status().findChild<QSlider*>();
@@ -121,12 +132,8 @@ TEST_F(DispatchTest, ASpecimenGoesOutAsItStandsOnItsOwnMesh) {
     worn->setFocus();
     worn->setCurrentIndex(at);
     EXPECT_FALSE(page.findChild<QComboBox*>("dispatchMesh")->isEnabled()) << "it brings its own";
-    page.findChild<QLineEdit*>("dispatchFolder")->setText(folder->filePath("out"));
-    page.findChild<QComboBox*>("dispatchSize")->setCurrentIndex(0);
     for (const char* button : {"bakeButton", "glbButton"}) {
-        QTest::mouseClick(page.findChild<QPushButton*>(button), Qt::LeftButton);
-        ASSERT_TRUE(waitFor([&] { return !page.busy(); }, 20000));
-        const QString report = page.findChild<QPlainTextEdit*>("dispatchReport")->toPlainText();
+        const QString report = sent(button);
         EXPECT_TRUE(report.contains(" done") && !report.contains("not done")) << report.toStdString();
     }
     EXPECT_TRUE(QFile::exists(folder->filePath("out/specimen_1_sphere/base_color.png")));
@@ -148,12 +155,8 @@ TEST_F(DispatchTest, DecalsGoOutByThemselvesWithOneSetOfMaps) {
     worn->setCurrentIndex(at);
     EXPECT_FALSE(page.findChild<QComboBox*>("dispatchMesh")->isEnabled());
     EXPECT_FALSE(page.findChild<QComboBox*>("dispatchUvSet")->isEnabled());
-    page.findChild<QLineEdit*>("dispatchFolder")->setText(folder->filePath("out"));
-    page.findChild<QComboBox*>("dispatchSize")->setCurrentIndex(0);
     for (const char* button : {"bakeButton", "glbButton"}) {
-        QTest::mouseClick(page.findChild<QPushButton*>(button), Qt::LeftButton);
-        ASSERT_TRUE(waitFor([&] { return !page.busy(); }, 20000));
-        const QString report = page.findChild<QPlainTextEdit*>("dispatchReport")->toPlainText();
+        const QString report = sent(button);
         EXPECT_TRUE(report.contains("1 decal with 1 picture") && report.contains("as BC7")) << report.toStdString();
         EXPECT_TRUE(report.contains("caution: Timetable")) << report.toStdString();
     }

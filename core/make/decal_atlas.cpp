@@ -135,6 +135,25 @@ void cautionOf(const Decal& d, std::vector<std::string>& cautions) {
     if (!lost.empty()) cautions.push_back(fmt::format("{}: what is cut does not hold {}.", d.name, lost));
 }
 
+/// One slot of all, with UVs that lead to the places of their pictures on a sheet of that size.
+Mesh ledTo(const std::vector<AtlasPicture>& pictures, CutDecals cut, std::span<const Decal> decals, int width, int height) {
+    std::vector<bool> led(cut.mesh.vertices.size()); // vertices are of one slot each
+    for (size_t s = 0; s < cut.decals.size(); ++s) {
+        const Id& worn = decals[cut.decals[s]].wears;
+        const SheetPlace& at = std::find_if(pictures.begin(), pictures.end(), [&](const AtlasPicture& p) { return p.worn == worn; })->place;
+        const MeshSlot& slot = cut.mesh.slots[s];
+        for (uint32_t k = slot.firstIndex; k < slot.firstIndex + slot.indexCount; ++k) {
+            const uint32_t vertex = cut.mesh.indices[k];
+            if (led[vertex]) continue;
+            led[vertex] = true;
+            auto& uv = cut.mesh.vertices[vertex].uv0;
+            uv = {(float(at.x) + uv[0] * float(at.width)) / float(width), (float(at.y) + uv[1] * float(at.height)) / float(height)};
+        }
+    }
+    cut.mesh.slots = {{"Decals", 0, uint32_t(cut.mesh.indices.size())}};
+    return std::move(cut.mesh);
+}
+
 void countMemory(DecalAtlas& out, const Project& project, Assets& assets) {
     std::set<const Map*> counted;
     for (const AtlasPicture& p : out.pictures) {
@@ -208,21 +227,8 @@ Result<DecalAtlas> decalAtlas(const Project& project, Assets& assets, const Spec
         }
     }
 
-    out.mesh = std::move(cut->mesh);
-    for (size_t s = 0; s < cut->decals.size(); ++s) {
-        const Decal& d = decals[cut->decals[s]];
-        cautionOf(d, out.set.cautions);
-        const SheetPlace& at =
-            std::find_if(out.pictures.begin(), out.pictures.end(), [&](const AtlasPicture& p) { return p.worn == d.wears; })->place;
-        const MeshSlot& slot = out.mesh.slots[s];
-        const auto first = out.mesh.indices.begin() + slot.firstIndex;
-        // Its vertices are its own.
-        for (const uint32_t i : std::set<uint32_t>(first, first + slot.indexCount)) {
-            auto& uv = out.mesh.vertices[i].uv0;
-            uv = {(float(at.x) + uv[0] * float(at.width)) / float(request.size), (float(at.y) + uv[1] * float(at.height)) / float(height)};
-        }
-    }
-    out.mesh.slots = {{"Decals", 0, uint32_t(out.mesh.indices.size())}};
+    for (const size_t k : cut->decals) cautionOf(decals[k], out.set.cautions);
+    out.mesh = ledTo(out.pictures, std::move(*cut), decals, request.size, height);
     countMemory(out, project, assets);
     return out;
 }

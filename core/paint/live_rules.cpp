@@ -32,7 +32,7 @@ std::string fingerprintOf(const std::string& read, const PaintData& paint, int c
 class Reckoning {
   public:
     Reckoning(const Project& project, Assets& assets, const Paintwork& w, const LiveRules& live)
-        : m_project(project), m_assets(assets), m_paintwork(w), m_live(live), m_mesh(seenBelow(w, live.channel)) {}
+        : m_project(project), m_assets(assets), m_paintwork(w), m_live(live) {}
 
     /// Nothing when what was reckoned last still holds.
     Result<std::optional<ReckonedRules>> run() {
@@ -53,22 +53,26 @@ class Reckoning {
         }
         ReckonedRules out{m_paintwork.id, m_live.channel, PaintChannel(m_paintwork.paint->vertices()), read.text()};
         if (fingerprintOf(out.read, *m_paintwork.paint, m_live.channel) == m_live.fingerprint) return std::optional<ReckonedRules>{};
-        const Outcome filled = fillByRules(m_mesh, rules, out.values, [&](const std::string& words) { return wire(words); });
+        const Outcome filled = fillByRules(mesh(), rules, out.values, [&](const std::string& words) { return wire(words); });
         if (!filled) return filled.error();
         return std::optional(std::move(out));
     }
 
   private:
+    const Mesh& mesh() {
+        if (!m_mesh) m_mesh = seenBelow(m_paintwork, m_live.channel);
+        return *m_mesh;
+    }
     const Result<PaintChannel>& wire(const std::string& words) {
         const auto known = m_wires.find(words);
         return known != m_wires.end() ? known->second : m_wires.emplace(words, valuesOf(words)).first->second;
     }
-    Result<PaintChannel> valuesOf(const std::string& words) const {
+    Result<PaintChannel> valuesOf(const std::string& words) {
         for (const Specimen& s : m_project.lineup.specimens) {
             if (s.paintwork != m_paintwork.id) continue;
             const Result<WornWire> its = wornWire(m_project, s, words);
             if (!its) return its.error();
-            return wireAtVertices(m_project, m_assets, its->worn, its->wire, m_mesh, 0);
+            return wireAtVertices(m_project, m_assets, its->worn, its->wire, mesh(), 0);
         }
         return Error{"paint.wire",
                      fmt::format("No specimen wears the paintwork {}, so there is no wire {} to paint by. Choose it for one.",
@@ -80,7 +84,7 @@ class Reckoning {
     Assets& m_assets;
     const Paintwork& m_paintwork;
     const LiveRules& m_live;
-    Mesh m_mesh;
+    std::optional<Mesh> m_mesh; ///< once it is needed
     std::map<std::string, Result<PaintChannel>> m_wires;
 };
 

@@ -338,6 +338,8 @@ void ChannelPanel::refresh() {
 
 void ChannelPanel::refreshLive() {
     const std::vector<std::string> rules = m_desk.live();
+    for (QWidget* w : {static_cast<QWidget*>(m_liveHead), static_cast<QWidget*>(m_live)}) w->setVisible(!rules.empty());
+    if (rules == rulesShown()) return; // who is typing there goes on
     const int row = m_live->currentRow();
     m_live->clear();
     for (auto r = rules.rbegin(); r != rules.rend(); ++r) {
@@ -345,14 +347,18 @@ void ChannelPanel::refreshLive() {
         item->setFlags((item->flags() | Qt::ItemIsEditable) & ~Qt::ItemIsDropEnabled);
     }
     m_live->setCurrentRow(std::min(row, m_live->count() - 1));
-    for (QWidget* w : {static_cast<QWidget*>(m_liveHead), static_cast<QWidget*>(m_live)}) w->setVisible(!rules.empty());
 }
 
-void ChannelPanel::liveEdited() {
+std::vector<std::string> ChannelPanel::rulesShown() const {
     std::vector<std::string> rules;
     for (int row = m_live->count() - 1; row >= 0; --row)
         if (const QString words = m_live->item(row)->text().trimmed(); !words.isEmpty()) rules.push_back(words.toStdString());
-    if (rules != m_desk.live()) m_desk.setLive(rules);
+    return rules;
+}
+
+void ChannelPanel::liveEdited() {
+    if (const std::vector<std::string> rules = rulesShown(); rules != m_desk.live()) m_desk.setLive(rules);
+    else refreshLive();
 }
 
 void ChannelPanel::refreshShares() {

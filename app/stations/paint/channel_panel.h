@@ -32,7 +32,9 @@ class ChannelPanel : public QWidget {
     void refresh();
     void refreshShares();
     void refreshLive();
-    /// The list of live rules as it stands now becomes the channel's.
+    /// As the list stands now, the first below the others; rows without words do not count.
+    std::vector<std::string> rulesShown() const;
+    /// They become the channel's.
     void liveEdited();
     void fillMenu();
     void chooseName();

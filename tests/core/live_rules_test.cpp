@@ -162,6 +162,30 @@ TEST(LiveRules, FollowAMeshThatIsMadeFiner) {
     EXPECT_LT(exact, at.size());
 }
 
+// Somebody changes the rules while somebody else paints: both is there when it has been reckoned.
+TEST(LiveRules, AreBroughtTogetherWithAnothersStrokes) {
+    Ball base;
+    base.rules(0, {"constant 0.25"});
+    base.follow();
+    Ball ours, theirs, at;
+    ours.p = theirs.p = base.p;
+    ours.hand(0, 5, 1);
+    theirs.rules(0, {"constant 0.5"});
+    theirs.follow();
+    for (const bool mineFirst : {true, false}) {
+        const auto both = merged(base.p, mineFirst ? ours.p : theirs.p, mineFirst ? theirs.p : ours.p);
+        ASSERT_TRUE(both) << both.error().sentence;
+        at.p = both->project;
+        at.follow();
+        EXPECT_EQ(at.p.paintwork("w")->liveOf(0)->rules, std::vector<std::string>{"constant 0.5"});
+        EXPECT_NEAR(at.paint().value(0, 3), 0.5f, 1e-4f);
+        if (mineFirst) {
+            EXPECT_EQ(at.paint().value(0, 5), 1) << "the paint of the first is kept";
+        }
+        EXPECT_FALSE(both->conflicts.empty()) << "two wrote the paint, which is said";
+    }
+}
+
 TEST(LiveRules, ThatCannotBeReckonedLeaveThePaintAsItIs) {
     Ball b;
     b.rules(0, {"constant 0.5"});

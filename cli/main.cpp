@@ -134,11 +134,12 @@ static int run(int argc, char** argv) {
         "\nA range says where it is 0 and where it is 1. Behind it may stand replace, add, subtract, multiply, largest or smallest, "
         "and weight 0.5.";
     c->add_option("--rule", o.rules, ruleHelp);
-    c->add_flag(
+    CLI::Option* live = c->add_flag(
         "--live", o.live,
         "Keeps the rules in the paintwork, below what the hand has painted there: they are reckoned again when the mesh or a wire that "
-        "they name has changed. Without a rule the channel has none from now on");
-    c->add_option("--of", o.of, "The master, or Master/Instance, whose wires rules may name");
+        "they name has changed. Wires are those of what the first specimen wears that wears the paintwork. Without a rule the channel has "
+        "none from now on");
+    c->add_option("--of", o.of, "The master, or Master/Instance, whose wires rules may name")->excludes(live);
     c->add_option("--export", o.exported, "Writes the painted mesh as FILE.glb");
     c->add_option("--to-map", o.paintMap, "Writes the channel as a mask over the mesh's UVs, with what lies between them filled: FILE.png");
     size(c);

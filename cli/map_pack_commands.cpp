@@ -34,8 +34,8 @@ int listRecipes(const MapOptions& o) {
     return 0;
 }
 
-/// Made and packed maps of a project whose sources have changed, and packings that were never made. What could be made is kept when
-/// another fails. `packedOnly`: maps made of wires are left as they are.
+/// Made and packed maps of a project whose sources have changed, packings that were never made, and paint by live rules. What could be made
+/// is kept when another fails. `packedOnly`: maps made of wires and paint are left as they are.
 static int makeStale(const MapOptions& o, bool packedOnly) {
     Options open_;
     open_.project = o.project;

@@ -11,9 +11,7 @@ LivePaintService::LivePaintService(Session& session, QObject* parent) : QObject(
     m_settled.setInterval(200);
     connect(&m_settled, &QTimer::timeout, this, &LivePaintService::reckon);
     connect(&session, &Session::changed, this, [this](Changes what) {
-        const auto& all = m_session.project().paintworks;
-        const bool any = std::any_of(all.begin(), all.end(), [](const auto& w) { return !w->live.empty(); });
-        if (any && !what.only(Change::Camera)) m_settled.start();
+        if (!what.only(Change::Camera)) m_settled.start();
     });
     connect(&session, &Session::projectOpened, this, [this] {
         m_told.clear();
@@ -24,6 +22,8 @@ LivePaintService::LivePaintService(Session& session, QObject* parent) : QObject(
 bool LivePaintService::settled() const { return !m_settled.isActive() && !m_session.runner().running(this, "live"); }
 
 void LivePaintService::reckon() {
+    const auto& all = m_session.project().paintworks;
+    if (std::all_of(all.begin(), all.end(), [](const auto& w) { return w->live.empty(); })) return;
     m_session.runner().run(
         {.owner = this, .kind = "live", .newer = Newer::Waits, .pace = Pace::Long},
         [snapshot = m_session.snapshot(), files = m_session.files()](const Work& work) {

@@ -86,9 +86,9 @@ template <class F> void describe(F& f, MeshFile& m) {
 }
 
 template <class F> void describe(F& f, LiveRules& l) {
-    float channel = float(l.channel + 1);
-    f.number("channel", channel, 1, 1, float(PaintData::kChannels), "of the paint, from 1", Written::Always);
-    if (F::kReads) l.channel = int(channel) - 1;
+    int channel = l.channel + 1;
+    f.integer("channel", channel, 1, 1, PaintData::kChannels, "of the paint, from 1", Written::Always);
+    if (F::kReads) l.channel = channel - 1;
     f.texts("rules", l.rules, "as hsk paint takes them, the first below the others", Written::Always);
     f.text("fingerprint", l.fingerprint, "of what they were reckoned from; they are reckoned again when that differs");
     f.rest(l.extra);

@@ -276,6 +276,7 @@ TEST_F(LiveRuleFiles, AreKeptAndFollowOnTheCommandLine) {
     const std::string held = contentOf(file);
     EXPECT_EQ(runHsk("paint " + file + " --paintwork Ball --live --rule \"wire Nobody\"").code, 2);
     EXPECT_EQ(runHsk("paint " + file + " --mesh sphere --live --rule invert").code, 2) << "where would it be kept?";
+    EXPECT_EQ(runHsk("paint " + file + " --paintwork Ball --live --of M --rule \"wire Level\"").code, 2) << "whose wires is settled";
     EXPECT_EQ(contentOf(file), held);
     ASSERT_EQ(runHsk("paint " + file + " --paintwork Ball --live").code, 0);
     EXPECT_TRUE(loadProject(file)->project.paintwork("w")->live.empty());

@@ -294,7 +294,11 @@ void PaintDesk::setLive(const std::vector<std::string>& rules) {
             return;
         }
     const PaintDataPtr from = paint();
-    if (!from) return m_session.say(tr("The mesh is still being made ready."));
+    if (!from) {
+        m_session.say(tr("The mesh is still being made ready."));
+        Q_EMIT changed();
+        return;
+    }
     end();
     const Id known = paintwork() ? paintwork()->id : Id{}, id = known.empty() ? newId('w') : known;
     const auto withRules = [id, known, from, rules, index = m_specimen, channel = m_channel](const Project& p) -> Result<Project> {
@@ -331,6 +335,7 @@ void PaintDesk::setLive(const std::vector<std::string>& rules) {
 void PaintDesk::cancelFill() {
     m_session.runner().cancel(this, "fill");
     Q_EMIT fillProgress(false);
+    Q_EMIT changed();
 }
 
 void PaintDesk::begin() {

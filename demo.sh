@@ -4,5 +4,5 @@
 set -euo pipefail
 cd "$(dirname "$0")"
 cmake/install-packages.sh
-cmake/build.sh release
+HUE_TARGETS="huestack hsk" cmake/build.sh release
 exec cmake/with-display.sh --virtual-only-if-missing build/release/bin/huestack demo/depot/depot.huestack "$@"

@@ -63,10 +63,6 @@ struct Unfinished {
         static auto* one = new Unfinished; // never taken down: threads may still write when the process ends
         return *one;
     }
-    void add(const fs::path& file) {
-        const std::lock_guard lock(mutex);
-        files.insert(file);
-    }
     void drop(const fs::path& file) {
         const std::lock_guard lock(mutex);
         files.erase(file);
@@ -77,15 +73,13 @@ struct Unfinished {
 
 void discardUnfinishedFiles() {
     Unfinished& all = Unfinished::all();
-    const std::lock_guard lock(all.mutex);
+    all.mutex.lock(); // for good: no other thread begins a file before the process ends
     std::error_code none;
     for (const fs::path& file : all.files) fs::remove(file, none);
 }
 
 NewFile::NewFile(fs::path file, fs::path temporary, int handle)
-    : m_file(std::move(file)), m_temporary(std::move(temporary)), m_handle(handle) {
-    Unfinished::all().add(m_temporary);
-}
+    : m_file(std::move(file)), m_temporary(std::move(temporary)), m_handle(handle) {}
 
 NewFile::NewFile(NewFile&& other) noexcept
     : m_file(std::move(other.m_file)),
@@ -132,6 +126,8 @@ Result<NewFile> NewFile::create(const fs::path& wanted, Folders folders) {
     cleanUp(file);
     const std::string suffix = file.extension().string();
     std::string name = (file.parent_path() / fmt::format(".{}.XXXXXX.part{}", file.stem().string(), suffix)).string();
+    Unfinished& all = Unfinished::all();
+    const std::lock_guard lock(all.mutex);
     // Closed for programs that are started meanwhile: they would hold the lock.
     const int handle = ::mkostemps(name.data(), int(suffix.size() + 5), O_CLOEXEC);
     if (handle < 0)
@@ -139,7 +135,15 @@ Result<NewFile> NewFile::create(const fs::path& wanted, Folders folders) {
                                                                                           : std::strerror(errno));
     ::flock(handle, LOCK_EX | LOCK_NB);
     ::fchmod(handle, permissionsFor(file));
-    return NewFile(std::move(file), std::move(name), handle);
+    try {
+        fs::path temporary = name;
+        all.files.insert(temporary);
+        return NewFile(std::move(file), std::move(temporary), handle);
+    } catch (...) { // no memory to note that it is there
+        ::close(handle);
+        ::unlink(name.c_str());
+        throw;
+    }
 }
 
 Error NewFile::failed(const std::string& why) const {

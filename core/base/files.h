@@ -46,7 +46,8 @@ class NewFile {
     int m_handle = -1;                         ///< locked while it is written, which tells it from what a killed writer left behind
 };
 
-/// Removes the temporary files of all NewFiles that are neither kept nor gone; for the end of a process that does not wait for its threads.
+/// Removes the temporary files of all NewFiles that are neither kept nor gone, and lets nobody begin another: for the end of a process
+/// that does not wait for its threads.
 void discardUnfinishedFiles();
 
 /// All of a file at once. Error: file.cannot-write.

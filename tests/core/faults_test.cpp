@@ -79,6 +79,14 @@ class Faults : public InFolder {
         }
     }
 
+    /// About the last allocation that a command reaches; `again` runs it with an allocation failing. One in `exact` of all may be missed.
+    static long lastAllocation(long exact, const std::function<Fault(long)>& again) {
+        long reached = 1, never = 1;
+        while (again(never).reached) reached = never, never *= 2;
+        while (never - reached > never / exact) (again((reached + never) / 2).reached ? reached : never) = (reached + never) / 2;
+        return reached;
+    }
+
     Id noise;
 };
 
@@ -106,9 +114,7 @@ TEST_F(Faults, MemoryThatRunsOutLateEndsInWords) {
         fs::remove_all(folder / "maps");
         return run(command, "allocate", n);
     };
-    long reached = 1, never = 1;
-    while (again(never).reached) reached = never, never *= 2;
-    while (never - reached > never / 100) (again((reached + never) / 2).reached ? reached : never) = (reached + never) / 2;
+    const long reached = lastAllocation(100, again);
     int failed = 0;
     for (long n = reached * 4 / 5; n < reached; n += std::max(1L, reached / 250)) {
         const Fault f = again(n);
@@ -120,6 +126,32 @@ TEST_F(Faults, MemoryThatRunsOutLateEndsInWords) {
             EXPECT_EQ(entry.path().filename().string().find(".part"), std::string::npos) << n << " left " << entry.path();
     }
     EXPECT_GT(failed, 20);
+}
+
+// Each single allocation while a file is begun, written and named: also those right after it has appeared under its temporary name.
+TEST_F(Faults, MemoryThatRunsOutWhileAFileIsBegunLeavesNoHalfOfIt) {
+    const fs::path recipe = folder / "r.huerecipe";
+    const std::string command = "recipes --recipe orm --out " + recipe.string();
+    const auto again = [&](long n) {
+        fs::remove(recipe);
+        return run(command, "allocate", n);
+    };
+    ASSERT_EQ(runHsk(command).code, 0);
+    const std::string whole = contentOf(recipe);
+    const long last = lastAllocation(2000, again);
+    int failed = 0;
+    for (long n = last - 25; n <= last; ++n) {
+        const Fault f = again(n);
+        ASSERT_FALSE(f.signalled) << n << ": " << f.said;
+        failed += f.code != 0;
+        for (const auto& entry : fs::directory_iterator(folder)) {
+            EXPECT_EQ(entry.path().filename().string().find(".part"), std::string::npos) << n << " left " << entry.path();
+        }
+        if (fs::exists(recipe)) {
+            EXPECT_EQ(contentOf(recipe), whole) << n;
+        }
+    }
+    EXPECT_GT(failed, 15);
 }
 
 TEST_F(Faults, PaintIsTheOldOneOrTheNewOne) {

@@ -1,5 +1,7 @@
 #pragma once
 // A folder for one test, and runs of hsk.
+#include "tests/places.h"
+
 #include <array>
 #include <cstdio>
 #include <cstdlib>
@@ -44,7 +46,7 @@ struct Ran {
     std::string output; ///< what was printed, errors included
 };
 inline Ran runHsk(const std::string& arguments) {
-    FILE* pipe = popen((std::string(HUE_HSK) + " " + arguments + " 2>&1").c_str(), "r");
+    FILE* pipe = popen((hskProgram() + " " + arguments + " 2>&1").c_str(), "r");
     std::string out;
     std::array<char, 4096> buffer;
     while (const size_t n = fread(buffer.data(), 1, buffer.size(), pipe)) out.append(buffer.data(), n);
@@ -55,11 +57,11 @@ inline Ran runHsk(const std::string& arguments) {
 inline size_t peakOf(const std::vector<std::string>& arguments) {
     const pid_t child = fork();
     if (child == 0) {
-        std::vector<char*> argv{const_cast<char*>(HUE_HSK)};
+        std::vector<char*> argv{const_cast<char*>(hskProgram().c_str())};
         for (const std::string& a : arguments) argv.push_back(const_cast<char*>(a.c_str()));
         argv.push_back(nullptr);
         if (!std::freopen("/dev/null", "w", stdout)) _exit(127);
-        execv(HUE_HSK, argv.data());
+        execv(argv[0], argv.data());
         _exit(127);
     }
     int status = 0;

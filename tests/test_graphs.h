@@ -3,6 +3,7 @@
 #include "core/compile/compile.h"
 #include "core/edits/edits.h"
 #include "core/evaluate/evaluator.h"
+#include "tests/places.h"
 
 #include <random>
 

@@ -133,7 +133,7 @@ TEST_F(AgreeTest, WhatTheWindowSavesHskReadsAndWritesBackWithoutAChange) {
 // Undo is for everything: a walk by chance through all edits, taken back and done again.
 TEST_F(AgreeTest, AWalkThroughAllEditsIsTakenBackStepByStepAndDoneAgain) {
     // A copy, since unsaved changes are kept beside the project.
-    fs::copy(HUE_SOURCE_DIR "/demo/depot", here() / "depot", fs::copy_options::recursive);
+    fs::copy(depotFolder(), here() / "depot", fs::copy_options::recursive);
     ASSERT_TRUE(window->openFile(folder->path() + "/depot/depot.huestack"));
     std::mt19937 random(21);
     std::vector<std::string> states{projectText(project())};

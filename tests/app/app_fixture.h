@@ -14,6 +14,7 @@
 #include "app/window/status_bar.h"
 #include "core/edits/edits.h"
 #include "tests/app/patience.h"
+#include "tests/places.h"
 
 #include <QApplication>
 #include <QDragEnterEvent>

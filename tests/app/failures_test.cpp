@@ -17,7 +17,7 @@ TEST(Drivers, WithoutOpenGlTheCpuDrawsSpecimensThatSayWhyAndTheBoardWorks) {
             window.setAsksBeforeClosing(false);
             window.resize(1280, 800);
             window.show();
-            const bool open = window.openFile(HUE_SOURCE_DIR "/demo/depot/depot.huestack");
+            const bool open = window.openFile(QString::fromStdString(depotFile()));
             SpecimenView* view = window.lineup().specimen(0);
             const bool said = waitFor([&] { return !view->problem().isEmpty(); }, 10000);
             const bool drawn = waitFor([&] { return view->picture().size() == view->pictureSize(); }, 20000);

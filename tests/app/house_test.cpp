@@ -19,7 +19,7 @@ namespace {
 
 using namespace test;
 
-const char* kDepot = HUE_SOURCE_DIR "/demo/depot/depot.huestack";
+const QString kDepot = QString::fromStdString(depotFile());
 
 class HouseTest : public Window {
   protected:

@@ -517,7 +517,7 @@ TEST_F(SeeingTest, ThePictureIsTheSameWithoutTheWindow) {
     const QString file = folder->filePath("same.huestack"), out = folder->filePath("same.png");
     ASSERT_TRUE(window->saveTo(file));
     const QSize size = specimen()->pictureSize();
-    const std::string command = std::string(HUE_HSK) + " render " + file.toStdString() + " --specimen 1 --size " +
+    const std::string command = hskProgram() + " render " + file.toStdString() + " --specimen 1 --size " +
                                 std::to_string(size.width()) + "x" + std::to_string(size.height()) + " --out " + out.toStdString();
     ASSERT_EQ(std::system(command.c_str()), 0);
     const QImage without = QImage(out).convertToFormat(QImage::Format_RGB32),

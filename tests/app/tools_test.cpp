@@ -243,7 +243,7 @@ TEST_F(StartTest, EveryStartingPointShowsAPictureAndItsParameters) {
 }
 
 TEST_F(StartTest, TheDemoOpensWithoutProblemsOnAllStations) {
-    ASSERT_TRUE(window->openFile(QString(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack"));
+    ASSERT_TRUE(window->openFile(QString::fromStdString(depotFile())));
     settle();
     ASSERT_EQ(window->lineup().count(), 4u);
     EXPECT_EQ(session().target(), project().findByName("Bodywork/Line Ochre Worn"));
@@ -287,7 +287,7 @@ TEST_F(StartTest, ANewInstanceIsWornWhereItsMasterWas) {
 }
 
 TEST_F(StartTest, SavingInAnotherFolderKeepsTheMaps) {
-    ASSERT_TRUE(window->openFile(QString(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack"));
+    ASSERT_TRUE(window->openFile(QString::fromStdString(depotFile())));
     const QString file = folder->filePath("copy.huestack");
     ASSERT_TRUE(window->saveTo(file));
     EXPECT_TRUE(session().assets().problems(project()).empty());
@@ -376,7 +376,7 @@ TEST_F(KeyTest, NoKeyIsGivenTwiceAndEveryCommandHasAName) {
 
 TEST_F(KeyTest, EveryControlHasANameForScreenReadersAndATooltipOrText) {
     window->setAsksBeforeClosing(false);
-    ASSERT_TRUE(window->openFile(QString(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack"));
+    ASSERT_TRUE(window->openFile(QString::fromStdString(depotFile())));
     settle();
     for (const StationDef& station : stations()) {
         window->showStation(station.key);

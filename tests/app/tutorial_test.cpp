@@ -79,7 +79,7 @@ class Tutorial : public Window {
                 QList<QUrl> urls;
                 static const QRegularExpression quoted("`([^`]+)`");
                 for (auto it = quoted.globalMatch(m.captured(1)); it.hasNext();)
-                    urls << QUrl::fromLocalFile(QString(HUE_SOURCE_DIR) + "/demo/depot/maps/" + it.next().captured(1));
+                    urls << QUrl::fromLocalFile(QString::fromStdString(sourceFolder()) + "/demo/depot/maps/" + it.next().captured(1));
                 files.setUrls(urls);
                 drop(&maps(), {300, 200}, files);
             } else if (takes("Type `([^`]+)` and press Enter", m)) {
@@ -163,7 +163,7 @@ std::vector<float> over(const Project& p, const std::string& folder, const Id& w
 }
 
 TEST_F(Tutorial, LeadsWordForWordToTheMasterOfTheDemo) {
-    QFile page(QString(HUE_SOURCE_DIR) + "/docs/tutorial.md");
+    QFile page(QString::fromStdString(sourceFolder()) + "/docs/tutorial.md");
     ASSERT_TRUE(page.open(QIODevice::ReadOnly));
     const std::vector<Step> steps = stepsOf(QString::fromUtf8(page.readAll()));
     ASSERT_GT(steps.size(), 15u);
@@ -176,7 +176,7 @@ TEST_F(Tutorial, LeadsWordForWordToTheMasterOfTheDemo) {
     const Project& made = project();
     ASSERT_EQ(made.instances.size(), 3u);
     EXPECT_TRUE(session().problems().empty()) << session().problems()[0].sentence;
-    const std::string depot = std::string(HUE_SOURCE_DIR) + "/demo/depot";
+    const std::string depot = depotFolder();
     Project demo = loadProject(depot + "/depot.huestack")->project;
     // The demo's master with the values of the last instance that was made.
     const auto ofDemo = [&](const char* name) {

@@ -2,6 +2,7 @@
 #include "core/check/check.h"
 #include "core/document/changes.h"
 #include "core/project/store.h"
+#include "tests/places.h"
 #include "tests/random_edits.h"
 
 #include <gtest/gtest.h>
@@ -13,7 +14,7 @@ namespace {
 using namespace test;
 
 Project demo() {
-    Result<Loaded> read = loadProject(std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack");
+    Result<Loaded> read = loadProject(depotFile());
     EXPECT_TRUE(read);
     return read ? std::move(read->project) : Project{};
 }

@@ -711,7 +711,7 @@ TEST(AssemblyFile, HoldsTheAssemblyWithThoseWithinItAndComesBack) {
 }
 
 TEST(AssemblyList, NamesPortsAndPlaces) {
-    const Ran ran = runHsk("list " + std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack");
+    const Ran ran = runHsk("list " + depotFile());
     ASSERT_EQ(ran.code, 0) << ran.output;
     for (const char* line :
          {"assembly Grime by height: version 1", "used 2 times", "  input soft_edge (Soft edge)", "  output mask (Mask)"})

@@ -24,7 +24,7 @@ class BadInput : public InFolder {
         write("other.huestack", "{\"kind\": \"shopping list\", \"milk\": 2}\n");
         write("newer.huestack", "{\"kind\": \"huestack project\", \"format\": 99999}\n");
         std::ostringstream whole;
-        whole << std::ifstream(std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack").rdbuf();
+        whole << std::ifstream(depotFile()).rdbuf();
         write("cut.huestack", whole.str().substr(0, whole.str().size() / 2));
         fs::create_directories(folder / "folder.huestack");
         write("empty.png", "");
@@ -94,7 +94,7 @@ TEST_F(BadInput, APictureThatIsNoneIsRefusedByEveryCommandThatReadsOne) {
 }
 
 TEST_F(BadInput, NumbersOutOfTheirRangeAreRefusedWithTheOption) {
-    const std::string depot = std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack";
+    const std::string depot = depotFile();
     for (const char* size : {"0", "-4", "1000000", "abc", "1e400", "12.5x"})
         expectRefused("bake " + depot + " --of 'Bodywork/Line ochre' --size " + size + " --out " + path("made"), "--size");
     for (const auto& [size, named] :
@@ -110,7 +110,7 @@ TEST_F(BadInput, NumbersOutOfTheirRangeAreRefusedWithTheOption) {
 }
 
 TEST_F(BadInput, NamesThatAreNotThereAreSaid) {
-    const std::string depot = std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack";
+    const std::string depot = depotFile();
     for (const std::string command : {"cost D --of Nobody", "shader D --of Nobody", "bake D --of Nobody --out O",
                                       "dispatch D --of Nobody --mesh shape:cube --out O.glb", "make D --of Nobody --wire a.out --out O.png",
                                       "evaluate D --of Nobody --channel roughness --out O.png", "render D --of Nobody --out O.png"}) {
@@ -126,7 +126,7 @@ TEST_F(BadInput, NamesThatAreNotThereAreSaid) {
 }
 
 TEST_F(BadInput, AnOutputThatCannotBeWrittenIsRefusedWithItsPlace) {
-    const std::string depot = std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack";
+    const std::string depot = depotFile();
     write("file", "in the way");
     const std::vector<std::string> commands{"compress " + path("good.png") + " --format bc1 --out {}/a.ktx2",
                                             "normals " + path("good.png") + " --do flip-green --out {}/a.png",

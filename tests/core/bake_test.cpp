@@ -103,8 +103,8 @@ TEST_F(Bake, TransparentSurfacesGetTheirAlphaAndBrokenOnesAreRefused) {
 }
 
 TEST_F(Bake, AnInstanceBakesItsOwnValues) {
-    const Result<Loaded> depot = loadProject(std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack");
-    assets.setFolder(std::string(HUE_SOURCE_DIR) + "/demo/depot");
+    const Result<Loaded> depot = loadProject(depotFile());
+    assets.setFolder(depotFolder());
     auto mean = [&](const char* name, size_t c) {
         const Result<BakedSet> set = bake(depot->project, assets, {depot->project.findByName(name), 32, 0, {}});
         double sum = 0;
@@ -172,7 +172,7 @@ TEST(Environments, AreFilteredWithoutLosingTheirLight) {
     }
 }
 
-const std::string kDepot = std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack";
+const std::string kDepot = depotFile();
 
 TEST_F(Hsk, FindsNoProblemsInTheDemoAndSomeInABrokenProject) {
     EXPECT_EQ(runHsk("check " + kDepot).code, 0);

@@ -38,7 +38,7 @@ class Floors : public InFolder {
         std::ofstream(folder / name) << text;
     }
     Ran check() {
-        FILE* pipe = popen((std::string(HUE_SOURCE_DIR) + "/cmake/check-floors.sh " + folder.string() + " 2>&1").c_str(), "r");
+        FILE* pipe = popen((sourceFolder() + "/cmake/check-floors.sh " + folder.string() + " 2>&1").c_str(), "r");
         std::string out;
         char buffer[4096];
         while (const size_t n = fread(buffer, 1, sizeof buffer, pipe)) out.append(buffer, n);

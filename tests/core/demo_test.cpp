@@ -20,11 +20,12 @@ namespace hue {
 namespace {
 
 namespace fs = std::filesystem;
-const fs::path kFolder = std::string(HUE_SOURCE_DIR) + "/demo/depot";
+using namespace test;
+const fs::path kFolder = depotFolder();
 
 TEST(Demo, IsWhatItsCodeMakes) {
     const fs::path made = fs::temp_directory_path() / ("huestack-depot-" + std::to_string(::getpid()));
-    ASSERT_EQ(std::system((std::string(HUE_MAKE_DEPOT) + " " + made.string()).c_str()), 0);
+    ASSERT_EQ(std::system((depotMaker() + " " + made.string()).c_str()), 0);
     const Result<Loaded> here = loadProject(kFolder / "depot.huestack"), there = loadProject(made / "depot.huestack");
     ASSERT_TRUE(here && there);
     // The last bit of a mathematical function may differ between processors, and with it a map's hash.

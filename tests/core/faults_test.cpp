@@ -44,7 +44,7 @@ class Faults : public InFolder {
     Fault run(const std::string& command, const std::string& kind, long n) const {
         fs::remove(folder / "reached");
         const std::string whole = "HUE_FAULT_LOG=" + (folder / "reached").string() + " HUE_FAULT=" + kind + ":" + std::to_string(n) +
-                                  " LD_PRELOAD=" HUE_FAULTS " " HUE_HSK " " + command + " > " + (folder / "said").string() + " 2>&1";
+                                  " LD_PRELOAD=" + faultsLibrary() + " " + hskProgram() + " " + command + " > " + (folder / "said").string() + " 2>&1";
         const int status = std::system(whole.c_str());
         Fault f;
         f.signalled = !WIFEXITED(status) || WEXITSTATUS(status) > 128;
@@ -215,7 +215,7 @@ TEST_F(Faults, WhoIsKilledLeavesAWholeProject) {
         if (child == 0) {
             const int quiet = ::open("/dev/null", O_WRONLY);
             ::dup2(quiet, 1), ::dup2(quiet, 2);
-            ::execl(HUE_HSK, HUE_HSK, "make", path.c_str(), "--of", "M", "--wire", wire.c_str(), "--size", "64", "--name", name.c_str(),
+            ::execl(hskProgram().c_str(), "hsk", "make", path.c_str(), "--of", "M", "--wire", wire.c_str(), "--size", "64", "--name", name.c_str(),
                     nullptr);
             ::_exit(127);
         }

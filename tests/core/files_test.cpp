@@ -222,7 +222,7 @@ TEST_F(MapFiles, AMissingMapShowsAMarkedStandInAndCanBeRelocated) {
     EXPECT_EQ(assets.map(p, "t")->width(), 4);
 }
 
-std::string depot() { return std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack"; }
+std::string depot() { return depotFile(); }
 
 TEST_F(ProjectFiles, ReadBackAsTheyWereWritten) {
     const Result<Loaded> loaded = loadProject(depot());

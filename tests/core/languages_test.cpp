@@ -15,7 +15,7 @@ namespace {
 using namespace test;
 namespace fs = std::filesystem;
 
-const std::string kDepot = std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack";
+const std::string kDepot = depotFile();
 
 Project depot() {
     auto read = loadProject(kDepot);

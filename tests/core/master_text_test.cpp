@@ -18,7 +18,7 @@ using namespace test;
 
 const Project& depot() {
     static const Project project = [] {
-        const Result<Loaded> read = loadProject(std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack");
+        const Result<Loaded> read = loadProject(depotFile());
         EXPECT_TRUE(read);
         return read ? read->project : Project{};
     }();

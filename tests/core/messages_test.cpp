@@ -1713,7 +1713,7 @@ TEST_F(Messages, AreAllInTheTable) {
     for (const Message& m : all()) listed.insert(m.code);
     const std::regex code("\"([a-z0-9]+(?:-[a-z0-9]+)*\\.[a-z]+(?:-[a-z]+)*)\"");
     std::set<std::string> missing;
-    for (const auto& entry : fs::recursive_directory_iterator(std::string(HUE_SOURCE_DIR) + "/core")) {
+    for (const auto& entry : fs::recursive_directory_iterator(sourceFolder() + "/core")) {
         if (entry.path().extension() != ".cpp" && entry.path().extension() != ".h") continue;
         std::ostringstream text;
         text << std::ifstream(entry.path()).rdbuf();
@@ -1725,7 +1725,7 @@ TEST_F(Messages, AreAllInTheTable) {
         }
     }
     std::string tests;
-    for (const auto& entry : fs::recursive_directory_iterator(std::string(HUE_SOURCE_DIR) + "/tests"))
+    for (const auto& entry : fs::recursive_directory_iterator(sourceFolder() + "/tests"))
         if (entry.path().extension() == ".cpp" && entry.path().filename() != "messages_test.cpp") {
             std::ostringstream text;
             text << std::ifstream(entry.path()).rdbuf();
@@ -1737,7 +1737,7 @@ TEST_F(Messages, AreAllInTheTable) {
 
 // A page for each code in docs/messages: what brings it about, what is said then, and the fixes that are offered.
 TEST_F(Messages, HavePagesThatAreCurrent) {
-    const fs::path pages = std::string(HUE_SOURCE_DIR) + "/docs/messages";
+    const fs::path pages = sourceFolder() + "/docs/messages";
     std::map<std::string, std::string> wanted;
     std::string index =
         "# Messages\n\nEverything that Hue Stack and `hsk` say when something is wrong or could be better; made from the tests that bring "

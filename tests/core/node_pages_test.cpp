@@ -14,7 +14,7 @@ namespace {
 using namespace test;
 namespace fs = std::filesystem;
 
-const fs::path kPages = fs::path(HUE_SOURCE_DIR) / "docs/nodes";
+const fs::path kPages = fs::path(sourceFolder()) / "docs/nodes";
 constexpr int kSide = 96;
 
 std::string widthText(int width) {

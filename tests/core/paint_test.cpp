@@ -269,7 +269,7 @@ TEST(FillRules, OfNoUseAreRefusedAndChangeNothing) {
 class HskPaint : public InFolder {};
 
 TEST_F(HskPaint, WritesThePaintedMeshAndTellsWhatItHolds) {
-    const std::string depot = std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack", file = (folder / "painted.glb").string();
+    const std::string depot = depotFile(), file = (folder / "painted.glb").string();
     const Ran ran = runHsk("paint " + depot +
                            " --mesh sphere/2 --channel g --rule 'height -1..1' --rule 'constant 0.5 multiply' --json --export " + file);
     ASSERT_EQ(ran.code, 0) << ran.output;

@@ -21,7 +21,7 @@ using namespace test;
 namespace fs = std::filesystem;
 using Json = nlohmann::ordered_json;
 
-const fs::path kSource = HUE_SOURCE_DIR;
+const fs::path kSource = sourceFolder();
 
 /// A project that has something of everything: the demo, with what it lacks.
 Project everything() {

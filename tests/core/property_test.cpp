@@ -98,7 +98,7 @@ RC_GTEST_PROP(AnyRowOfEdits, LeavesAProjectThatCompilesOrSaysWhyAndKeepsItsWires
 RC_GTEST_PROP(DamagedText, IsRefusedOrReadWithoutACrash, ()) {
     static const std::string whole = [] {
         std::ostringstream out;
-        out << std::ifstream(std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack").rdbuf();
+        out << std::ifstream(depotFile()).rdbuf();
         return out.str();
     }();
     std::mt19937 random(*rc::gen::arbitrary<uint32_t>());
@@ -122,7 +122,7 @@ RC_GTEST_PROP(DamagedText, IsRefusedOrReadWithoutACrash, ()) {
 
 /// Replaces one value of the JSON by another kind of value, which keeps it well formed.
 TEST(OddValues, InAnyFieldNeverCrash) {
-    const std::string depot = std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack";
+    const std::string depot = depotFile();
     std::ostringstream out;
     out << std::ifstream(depot).rdbuf();
     const std::string whole = out.str();
@@ -146,7 +146,7 @@ TEST(OddValues, InAnyFieldNeverCrash) {
 }
 
 TEST(Sources, OfTheDemoAreWhatTheShadersReadAndTheUniformsFit) {
-    const Result<Loaded> depot = loadProject(std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack");
+    const Result<Loaded> depot = loadProject(depotFile());
     for (const auto& master : depot->project.masters) {
         const auto program = compileSurface(depot->project, *master).program;
         const UniformLayout layout = uniformLayout(*program);

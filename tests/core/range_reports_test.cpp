@@ -57,7 +57,7 @@ TEST(RangeReports, AreSilentWhereNothingIsKnownOrNothingCanHappen) {
     EXPECT_FALSE(told(reports(p), "channel.may-leave-range")) << "that is what remaps are for";
     channel(p, {noise, "out", ""}, "roughness");
     EXPECT_TRUE(told(reports(p), "channel.may-leave-range")) << "a noise falls below 0";
-    for (const Diagnostic& d : checkProject(loadProject(std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack")->project))
+    for (const Diagnostic& d : checkProject(loadProject(depotFile())->project))
         ADD_FAILURE() << d.code << " " << d.sentence;
 }
 

@@ -397,7 +397,7 @@ TEST_F(Safe, CheckLooksAtLightsAndYardsticksAndKeepsNoMap) {
     }
     ASSERT_TRUE(saveProject(p, file()));
     std::ostringstream script;
-    script << "ulimit -v 1500000; " << HUE_HSK << " check " << file().string() << " > " << (folder / "out").string() << " 2>&1";
+    script << "ulimit -v 1500000; " << hskProgram() << " check " << file().string() << " > " << (folder / "out").string() << " 2>&1";
     const int code = std::system(script.str().c_str());
     EXPECT_EQ(WEXITSTATUS(code), 0) << contentOf(folder / "out");
 #endif
@@ -407,7 +407,7 @@ TEST_F(Safe, AFullStandardOutputEndsInWords) {
     ASSERT_TRUE(saveProject(bareProject(), file()));
     for (const std::string command : {"list", "check", "list --json"}) {
         const int code = std::system(
-            (std::string(HUE_HSK) + " " + command + " " + file().string() + " > /dev/full 2> " + (folder / "said").string()).c_str());
+            (hskProgram() + " " + command + " " + file().string() + " > /dev/full 2> " + (folder / "said").string()).c_str());
         if (command == "check") continue; // which has nothing to say
         EXPECT_EQ(WEXITSTATUS(code), 2) << command;
         EXPECT_NE(contentOf(folder / "said").find("could not be written"), std::string::npos) << contentOf(folder / "said");
@@ -422,7 +422,7 @@ TEST_F(Safe, MemoryThatRunsOutEndsInWords) {
     // From what the libraries need to what the command needs.
     int ended = 0;
     for (int kilobytes = 550000; kilobytes <= 1100000; kilobytes += 110000) {
-        const std::string command = "ulimit -v " + std::to_string(kilobytes) + "; " HUE_HSK " bake " + file().string() +
+        const std::string command = "ulimit -v " + std::to_string(kilobytes) + "; " + hskProgram() + " bake " + file().string() +
                                     " --of M --size 4096 --out " + (folder / "baked").string() + " > " + (folder / "said").string() +
                                     " 2>&1";
         const int status = std::system(command.c_str());

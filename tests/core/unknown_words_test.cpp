@@ -89,7 +89,7 @@ TEST(UnknownWords, UnknownFieldsAreToldAndKept) {
 }
 
 TEST(UnknownWords, AreNotFoundInTheDemo) {
-    const auto demo = loadProject(std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack");
+    const auto demo = loadProject(depotFile());
     ASSERT_TRUE(demo);
     EXPECT_TRUE(demo->report.empty()) << demo->report[0].sentence;
     const auto found = unknownWords(demo->project);

@@ -51,11 +51,11 @@ RenderSettings small() {
 }
 
 TEST(EvaluatorPicture, IsTheSameAsTheLinkedBuildOnEverySpecimenOfTheDemo) {
-    const auto loaded = loadProject(std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack");
+    const auto loaded = loadProject(depotFile());
     ASSERT_TRUE(loaded);
     const Project& p = loaded->project;
     Assets assets;
-    assets.setFolder(std::string(HUE_SOURCE_DIR) + "/demo/depot");
+    assets.setFolder(depotFolder());
     for (const auto& instance : p.instances) {
         const SurfaceSettings surface = resolve(p, instance->id).surface;
         if (surface.alphaMode == AlphaMode::Blend || surface.has(Layer::Transmission)) continue;

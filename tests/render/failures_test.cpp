@@ -12,7 +12,7 @@ namespace {
 
 using namespace test;
 
-const std::string kDepot = HUE_SOURCE_DIR "/demo/depot/depot.huestack";
+const std::string kDepot = depotFile();
 constexpr const char* kVertex =
     "#version 410 core\nlayout(location = 0) in vec3 a_position;\nvoid main() { gl_Position = vec4(a_position, 1.0); }\n";
 constexpr const char* kFragment = "#version 410 core\nlayout(location = 0) out vec4 f;\nvoid main() { f = vec4(1.0); }\n";

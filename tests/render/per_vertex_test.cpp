@@ -79,12 +79,12 @@ TEST(PerVertexPictures, EachSlotHasTheValuesOfWhatItWears) {
     p = *edit::exposeSeveral(p, "m", {{product, "in2"}});
     p = *edit::setPerVertex(p, "m", {}, "emissive_strength", true);
     const Id strength = masterOf(p).parameters[0].id;
-    Project depot = loadProject(std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack")->project;
+    Project depot = loadProject(depotFile())->project;
     depot.masters.push_back(p.masters[0]);
     for (const auto& [id, value] : {std::pair{"dim", 0.f}, {"bright", 3.f}})
         depot = *edit::addInstance(depot, {id, id, "m", {{strength, {Value::number(value), {}}}}, {}, {}, {}, {}});
     Assets assets;
-    assets.setFolder(std::string(HUE_SOURCE_DIR) + "/demo/depot");
+    assets.setFolder(depotFolder());
     LookCache looks;
     Specimen specimen;
     specimen.mesh = "route_display";

@@ -573,7 +573,7 @@ TEST(Sides, NormalsInTheViewFollowTheCameraAndProbesKnowTheCopy) {
 // Pictures that are kept, 128 pixels a side; compared by perceptual difference. Set HUE_WRITE_GOLDEN to make them anew,
 // and look at them before they are committed.
 void golden(const std::string& name, const RenderedPicture& picture) {
-    const std::string file = std::string(HUE_SOURCE_DIR) + "/tests/render/golden/" + name + ".png";
+    const std::string file = sourceFolder() + "/tests/render/golden/" + name + ".png";
     if (std::getenv("HUE_WRITE_GOLDEN")) {
         ASSERT_TRUE(writeScreenPicture(file, picture.rgba, picture.width, picture.height));
         return;

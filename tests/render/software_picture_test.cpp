@@ -54,11 +54,11 @@ RenderSettings small() {
 }
 
 TEST(SoftwarePicture, IsTheDriversOnEveryInstanceOfTheDemo) {
-    const auto loaded = loadProject(std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack");
+    const auto loaded = loadProject(depotFile());
     ASSERT_TRUE(loaded);
     const Project& p = loaded->project;
     Assets assets;
-    assets.setFolder(std::string(HUE_SOURCE_DIR) + "/demo/depot");
+    assets.setFolder(depotFolder());
     for (const auto& instance : p.instances) {
         Specimen specimen;
         specimen.mesh = "tram_side_panel";
@@ -120,11 +120,11 @@ TEST(SoftwarePicture, IsTheDriversForEveryKindOfSurface) {
 }
 
 TEST(SoftwarePicture, ShowsLightAloneThingsAndTheHolesOfAMaskAsTheDriverDoes) {
-    const auto loaded = loadProject(std::string(HUE_SOURCE_DIR) + "/demo/depot/depot.huestack");
+    const auto loaded = loadProject(depotFile());
     ASSERT_TRUE(loaded);
     const Project& p = loaded->project;
     Assets assets;
-    assets.setFolder(std::string(HUE_SOURCE_DIR) + "/demo/depot");
+    assets.setFolder(depotFolder());
     RenderSettings s = small();
     Specimen grille;
     grille.mesh = "vent_grille";

@@ -16,7 +16,7 @@
 namespace hue::cli {
 namespace {
 
-constexpr std::string_view kChannels = "rgba";
+constexpr std::string_view kChannels = "rgba5678";
 
 /// What is painted on a mesh already: by a paintwork, else what it brings along.
 struct Canvas {
@@ -31,10 +31,11 @@ struct Canvas {
 
 PaintDataPtr broughtAlong(const MeshPtr& mesh) {
     PaintData paint(mesh, 16);
-    for (int c = 0; c < 4; ++c) {
+    for (int c = 0; c < (mesh->hasColors1 ? PaintData::kChannels : 4); ++c) {
+        const auto set = c < 4 ? &Vertex::color : &Vertex::color1;
         std::vector<float> values(mesh->vertices.size(), c == 3 ? 1.f : 0.f);
         if (mesh->hasColors)
-            for (size_t v = 0; v < values.size(); ++v) values[v] = mesh->vertices[v].color[size_t(c)];
+            for (size_t v = 0; v < values.size(); ++v) values[v] = (mesh->vertices[v].*set)[size_t(c % 4)];
         paint = paint.with(c, values);
     }
     return std::make_shared<PaintData>(std::move(paint));
@@ -86,20 +87,21 @@ Result<Canvas> canvasOf(Opened& p, const Options& o) {
     return out;
 }
 
-/// 0..3. Error: name.unknown.
+/// 0..7. Error: name.unknown.
 Result<int> channelOf(const Canvas& canvas, const std::string& text) {
     if (text.empty()) return 0;
     for (const ReadChannel& r : canvas.names)
         if (r.name == text) return r.channel;
     if (text.size() == 1 && kChannels.find(text) != std::string_view::npos) return int(kChannels.find(text));
-    std::vector<std::string> known{"r", "g", "b", "a"};
+    std::vector<std::string> known;
+    for (const char letter : kChannels) known.emplace_back(1, letter);
     for (const ReadChannel& r : canvas.names) known.push_back(r.name);
     return Error{"name.unknown", fmt::format("There is no channel {}; there are {}.", text, fmt::join(known, ", ")), {}};
 }
 
 void tell(const Canvas& canvas, bool asJson) {
     Json all = Json::array();
-    for (int c = 0; c < 4; ++c) {
+    for (int c = 0; c < PaintData::kChannels; ++c) {
         const PaintShare s = shareOf(canvas.paint->channel(c));
         std::string name;
         for (const ReadChannel& r : canvas.names)
@@ -108,6 +110,7 @@ void tell(const Canvas& canvas, bool asJson) {
         std::vector<std::string> live;
         for (const LiveRules& l : canvas.live)
             if (l.channel == c) live = l.rules;
+        if (c >= 4 && name.empty() && live.empty() && !canvas.paint->isPainted(c)) continue; // most paint has four
         if (asJson)
             all.push_back({{"channel", letter},
                            {"name", name},

@@ -3,6 +3,7 @@
 #include "core/surface/channel_targets.h"
 
 #include <cmath>
+#include <cstring>
 #include <fmt/format.h>
 
 namespace hue {
@@ -52,7 +53,58 @@ GLint GlProgram::uniform(const char* name) {
     return it->second;
 }
 
-GlMesh::GlMesh(const Mesh& mesh) {
+namespace {
+
+/// Calls `send(first, count)` for each run of elements that differs; runs are of whole blocks, so that calls stay few.
+template <class T, class Send> void eachRun(const std::vector<T>& from, const std::vector<T>& to, Send send) {
+    constexpr size_t kBlock = 256;
+    for (size_t at = 0; at < to.size();) {
+        const auto differs = [&](size_t first) {
+            const size_t count = std::min(kBlock, to.size() - first);
+            return std::memcmp(&from[first], &to[first], count * sizeof(T)) != 0;
+        };
+        const size_t first = at;
+        while (at < to.size() && differs(at)) at += kBlock;
+        if (at > first) send(first, std::min(at, to.size()) - first);
+        at += kBlock;
+    }
+}
+
+template <class T> size_t bytesIn(const std::vector<T>& values) { return values.size() * sizeof(T); }
+
+template <class T> size_t bytesBetween(const std::vector<T>& from, const std::vector<T>& to) {
+    size_t out = 0;
+    eachRun(from, to, [&](size_t, size_t count) { out += count * sizeof(T); });
+    return out;
+}
+
+template <class T> size_t sendBetween(GLuint buffer, const std::vector<T>& from, const std::vector<T>& to) {
+    size_t out = 0;
+    glBindBuffer(GL_ARRAY_BUFFER, buffer);
+    eachRun(from, to, [&](size_t first, size_t count) {
+        glBufferSubData(GL_ARRAY_BUFFER, GLintptr(first * sizeof(T)), GLsizeiptr(count * sizeof(T)), &to[first]);
+        out += count * sizeof(T);
+    });
+    return out;
+}
+
+} // namespace
+
+std::optional<size_t> GlMesh::between(const Mesh& from, const Mesh& to) {
+    if (from.vertices.size() != to.vertices.size() || from.carried.size() != to.carried.size() || from.rest.size() != to.rest.size() ||
+        from.hasColors != to.hasColors || from.hasColors1 != to.hasColors1 || from.indices != to.indices)
+        return std::nullopt;
+    return bytesBetween(from.vertices, to.vertices) + bytesBetween(from.carried, to.carried) + bytesBetween(from.rest, to.rest);
+}
+
+size_t GlMesh::change(const Mesh& from, const Mesh& to) {
+    size_t sent = sendBetween(m_vertices, from.vertices, to.vertices);
+    if (m_carried) sent += sendBetween(m_carried, from.carried, to.carried);
+    if (m_rest) sent += sendBetween(m_rest, from.rest, to.rest);
+    return sent;
+}
+
+GlMesh::GlMesh(const Mesh& mesh) : m_bytes(bytesIn(mesh.vertices) + bytesIn(mesh.carried) + bytesIn(mesh.rest) + bytesIn(mesh.indices)) {
     glGenVertexArrays(1, &m_array);
     glBindVertexArray(m_array);
     glGenBuffers(1, &m_vertices);
@@ -73,6 +125,8 @@ GlMesh::GlMesh(const Mesh& mesh) {
     attribute(5, 4, offsetof(Vertex, color));
     m_painted = mesh.hasColors;
     if (m_painted) attribute(12, 4, offsetof(Vertex, color));
+    m_paintedSecond = mesh.hasColors1;
+    if (m_paintedSecond) attribute(13, 4, offsetof(Vertex, color1));
     if (!mesh.carried.empty()) {
         glGenBuffers(1, &m_carried);
         glBindBuffer(GL_ARRAY_BUFFER, m_carried);
@@ -103,6 +157,7 @@ GlMesh::~GlMesh() {
 void GlMesh::draw(uint32_t firstIndex, uint32_t count) const {
     glBindVertexArray(m_array);
     if (!m_painted) glVertexAttrib4f(12, 0, 0, 0, 0);
+    if (!m_paintedSecond) glVertexAttrib4f(13, 0, 0, 0, 0);
     glDrawElements(GL_TRIANGLES, GLsizei(count), GL_UNSIGNED_INT, reinterpret_cast<const void*>(size_t(firstIndex) * sizeof(uint32_t)));
 }
 

@@ -8,6 +8,7 @@
 
 #include <epoxy/gl.h>
 #include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -38,10 +39,18 @@ class GlMesh {
     explicit GlMesh(const Mesh& mesh);
     ~GlMesh();
     void draw(uint32_t firstIndex, uint32_t count) const;
+    size_t bytes() const { return m_bytes; }
+
+    /// Bytes that would have to be sent to make one of another that has as many vertices and the same triangles; none: it cannot be made
+    /// of that.
+    static std::optional<size_t> between(const Mesh& from, const Mesh& to);
+    /// Sends what differs, and says how many bytes that were.
+    size_t change(const Mesh& from, const Mesh& to);
 
   private:
     GLuint m_array = 0, m_vertices = 0, m_indices = 0, m_rest = 0, m_carried = 0;
-    bool m_painted = false; ///< its colors are its own
+    size_t m_bytes = 0;                              ///< of all buffers
+    bool m_painted = false, m_paintedSecond = false; ///< its colors are its own
 };
 
 /// A map with its mips, formats kept small: 8 and 16 bit stay, color is decoded by the sampler.

@@ -19,6 +19,7 @@ Renderer::Renderer(BuildService* builds) : m(std::make_unique<Impl>()) {
 
 Renderer::~Renderer() = default;
 
+size_t Renderer::meshBytesSent() const { return m->meshBytes; }
 int Renderer::links() const { return m->links + (m->builds ? m->builds->links() : 0); }
 std::string Renderer::driver() const { return reinterpret_cast<const char*>(glGetString(GL_RENDERER)); }
 void Renderer::setEvaluatorOnly(bool on) { m->evaluatorOnly = on; }

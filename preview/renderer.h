@@ -38,6 +38,8 @@ class Renderer {
 
     /// Links that were needed so far; for the same Programs it stays.
     int links() const;
+    /// Bytes of vertices and triangles that were sent to the card so far; a mesh that differs from one that is there sends what differs.
+    size_t meshBytesSent() const;
     std::string driver() const;
     /// Draws everything from the CPU evaluator where possible; for tests and measurements.
     void setEvaluatorOnly(bool on);

@@ -28,9 +28,9 @@ std::string attributesFragmentStage() {
     return std::string(kPlaneOutputs) + R"(
 in vec3 v_positionWorld, v_positionObject, v_normalWorld, v_normalObject, v_tangent, v_bitangent;
 in vec2 v_uv0, v_uv1;
-in vec4 v_color;
+in vec4 v_color, v_paintedSecond;
 uniform float u_slot; // plus 1
-uniform int u_what; // 1: what was moved as it was before, in the planes of AttributePicture::rest
+uniform int u_what; // 1: what was moved as it was before, in the planes of AttributePicture::rest; 2: the second vertex colors
 void main() {
   float side = gl_FrontFacing ? 1.0 : -1.0;
   vec2 ux = dFdx(v_uv0), uy = dFdy(v_uv0);
@@ -41,6 +41,10 @@ void main() {
     o_0 = vec4(v_positionObject, rx.x);
     o_1 = vec4(normalize(v_normalObject) * side, rx.y);
     o_2 = vec4(rx.z, ry);
+    return;
+  }
+  if (u_what == 2) {
+    o_0 = v_paintedSecond;
     return;
   }
   o_0 = vec4(v_positionWorld, u_slot * side);
@@ -161,6 +165,7 @@ Result<AttributePicture> Renderer::Impl::rasterise(const DressedSpecimen& specim
         return program.reads(Attribute::PositionObject) || program.reads(Attribute::NormalObject);
     };
     if (!specimen.mesh->rest.empty() && std::any_of(specimen.slots.begin(), specimen.slots.end(), sticks)) draw(**linked, 1, out.rest);
+    if (specimen.mesh->hasColors1) draw(**linked, 2, {&out.second, 1});
     if (carries) {
         const std::span<PlaneOfPixels> carried = out.carried;
         use(**withCarried);

@@ -29,6 +29,7 @@ struct Renderer::Impl {
     bool evaluatorOnly = false;
     std::map<std::string, std::shared_ptr<GlProgram>> programs; ///< by fragment stage
     std::map<MeshPtr, std::unique_ptr<GlMesh>> meshes;
+    size_t meshBytes = 0; ///< of vertices and triangles that were sent to the card so far
     std::map<MapPtr, std::unique_ptr<GlMap>> maps;
     std::map<std::pair<int, int>, std::unique_ptr<GlTargets>> targets;
     std::map<std::string, GLuint> environments;

@@ -54,9 +54,21 @@ Result<GlProgram*> Renderer::Impl::surfaceProgram(const LookPtr& look, bool full
 }
 
 const GlMesh& Renderer::Impl::mesh(const MeshPtr& m) {
-    auto& entry = meshes[m];
-    if (!entry) entry = std::make_unique<GlMesh>(*m);
-    return *entry;
+    if (const auto it = meshes.find(m); it != meshes.end()) return *it->second;
+    // What was painted on or moved since the last picture is made of what the card has, by what differs.
+    auto nearest = meshes.end();
+    size_t least = SIZE_MAX;
+    for (auto it = meshes.begin(); it != meshes.end(); ++it)
+        if (const std::optional<size_t> bytes = GlMesh::between(*it->first, *m); bytes && *bytes < least) nearest = it, least = *bytes;
+    if (nearest == meshes.end()) {
+        GlMesh& made = *(meshes[m] = std::make_unique<GlMesh>(*m));
+        meshBytes += made.bytes();
+        return made;
+    }
+    auto entry = meshes.extract(nearest);
+    meshBytes += entry.mapped()->change(*entry.key(), *m);
+    entry.key() = m;
+    return *meshes.insert(std::move(entry)).position->second;
 }
 
 void Renderer::Impl::bindMap(const MapPtr& m, int unit) {

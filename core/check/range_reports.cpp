@@ -62,6 +62,7 @@ std::optional<Interval> fromOutside(const Project& project, const Program& p, co
         switch (Attribute(i.imm)) {
         case Attribute::Color:
         case Attribute::Painted:
+        case Attribute::PaintedSecond:
         case Attribute::Screen: return Interval{0, 1};
         case Attribute::NormalWorld:
         case Attribute::NormalObject:

@@ -32,6 +32,7 @@ constexpr VertexLimit kAttributes[] = {
     {"the depth gap", "1000 m, as with nothing behind"},     // DepthGap
     {"the side of a face that is seen", "the front"},        // Side
     kHeld,                                                   // Painted
+    kHeld,                                                   // PaintedSecond
 };
 static_assert(std::size(kAttributes) == size_t(Attribute::Count), "say what vertices have of a new attribute");
 constexpr VertexLimit kCameraLimit{"where the camera stands", "one that looks along -Z"};

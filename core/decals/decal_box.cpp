@@ -28,6 +28,7 @@ Corner between(const Corner& a, const Corner& b, float t) {
     out.vertex.position = blend(a.vertex.position, b.vertex.position);
     out.vertex.normal = blend(a.vertex.normal, b.vertex.normal);
     out.vertex.color = blend(a.vertex.color, b.vertex.color);
+    out.vertex.color1 = blend(a.vertex.color1, b.vertex.color1);
     out.vertex.uv1 = blend(a.vertex.uv1, b.vertex.uv1);
     return out;
 }
@@ -161,6 +162,7 @@ CutDecal cutOut(const Mesh& mesh, const Decal& d, float lift) {
     CutDecal out;
     out.mesh.hasUv1 = mesh.hasUv1;
     out.mesh.hasColors = mesh.hasColors;
+    out.mesh.hasColors1 = mesh.hasColors1;
     const DecalAxes axes = decalAxes(d);
     const float gone = std::max(std::cos(d.fadeTo * kDegree), 1e-3f);
     const auto inBox = [&](const Rgb& p) {
@@ -220,7 +222,7 @@ CutDecal cutOut(const Mesh& mesh, const Decal& d, float lift) {
 Result<CutDecals> cutOutAll(const Mesh& mesh, std::span<const Decal> decals, float lift) {
     CutDecals out;
     Mesh& all = out.mesh;
-    all.hasColors = mesh.hasColors, all.hasUv1 = mesh.hasUv1;
+    all.hasColors = mesh.hasColors, all.hasColors1 = mesh.hasColors1, all.hasUv1 = mesh.hasUv1;
     for (size_t k = 0; k < decals.size(); ++k) {
         const Decal& d = decals[k];
         if (d.hidden) continue;

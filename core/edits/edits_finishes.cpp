@@ -1,5 +1,6 @@
 // Edits that make a surface travel as a whole.
 #include "core/edits/edit_parts.h"
+#include "core/mesh/paint_data.h"
 #include "core/nodes/finish.h"
 
 namespace hue::edit {
@@ -82,9 +83,9 @@ Source gathered(Master& m, Adding& cards) {
     return out;
 }
 
-/// The first channel of paint that no card of the board reads; 0 when all four are read.
+/// The first channel of paint that no card of the board reads; 0 when all are read.
 int freeChannel(const Graph& g) {
-    for (int k = 1; k <= 4; ++k) {
+    for (int k = 1; k <= PaintData::kChannels; ++k) {
         const std::string channel = std::to_string(k);
         const bool read = std::any_of(g.nodes.begin(), g.nodes.end(), [&](const auto& entry) {
             const Node& n = *entry.second;
@@ -112,7 +113,7 @@ Result<Project> mixOver(const Project& project, const Id& master, const Id& worn
         const int channel = freeChannel(m.graph);
         if (!channel)
             return refuse("finish.no-channel",
-                          "All four painted channels are read on this board. Let a card go, or mix by a mask of another kind.",
+                          "All eight painted channels are read on this board. Let a card go, or mix by a mask of another kind.",
                           {master, {}, {}});
         Adding cards(m);
         const Source beneath = gathered(m, cards);

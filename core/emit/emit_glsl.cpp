@@ -22,9 +22,10 @@ std::string pointText(const Program& p) {
 {}  vec3 view;
   vec2 screen;
   float depthGap, side; // side: 1 where the front of a face is seen, -1 where its back is
-{}}};
+{}{}}};
 )",
-                       carried, p.reads(Attribute::Painted) ? "  vec4 painted; // on the mesh's vertices; 0 where nothing is\n" : "");
+                       carried, p.reads(Attribute::Painted) ? "  vec4 painted; // on the mesh's vertices; 0 where nothing is\n" : "",
+                       p.reads(Attribute::PaintedSecond) ? "  vec4 paintedSecond; // four channels more\n" : "");
 }
 
 // What was drawn before, and the environment; without a scene both are an even grey, as on the CPU.
@@ -343,12 +344,13 @@ layout(location = 0) out vec4 o_value;
 void main() {{
   vec2 uv = gl_FragCoord.xy / u_size;
   hs_Point p = hs_Point(uv, uv, vec4(1.0), vec3(uv.x, 1.0 - uv.y, 0.0), vec3(uv.x, 1.0 - uv.y, 0.0), vec3(0.0, 0.0, 1.0), vec3(0.0, 0.0, 1.0),
-                        vec3(1.0, 0.0, 0.0), vec3(0.0, 1.0, 0.0), vec3(0.0, 0.0, 1.0), uv, 1000.0, 1.0{});
+                        vec3(1.0, 0.0, 0.0), vec3(0.0, 1.0, 0.0), vec3(0.0, 0.0, 1.0), uv, 1000.0, 1.0{}{});
   hs_Outputs m = hs_material(p);
   o_value = vec4({}{});
 }}
 )",
-                       p.reads(Attribute::Painted) ? ", vec4(0.0)" : "", outputText(p, output, "0.0"), rest[width - 1]);
+                       p.reads(Attribute::Painted) ? ", vec4(0.0)" : "", p.reads(Attribute::PaintedSecond) ? ", vec4(0.0)" : "",
+                       outputText(p, output, "0.0"), rest[width - 1]);
     return out;
 }
 

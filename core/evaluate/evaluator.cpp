@@ -113,7 +113,8 @@ void FlatSquare::fill(int x, int y, Attribute attribute, int component, float* l
         case Attribute::Carried1:
         case Attribute::Carried2:
         case Attribute::Carried3:
-        case Attribute::Painted: constant(0); break; // no triangles here, and nothing painted
+        case Attribute::Painted:
+        case Attribute::PaintedSecond: constant(0); break; // no triangles here, and nothing painted
         case Attribute::NormalWorld:
         case Attribute::NormalObject:
         case Attribute::View:

@@ -36,6 +36,7 @@ constexpr FlatLimit kAttributes[] = {
     {"the depth gap", "as with nothing behind"},                // DepthGap
     {"the side of a face", "as for its front"},                 // Side
     kPaint,                                                     // Painted
+    kPaint,                                                     // PaintedSecond
 };
 static_assert(std::size(kAttributes) == size_t(Attribute::Count), "say what a flat map holds of a new attribute");
 

@@ -60,6 +60,9 @@ void UnwrappedMesh::fill(int x, int y, Attribute attribute, int component, float
     case Attribute::Painted:
         if (!m_mesh->hasColors) return even(0);
         return each([&](const UvTexel& t, int, int) { return t.mixed(*m_mesh, [&](uint32_t v) { return m_mesh->vertices[v].color[c]; }); });
+    case Attribute::PaintedSecond:
+        return each(
+            [&](const UvTexel& t, int, int) { return t.mixed(*m_mesh, [&](uint32_t v) { return m_mesh->vertices[v].color1[c]; }); });
     case Attribute::PositionWorld:
     case Attribute::PositionObject:
         return each(

@@ -121,7 +121,10 @@ void GltfWriter::addMesh(const Mesh& mesh, const std::string& name, const std::v
     if (mesh.hasUv1) attributes["TEXCOORD_1"] = attribute(&Vertex::uv1, 2, TINYGLTF_TYPE_VEC2);
     if (m_stepBits)
         for (const auto& [key, values] : m_steps) attributes[key] = addSteps(values);
-    else if (mesh.hasColors) attributes["COLOR_0"] = attribute(&Vertex::color, 4, TINYGLTF_TYPE_VEC4);
+    else {
+        if (mesh.hasColors) attributes["COLOR_0"] = attribute(&Vertex::color, 4, TINYGLTF_TYPE_VEC4);
+        if (mesh.hasColors && mesh.hasColors1) attributes["COLOR_1"] = attribute(&Vertex::color1, 4, TINYGLTF_TYPE_VEC4);
+    }
 
     tinygltf::Mesh out;
     out.extras = extras;

@@ -19,6 +19,7 @@ struct Vertex {
     std::array<float, 2> uv0{};
     std::array<float, 2> uv1{};
     std::array<float, 4> color{1, 1, 1, 1};
+    std::array<float, 4> color1{}; ///< a second set, as what is painted has it; 0 where there is none
 };
 
 /// A part of a mesh that one material goes on.
@@ -41,7 +42,7 @@ struct Mesh {
     std::vector<RestVertex> rest;       ///< of each vertex, for what sticks to the object; empty where nothing moved them
     std::vector<uint32_t> indices;      ///< three a triangle, counter-clockwise seen from outside
     std::vector<MeshSlot> slots;        ///< at least one, covering all indices
-    bool hasColors = false, hasUv1 = false;
+    bool hasColors = false, hasColors1 = false, hasUv1 = false;
 };
 using MeshPtr = std::shared_ptr<const Mesh>;
 

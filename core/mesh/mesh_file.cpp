@@ -80,10 +80,11 @@ struct MeshBuilder {
         };
         const AccessorReader position = attribute("POSITION", "positions", 3, 3), normal = attribute("NORMAL", "normals", 3, 3);
         const AccessorReader tangent = attribute("TANGENT", "tangents", 4, 4), uv0 = attribute("TEXCOORD_0", "UVs", 2, 2);
-        const AccessorReader uv1 = attribute("TEXCOORD_1", "second UVs", 2, 2), color = attribute("COLOR_0", "vertex colors", 3, 4);
+        const AccessorReader uv1 = attribute("TEXCOORD_1", "second UVs", 2, 2), color = attribute("COLOR_0", "vertex colors", 3, 4),
+                             color1 = attribute("COLOR_1", "second vertex colors", 3, 4);
         const size_t count = position.count();
         if (!count) return {};
-        for (const AccessorReader* other : {&normal, &tangent, &uv0, &uv1, &color})
+        for (const AccessorReader* other : {&normal, &tangent, &uv0, &uv1, &color, &color1})
             if (other->count() && other->count() != count)
                 throw Refused{fmt::format("has {} positions and {} of what belongs to them", count, other->count())};
         if (mesh.vertices.size() + count > UINT32_MAX) throw Refused{"has more vertices than can be counted"};
@@ -92,6 +93,7 @@ struct MeshBuilder {
         allTangents = allTangents && tangent.count() == count && normal.count() == count;
         mesh.hasUv1 = mesh.hasUv1 || uv1.count() == count;
         mesh.hasColors = mesh.hasColors || color.count() == count;
+        mesh.hasColors1 = mesh.hasColors1 || color1.count() == count;
         auto turned = [&](const AccessorReader& from, size_t i, float w) {
             return arrayOf(glm::vec3(m * glm::dvec4(from.number(i, 0), from.number(i, 1), from.number(i, 2), w)));
         };
@@ -111,6 +113,10 @@ struct MeshBuilder {
             v.uv1 = uv1.count() == count ? std::array<float, 2>{uv1.number(i, 0), uv1.number(i, 1)} : v.uv0;
             if (color.count() == count)
                 for (int c = 0; c < color.components() && c < 4; ++c) v.color[size_t(c)] = color.number(i, c);
+            if (color1.count() == count) {
+                v.color1[3] = 1; // as a color without alpha has it
+                for (int c = 0; c < color1.components() && c < 4; ++c) v.color1[size_t(c)] = color1.number(i, c);
+            }
             mesh.vertices.push_back(v);
         }
         return {base, uint32_t(count)};
@@ -197,7 +203,7 @@ Mesh meshOf(const tinygltf::Model& model) {
         if (!finite(v.uv0) || !finite(v.uv1)) throw Refused{"has UVs that are not finite"};
         if (!near(v.position)) throw Refused{fmt::format("has vertices further away than {:g} m", kFurthest)};
         if (!near(v.uv0) || !near(v.uv1)) throw Refused{fmt::format("has UVs larger than {:g}", kFurthest)};
-        if (!finite(v.color)) throw Refused{"has vertex colors that are not finite"};
+        if (!finite(v.color) || !finite(v.color1)) throw Refused{"has vertex colors that are not finite"};
     }
     if (builder.mesh.indices.empty()) return std::move(builder.mesh);
     if (!builder.allNormals) makeNormals(builder.mesh);

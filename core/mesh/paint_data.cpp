@@ -74,6 +74,19 @@ PaintData PaintData::with(int channel, std::span<const uint32_t> vertices, std::
     return out;
 }
 
+std::vector<std::pair<size_t, size_t>> PaintData::changedFrom(const PaintData& other) const {
+    std::vector<std::pair<size_t, size_t>> out;
+    for (size_t b = 0; b < m_blocks[0].size(); ++b) {
+        const auto differs = [&](int c) { return m_blocks[size_t(c)][b] != other.m_blocks[size_t(c)][b]; };
+        bool any = false;
+        for (int c = 0; c < kChannels && !any; ++c) any = differs(c);
+        const size_t first = b * kBlock, end = std::min(first + kBlock, m_vertices);
+        if (any && !out.empty() && out.back().second == first) out.back().second = end;
+        else if (any) out.emplace_back(first, end);
+    }
+    return out;
+}
+
 PaintData PaintData::without(int channel) const {
     PaintData out = *this;
     out.m_fingerprint = std::make_shared<Fingerprint>();
@@ -136,14 +149,34 @@ bool fits(const PaintData& paint, const MeshPtr& mesh) {
 
 std::string fingerprintOf(const Paintwork& w) { return w.paint ? w.paint->fingerprint() : w.fingerprint; }
 
-Mesh painted(const Mesh& mesh, const PaintData& paint) {
+namespace {
+
+/// Puts paint on vertices from the first to before the last.
+void putOn(Mesh& mesh, const PaintData& paint, size_t first, size_t end) {
+    for (size_t v = first; v < std::min(end, mesh.vertices.size()); ++v) {
+        Vertex& to = mesh.vertices[v];
+        for (int c = 0; c < 4; ++c) to.color[size_t(c)] = paint.value(c, v), to.color1[size_t(c)] = paint.value(4 + c, v);
+    }
+}
+
+Mesh withPaint(const Mesh& mesh, const PaintData& paint, std::span<const std::pair<size_t, size_t>> where) {
     Mesh out = mesh;
     out.hasColors = true;
-    for (int c = 0; c < 4; ++c) {
-        const std::vector<float> values = paint.channel(c);
-        for (size_t v = 0; v < out.vertices.size() && v < values.size(); ++v) out.vertices[v].color[size_t(c)] = values[v];
-    }
+    out.hasColors1 = false;
+    for (int c = 4; c < PaintData::kChannels; ++c) out.hasColors1 = out.hasColors1 || paint.isPainted(c);
+    for (const auto& [first, end] : where) putOn(out, paint, first, end);
     return out;
+}
+
+} // namespace
+
+Mesh painted(const Mesh& mesh, const PaintData& paint) {
+    const std::pair<size_t, size_t> all[] = {{0, paint.vertices()}};
+    return withPaint(mesh, paint, all);
+}
+
+Mesh repainted(const Mesh& before, const PaintData& was, const PaintData& paint) {
+    return withPaint(before, paint, paint.changedFrom(was));
 }
 
 } // namespace hue

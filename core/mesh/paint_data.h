@@ -37,6 +37,8 @@ class PaintData {
     /// counts as 0. `values`: as many as there are vertices to change.
     PaintData with(int channel, std::span<const float> values) const;
     PaintData with(int channel, std::span<const uint32_t> vertices, std::span<const float> values) const;
+    /// Which vertices may differ from other paint of as many, by what the two do not share: pairs of the first and the one after the last.
+    std::vector<std::pair<size_t, size_t>> changedFrom(const PaintData& other) const;
     /// With all of a channel 0.
     PaintData without(int channel) const;
     /// Rounded to steps of so many bits.
@@ -78,8 +80,10 @@ bool fits(const PaintData& paint, const MeshPtr& mesh);
 /// Of the paint in memory, else as the project's file names it.
 std::string fingerprintOf(const Paintwork& paintwork);
 
-/// A mesh with the first four channels as its vertex colors. The paint must be of as many vertices.
+/// A mesh with the channels as its two sets of vertex colors. The paint must be of as many vertices.
 Mesh painted(const Mesh& mesh, const PaintData& paint);
+/// The same where `before` is the mesh with other paint, `was`: reckons only what the two do not share.
+Mesh repainted(const Mesh& before, const PaintData& was, const PaintData& paint);
 
 /// Keeps paint as a GLB: the surface, with COLOR_0, and COLOR_1 where anything is painted there, which any reader of glTF shows; what lies
 /// under them as _UNDER_0 and _UNDER_1. `names`: of the channels, kept beside. Errors: file.cannot-write.

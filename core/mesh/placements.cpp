@@ -112,6 +112,7 @@ Result<Mesh> repeated(std::span<const MeshPtr> meshes, std::span<const Placement
         const Columns to = columnsOf(placements[k]);
         const auto firstVertex = uint32_t(out.vertices.size()), firstIndex = uint32_t(out.indices.size());
         out.hasColors = mesh.hasColors;
+        out.hasColors1 = mesh.hasColors1;
         out.hasUv1 = mesh.hasUv1;
         for (size_t v = 0; v < mesh.vertices.size(); ++v) {
             Vertex x = mesh.vertices[v];

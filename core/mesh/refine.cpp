@@ -29,6 +29,7 @@ Vertex between(const Vertex& a, const Vertex& b) {
     v.uv0 = middle(a.uv0, b.uv0);
     v.uv1 = middle(a.uv1, b.uv1);
     v.color = middle(a.color, b.color);
+    v.color1 = middle(a.color1, b.color1);
     toUnit(v.normal.data());
     toUnit(v.tangent.data());
     return v;

@@ -75,8 +75,15 @@ void addInputNodes(std::vector<NodeDef>& list) {
          "One channel of what is painted on the mesh's vertices; its title is the channel's name. 0 on a mesh that has no paint.",
          {},
          {numberOut()},
-         {{"channel", {"1", "2", "3", "4"}, "1", "Which of the four channels"}},
-         [](Lowering& l) { l.out("out", l.b.component(l.b.attribute(Attribute::Painted), l.setting("channel")[0] - '1')); }});
+         {{"channel",
+           {"1", "2", "3", "4", "5", "6", "7", "8"},
+           "1",
+           "Which of the eight channels; 5 to 8 cost a second set of vertex colors"}},
+         [](Lowering& l) {
+             const int channel = l.setting("channel")[0] - '1';
+             const Val set = l.b.attribute(channel < 4 ? Attribute::Painted : Attribute::PaintedSecond);
+             l.out("out", l.b.component(set, channel % 4));
+         }});
     list.push_back({"position",
                     "Position",
                     family,

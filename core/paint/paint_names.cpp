@@ -1,6 +1,7 @@
 #include "core/paint/paint_names.h"
 
 #include "core/compile/opened_graph.h"
+#include "core/mesh/paint_data.h"
 #include "core/nodes/catalogue.h"
 
 #include <algorithm>
@@ -46,7 +47,7 @@ std::vector<ReadChannel> channelsRead(const Project& project, const Master& mast
         const NodeDef& def = *findNodeDef(node->kind);
         const std::string title = node->title.empty() ? std::string(def.name) : node->title;
         if (painted) {
-            const int channel = std::clamp(settingOf(*node, def, "channel")[0] - '1', 0, 3);
+            const int channel = std::clamp(settingOf(*node, def, "channel")[0] - '1', 0, PaintData::kChannels - 1);
             add(out, {channel, node->title.empty() ? fmt::format("Channel {}", channel + 1) : title, board, card});
             continue;
         }

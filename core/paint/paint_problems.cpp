@@ -114,9 +114,10 @@ Result<Project> givePaintwork(const Project& project, size_t specimen, const Mes
     if (specimen >= project.lineup.specimens.size()) return Error{"lineup.no-specimen", "There is no such specimen.", {}};
     PaintData paint(mesh);
     if (mesh->hasColors)
-        for (int c = 0; c < 4; ++c) {
+        for (int c = 0; c < PaintData::kChannels; ++c) {
+            const auto set = c < 4 ? &Vertex::color : &Vertex::color1;
             std::vector<float> values;
-            for (const Vertex& v : mesh->vertices) values.push_back(v.color[size_t(c)]);
+            for (const Vertex& v : mesh->vertices) values.push_back((v.*set)[size_t(c % 4)]);
             paint = paint.with(c, values);
         }
     const Id meshId = project.lineup.specimens[specimen].mesh;

@@ -96,16 +96,20 @@ int LookCache::compiles() const {
 }
 
 MeshPtr LookCache::painted(const MeshPtr& mesh, const PaintDataPtr& paint) {
+    Painted before;
     {
         const std::lock_guard lock(m_mutex);
-        for (const Painted& p : m_painted)
+        for (const Painted& p : m_painted) {
             if (p.mesh == mesh && p.paint == paint) return p.made;
+            if (p.mesh == mesh) before = p;
+        }
     }
-    auto made = std::make_shared<Mesh>(hue::painted(*mesh, *paintOn(mesh, paint)));
+    PaintDataPtr on = paintOn(mesh, paint);
+    auto made = std::make_shared<Mesh>(before.made ? repainted(*before.made, *before.on, *on) : hue::painted(*mesh, *on));
     const std::lock_guard lock(m_mutex);
     constexpr size_t kMost = 8;
     if (m_painted.size() >= kMost) m_painted.erase(m_painted.begin());
-    m_painted.push_back({mesh, paint, std::move(made)});
+    m_painted.push_back({mesh, paint, std::move(on), std::move(made)});
     return m_painted.back().made;
 }
 

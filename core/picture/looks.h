@@ -57,7 +57,7 @@ class LookCache {
     std::map<std::string, LookPtr> m_looks;
     struct Painted {
         MeshPtr mesh;
-        PaintDataPtr paint;
+        PaintDataPtr paint, on; ///< as it was given, and as it lies on the mesh
         MeshPtr made;
     };
     std::vector<Painted> m_painted; ///< the newest last

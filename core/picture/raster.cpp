@@ -117,6 +117,8 @@ AttributePicture rasterise(const Matrix4& clip, int width, int height, const Ras
     const bool moved = std::any_of(parts.begin(), parts.end(), [](const RasterPart& part) { return !part.mesh->rest.empty(); });
     if (moved)
         for (auto& plane : out.rest) plane.assign(count, {});
+    const bool secondColors = std::any_of(parts.begin(), parts.end(), [](const RasterPart& part) { return part.mesh->hasColors1; });
+    if (secondColors) out.second.assign(count, {});
     const bool carries = std::any_of(parts.begin(), parts.end(), [](const RasterPart& part) { return !part.mesh->carried.empty(); });
     if (carries)
         for (auto& plane : out.carried) plane.assign(count, {});
@@ -168,6 +170,11 @@ AttributePicture rasterise(const Matrix4& clip, int width, int height, const Ras
             o[5][p] = {c.r, c.g, c.b, c.a};
             o[6][p] = {uy.x, uy.y, px.x, px.y};
             o[7][p] = {px.z, py.x, py.y, py.z};
+            if (secondColors) {
+                const auto more = [](const Vertex& x) { return glm::vec4(x.color1[0], x.color1[1], x.color1[2], x.color1[3]); };
+                const glm::vec4 m = mixed(b[0], more);
+                out.second[p] = {m.x, m.y, m.z, m.w};
+            }
             if (carries && !part.mesh->carried.empty())
                 for (size_t vector = 0; vector < size_t(kCarriedVectors); ++vector) {
                     const auto of = [&](const Vertex& x) {

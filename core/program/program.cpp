@@ -18,6 +18,7 @@ int widthOf(Attribute a) {
     case Attribute::Side: return 1;
     case Attribute::Color:
     case Attribute::Painted:
+    case Attribute::PaintedSecond:
     case Attribute::Carried0:
     case Attribute::Carried1:
     case Attribute::Carried2:
@@ -27,9 +28,10 @@ int widthOf(Attribute a) {
 }
 
 std::string_view nameOf(Attribute a) {
-    static constexpr std::string_view names[] = {"uv0",          "uv1",     "color",     "positionWorld", "positionObject", "normalWorld",
-                                                 "normalObject", "tangent", "bitangent", "carried0",      "carried1",       "carried2",
-                                                 "carried3",     "view",    "screen",    "depthGap",      "side",           "painted"};
+    static constexpr std::string_view names[] = {"uv0",         "uv1",          "color",    "positionWorld", "positionObject",
+                                                 "normalWorld", "normalObject", "tangent",  "bitangent",     "carried0",
+                                                 "carried1",    "carried2",     "carried3", "view",          "screen",
+                                                 "depthGap",    "side",         "painted",  "paintedSecond"};
     return names[int(a)];
 }
 

@@ -56,15 +56,17 @@ enum class Attribute : uint32_t {
     Carried2,
     Carried3,
     View,
-    Screen,   ///< position in the picture, 0..1 from the top left
-    DepthGap, ///< metres along the line of sight to what lies behind
-    Side,     ///< 1 where the front of a face is seen, -1 where its back is
-    Painted,  ///< the vertex colors as four painted channels: 0 on a mesh that has none
+    Screen,        ///< position in the picture, 0..1 from the top left
+    DepthGap,      ///< metres along the line of sight to what lies behind
+    Side,          ///< 1 where the front of a face is seen, -1 where its back is
+    Painted,       ///< the vertex colors as four painted channels: 0 on a mesh that has none
+    PaintedSecond, ///< the second set of vertex colors, as four more
     Count
 };
 inline bool isCarried(Attribute a) { return a >= Attribute::Carried0 && a <= Attribute::Carried3; }
 /// Whether it stands in the source only where it is read; all others do always.
-inline bool standsWhereRead(Attribute a) { return isCarried(a) || a == Attribute::Painted; }
+inline bool isPainted(Attribute a) { return a == Attribute::Painted || a == Attribute::PaintedSecond; }
+inline bool standsWhereRead(Attribute a) { return isCarried(a) || isPainted(a); }
 int widthOf(Attribute);
 std::string_view nameOf(Attribute);
 

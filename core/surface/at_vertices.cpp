@@ -37,6 +37,7 @@ class VertexPoints final : public PointSource {
         case Attribute::Uv1: return v.uv1[c];
         case Attribute::Color: return v.color[c];
         case Attribute::Painted: return m_mesh.hasColors ? v.color[c] : 0.f;
+        case Attribute::PaintedSecond: return v.color1[c];
         case Attribute::PositionWorld: return placed(m_placement, v.position)[c];
         case Attribute::PositionObject: return m_mesh.rest.empty() ? v.position[c] : m_mesh.rest[index].position[c];
         case Attribute::NormalObject: return m_mesh.rest.empty() ? v.normal[c] : m_mesh.rest[index].normal[c];

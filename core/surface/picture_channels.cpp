@@ -109,6 +109,7 @@ class PixelEvaluation::Points final : public PointSource {
         case Attribute::Uv1: return planes[4][p][k];
         case Attribute::Color: return planes[5][p][k];
         case Attribute::Painted: return m_a.painted ? planes[5][p][k] : 0.f;
+        case Attribute::PaintedSecond: return m_a.second.empty() ? 0.f : m_a.second[p][k];
         case Attribute::PositionWorld: return position(k);
         case Attribute::PositionObject: {
             const auto& rest = m_a.rest;

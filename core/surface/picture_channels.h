@@ -20,7 +20,8 @@ struct AttributePicture {
     int width = 0, height = 0;
     int originX = 0, originY = 0, wholeWidth = 0, wholeHeight = 0; ///< where in the whole picture this lies
     std::array<std::vector<std::array<float, 4>>, kPlanes> planes;
-    bool painted = false; ///< the mesh has vertex colors of its own; else those in the planes are white
+    bool painted = false;                     ///< the mesh has vertex colors of its own; else those in the planes are white
+    std::vector<std::array<float, 4>> second; ///< the second set of vertex colors; empty where nothing reads it
     /// Of vertices that were moved, where they were before; empty where nothing moved:
     ///   0  object position; its change along x (x)    1  object normal, turned to the eye; change along x (y)
     ///   2  change along x (z); along y

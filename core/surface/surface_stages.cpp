@@ -20,12 +20,13 @@ layout(location = 3) in vec2 a_uv0;
 layout(location = 4) in vec2 a_uv1;
 layout(location = 5) in vec4 a_color;
 layout(location = 12) in vec4 a_painted; // the color where the mesh has any, else 0
+layout(location = 13) in vec4 a_paintedSecond;
 uniform mat4 u_world;
 uniform mat3 u_worldNormal;
 uniform mat4 u_clip;
 out vec3 v_positionWorld, v_positionObject, v_normalWorld, v_normalObject, v_tangent, v_bitangent;
 out vec2 v_uv0, v_uv1;
-out vec4 v_color, v_painted;
+out vec4 v_color, v_painted, v_paintedSecond;
 {}void main() {{
 {}  vec4 world = u_world * vec4(position, 1.0);
   v_positionWorld = world.xyz;
@@ -36,6 +37,7 @@ out vec4 v_color, v_painted;
   v_uv1 = a_uv1;
   v_color = a_color;
   v_painted = a_painted;
+  v_paintedSecond = a_paintedSecond;
   gl_Position = u_clip * world;
 }}
 )",
@@ -74,11 +76,12 @@ std::string vertexStage(const Program& vertices, const UniformLayout& layout) {
   vec3 normal = u_worldNormal * a_normal, tangent = mat3(u_world) * a_tangent.xyz;
   // No eye and no picture: the view is the normal, the position in the picture its middle, and nothing lies behind.
   hs_Point p = hs_Point(a_uv0, a_uv1, a_color, (u_world * vec4(a_position, 1.0)).xyz, a_position, normal, a_normal, tangent,
-                        cross(normal, tangent) * a_tangent.w, normal, vec2(0.5), 1000.0, 1.0{});
+                        cross(normal, tangent) * a_tangent.w, normal, vec2(0.5), 1000.0, 1.0{}{});
   hs_Outputs m = hs_material(p);
   vec3 position = a_position + {};
 {})",
                                                    vertices.reads(Attribute::Painted) ? ", a_painted" : "",
+                                                   vertices.reads(Attribute::PaintedSecond) ? ", a_paintedSecond" : "",
                                                    outputText(vertices, "vertex_offset", "vec3(0.0)"), carried));
 }
 

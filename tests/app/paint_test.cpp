@@ -1,20 +1,17 @@
 // The station Paint, by mouse and keys.
 #include "app/stations/paint/brush_panel.h"
 #include "app/stations/paint/channel_panel.h"
-#include "app/stations/paint/paint_canvas.h"
-#include "app/stations/paint/paint_page.h"
 #include "core/mesh/paint_data.h"
 #include "core/nodes/catalogue.h"
 #include "core/paint/fill_rules.h"
 #include "core/project/store.h"
-#include "tests/app/app_fixture.h"
+#include "tests/app/paint_fixture.h"
 
 #include <QCheckBox>
 #include <QComboBox>
 #include <QLabel>
 #include <QListWidget>
 #include <QPushButton>
-#include <QToolButton>
 
 namespace hue {
 namespace {
@@ -22,7 +19,7 @@ namespace {
 using namespace test;
 
 /// A ball whose base color is black, and white where "chalk" is painted.
-class PaintStation : public Window {
+class PaintStation : public PaintWindow {
   protected:
     void SetUp() override {
         Window::SetUp();
@@ -37,37 +34,13 @@ class PaintStation : public Window {
             l.orbit = {};
             return edit::setLineup(p, l);
         });
-        settle();
-        QTest::keyClick(window.get(), Qt::Key_4, Qt::ControlModifier);
-        ready();
+        enter();
     }
-    PaintPage& page() { return part<PaintPage>(); }
     PaintDesk& desk() { return page().desk(); }
-    PaintCanvas& canvas() { return page().canvas(); }
-    /// The mesh can be painted, and the picture is that of the present state.
-    void ready() {
-        ASSERT_TRUE(waitFor(
-            [&] { return desk().surface() && !canvas().picture().isNull() && !canvas().updating() && session().runner().idle(); }, 60000));
-        settle();
-    }
-    QPoint middleOf() { return canvas().rect().center(); }
-    QColor at(const QPoint& p) {
-        const QImage& picture = canvas().picture();
-        return picture.pixelColor(p.x() * picture.width() / canvas().width(), p.y() * picture.height() / canvas().height());
-    }
-    void stroke(std::initializer_list<QPoint> points, Qt::KeyboardModifiers keys = {}) {
-        const QPoint first = *points.begin();
-        QTest::mouseMove(&canvas(), first);
-        QTest::mousePress(&canvas(), Qt::LeftButton, keys, first);
-        for (const QPoint& p : points) QTest::mouseMove(&canvas(), p);
-        QTest::mouseRelease(&canvas(), Qt::LeftButton, keys, *(points.end() - 1));
-        ready();
-    }
     /// The share of a channel, 0 to 1.
     float mean(int channel = 0) {
         return project().paintworks.empty() ? 0 : shareOf(project().paintworks[0]->paint->channel(channel)).mean;
     }
-    template <class Widget> Widget& named(const char* name) { return *window->findChild<Widget*>(name); }
 };
 
 TEST_F(PaintStation, AStrokeShowsWhereTheHandWasAndIsOneStepOfUndo) {
@@ -157,6 +130,31 @@ TEST_F(PaintStation, KeysChooseChannelBrushAndWhatIsSeenAndPaintATouch) {
     key(&canvas(), Qt::Key_Space);
     ready();
     EXPECT_NEAR(at(middleOf()).lightness(), 128, 4);
+}
+
+// The second four are listed for who needs them.
+TEST_F(PaintStation, KeysReachTheSecondFourChannelsWhichAreListedWhereTheyAreUsed) {
+    auto& list = named<QListWidget>("paintChannels");
+    const auto listed = [&] {
+        int rows = 0;
+        for (int row = 0; row < list.count(); ++row) rows += !list.isRowHidden(row);
+        return rows;
+    };
+    EXPECT_EQ(listed(), 4);
+    key(&canvas(), Qt::Key_7);
+    EXPECT_EQ(desk().channel(), 6);
+    EXPECT_EQ(listed(), 5) << "the chosen one";
+    key(&canvas(), Qt::Key_V);
+    key(&canvas(), Qt::Key_Space);
+    ready();
+    EXPECT_GT(at(middleOf()).lightness(), 240);
+    ASSERT_EQ(project().paintworks.size(), 1u);
+    EXPECT_TRUE(project().paintworks[0]->paint->isPainted(6));
+    key(&canvas(), Qt::Key_1);
+    EXPECT_EQ(listed(), 5) << "and the painted one";
+    EXPECT_LT(list.height(), 6 * 40);
+    session().undoStack()->undo();
+    EXPECT_EQ(listed(), 4);
 }
 
 TEST_F(PaintStation, ARuleThatIsTypedFillsTheChannel) {

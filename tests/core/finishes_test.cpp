@@ -633,7 +633,7 @@ TEST(Finishes, MixingOverLeavesWhatIsSeenUntilItIsPainted) {
     }
 }
 
-TEST(Finishes, MixingOverRefusesCirclesAndAFifthChannel) {
+TEST(Finishes, MixingOverRefusesCirclesAndANinthChannel) {
     Worn w(1);
     const Result<Project> circle = edit::mixOver(w.p, "worn", "m");
     ASSERT_FALSE(circle);
@@ -641,10 +641,10 @@ TEST(Finishes, MixingOverRefusesCirclesAndAFifthChannel) {
     EXPECT_EQ(wearableOn(w.p, "worn"), std::vector<Id>{});
     EXPECT_EQ(wearableOn(w.p, "m"), (std::vector<Id>{"worn", "i"}));
     Project p = w.p;
-    for (int k = 0; k < 4; ++k) p = *edit::mixOver(p, "m", {});
-    const Result<Project> fifth = edit::mixOver(p, "m", {});
-    ASSERT_FALSE(fifth);
-    EXPECT_EQ(fifth.error().code, "finish.no-channel");
+    for (int k = 0; k < 8; ++k) p = *edit::mixOver(p, "m", {});
+    const Result<Project> ninth = edit::mixOver(p, "m", {});
+    ASSERT_FALSE(ninth);
+    EXPECT_EQ(ninth.error().code, "finish.no-channel");
 }
 
 TEST(Finishes, ReadAndWriteAsLines) {

@@ -71,7 +71,7 @@ class OneTriangle final : public PointSource {
                     const auto& [origin, acrossX, acrossY] = m_planes[size_t(a)][size_t(component)];
                     const double plane = origin + acrossX * wx + acrossY * wy;
                     lanes[r * kBlockColumns + c] =
-                        float(a <= Attribute::PositionObject || a == Attribute::Painted ? plane : std::sin(3 * plane));
+                        float(a <= Attribute::PositionObject || isPainted(a) ? plane : std::sin(3 * plane));
                 }
             }
     }
@@ -116,7 +116,7 @@ Small randomProgram(uint32_t seed) {
     Builder& b = s.b;
     std::vector<Val> still{b.number(0.5f), b.number(-1.25f), b.parameter("f", 1), b.op(Op::Sin, b.time()), b.placementRandom()};
     std::vector<Val> all;
-    for (const Attribute a : {Attribute::Uv0, Attribute::Uv1, Attribute::Color, Attribute::Painted, Attribute::PositionWorld,
+    for (const Attribute a : {Attribute::Uv0, Attribute::Uv1, Attribute::Color, Attribute::Painted, Attribute::PaintedSecond, Attribute::PositionWorld,
                               Attribute::PositionObject, Attribute::NormalWorld, Attribute::View, Attribute::Screen})
         all.push_back(b.swizzle(b.attribute(a), {0, 1}));
     all.push_back(b.swizzle(b.cameraToWorld(3), {0, 1}));

@@ -6,6 +6,7 @@
 #include "tests/test_glb.h"
 
 #include <cmath>
+#include <cstring>
 #include <gtest/gtest.h>
 #include <random>
 
@@ -43,6 +44,21 @@ TEST(PaintData, IsWhatAListOfNumbersWouldBeAfterAnyChanges) {
             const PaintData before = paint;
             const std::string was = before.fingerprint();
             paint = paint.with(c, vertices, values);
+            // On the mesh, what has changed is all that has to be put on anew.
+            if (k % 8 == 0) {
+                const Mesh whole = painted(*mesh, paint), again = repainted(painted(*mesh, before), before, paint);
+                EXPECT_EQ(std::memcmp(whole.vertices.data(), again.vertices.data(), whole.vertices.size() * sizeof(Vertex)), 0);
+                EXPECT_EQ(whole.hasColors1, again.hasColors1);
+                for (size_t v = 0; v < whole.vertices.size(); ++v)
+                    for (int channel = 0; channel < 8; ++channel) {
+                        const Vertex& at = whole.vertices[v];
+                        ASSERT_EQ((channel < 4 ? at.color : at.color1)[size_t(channel % 4)], paint.value(channel, v));
+                    }
+            }
+            for (const auto& [first, end] : paint.changedFrom(before)) {
+                const auto within = [&, first = first, end = end](uint32_t v) { return v >= first && v < end; };
+                EXPECT_TRUE(std::any_of(vertices.begin(), vertices.end(), within)) << "nothing was painted there";
+            }
             EXPECT_EQ(before.fingerprint(), was) << "what it came from stays as it was";
             EXPECT_NE(paint.fingerprint(), was);
         }

@@ -273,8 +273,8 @@ TEST_F(Paintworks, AMeshIsMadeFinerWithItsPaintAndTheOldOneStays) {
 
 TEST_F(Paintworks, ChannelsAreCalledAsTheMasterCallsThem) {
     Painted at;
-    const Id dirt = add(at.p, "painted", {}, {{"channel", "3"}}), colors = add(at.p, "geometric_color"), sum = add(at.p, "add");
-    at.p = *edit::renameNode(at.p, "m", dirt, "dirt");
+    const Id dirt = add(at.p, "painted", {}, {{"channel", "3"}}), soot = add(at.p, "painted", {}, {{"channel", "7"}}), colors = add(at.p, "geometric_color"), sum = add(at.p, "add");
+    at.p = *edit::renameNode(*edit::renameNode(at.p, "m", dirt, "dirt"), "m", soot, "soot");
     wire(at.p, {colors, "color", "g"}, sum, "in1");
     wire(at.p, {dirt, "out", ""}, sum, "in2");
     const auto names = [&](const Project& p) {
@@ -282,7 +282,7 @@ TEST_F(Paintworks, ChannelsAreCalledAsTheMasterCallsThem) {
         for (const ReadChannel& r : channelsRead(p, masterOf(p))) out.push_back(std::to_string(r.channel) + " " + r.name);
         return out;
     };
-    EXPECT_EQ(names(at.p), (std::vector<std::string>{"0 rust", "1 Geometric color green", "2 dirt"}));
+    EXPECT_EQ(names(at.p), (std::vector<std::string>{"0 rust", "1 Geometric color green", "2 dirt", "6 soot"}));
     // Within an assembly they are read all the same.
     const Result<Folded> folded = foldCards(at.p, "m", {dirt, sum}, "Part");
     ASSERT_TRUE(folded) << folded.error().sentence;
@@ -307,19 +307,31 @@ TEST_F(Paintworks, AreFilledAndTakenAlongByTheCommandLine) {
     // Again, upon what is there; another channel; and only a look.
     ASSERT_EQ(runHsk("paint " + project + " --paintwork Side --channel r --rule invert").code, 0);
     ASSERT_EQ(runHsk("paint " + project + " --paintwork Side --channel b --rule 'constant 0.25'").code, 0);
-    const std::string before = contentOf(file());
+    std::string before = contentOf(file());
     ran = runHsk("paint " + project + " --paintwork Side --info --json");
     ASSERT_EQ(ran.code, 0) << ran.output;
     const auto told = nlohmann::json::parse(ran.output);
     EXPECT_EQ(told["channels"][0]["name"], "rust");
     EXPECT_NEAR(told["channels"][2]["mean"].get<float>(), 0.25f, 0.003f);
     EXPECT_EQ(contentOf(file()), before);
+    // The second set is told of where there is something in it, and read by other programs as the second one.
+    EXPECT_EQ(told["channels"].size(), 4u);
+    ASSERT_EQ(runHsk("paint " + project + " --paintwork Side --channel 6 --rule 'constant 0.75'").code, 0);
+    EXPECT_EQ(nlohmann::json::parse(runHsk("paint " + project + " --paintwork Side --info --json").output)["channels"][4]["channel"], "6");
+    before = contentOf(file());
     // As a mesh and as a map.
     ran = runHsk("paint " + project + " --paintwork Side --channel rust --size 64 --export " + (folder / "side.glb").string() +
                  " --to-map " + (folder / "rust.png").string());
     ASSERT_EQ(ran.code, 0) << ran.output;
     const auto colors = Glb(folder / "side.glb").colors("COLOR_0");
     for (size_t v = 0; v < colors.size(); ++v) ASSERT_EQ(colors[v][0], mesh->vertices[v].position[1] >= 0 ? 0.f : 1.f);
+    const auto second = Glb(folder / "side.glb").colors("COLOR_1");
+    ASSERT_EQ(second.size(), colors.size());
+    for (const auto& color : second) ASSERT_NEAR(color[1], 0.75f, 0.003f);
+    const Result<Mesh> mesh1 = readMesh(folder / "side.glb");
+    ASSERT_TRUE(mesh1);
+    EXPECT_TRUE(mesh1->hasColors1);
+    for (const Vertex& v : mesh1->vertices) ASSERT_NEAR(v.color1[1], 0.75f, 0.003f);
     const Result<Image> map = readImage(folder / "rust.png");
     ASSERT_TRUE(map) << map.error().sentence;
     EXPECT_EQ(map->channels, 1);

@@ -15,7 +15,7 @@ class BakedPictures : public InFolder {};
 TEST_F(BakedPictures, LookAsWhatWasBaked) {
     // Chalk where it is painted, bumps from a noise in object space, and a glowing decal.
     Project p = bareProject();
-    const Id chalk = add(p, "painted"),
+    const Id chalk = add(p, "painted"), more = add(p, "painted", {}, {{"channel", "6"}}),
              color = add(p, "mix", {{"bg", Value::vec3(0.25f, 0.1f, 0.05f)}, {"fg", Value::vec3(0.9f, 0.9f, 0.85f)}}),
              uv = add(p, "texcoord"), noise = add(p, "noise_2d"), slopes = add(p, "height_to_normal", {{"scale", Value::number(0.8f)}}),
              bend = add(p, "normal_map");
@@ -25,6 +25,7 @@ TEST_F(BakedPictures, LookAsWhatWasBaked) {
     wire(p, {slopes, "out", ""}, bend, "in");
     channel(p, {color, "out", ""}, "base_color");
     channel(p, {bend, "out", ""}, "normal");
+    channel(p, {more, "out", ""}, "roughness");
     Master d;
     d.id = "d", d.name = "Stencil";
     d.surface.decal = true, d.surface.alphaMode = AlphaMode::Blend;
@@ -41,7 +42,7 @@ TEST_F(BakedPictures, LookAsWhatWasBaked) {
     const PaintData bare(shapeById(sheet));
     std::vector<float> left;
     for (const Vertex& v : bare.surface()->vertices) left.push_back(std::clamp(0.5f - v.position[0] * 2, 0.f, 1.f));
-    p = *edit::addPaintwork(p, {"w", "Sheet", sheet, {}, {}, std::make_shared<PaintData>(bare.with(0, left))});
+    p = *edit::addPaintwork(p, {"w", "Sheet", sheet, {}, {}, std::make_shared<PaintData>(bare.with(0, left).with(5, left))});
     p = *edit::wearPaintwork(p, 0, "w");
 
     const auto shown = [](const Project& project) {

@@ -8,10 +8,10 @@ namespace {
 
 using namespace test;
 
-/// White where the third channel is painted, black elsewhere; rougher with the first.
-Project chalked(bool perVertex = false) {
+/// White where a channel is painted, black elsewhere; rougher with the first.
+Project chalked(bool perVertex = false, int by = 3) {
     Project p = bareProject();
-    const Id chalk = add(p, "painted", {}, {{"channel", "3"}}), rough = add(p, "painted");
+    const Id chalk = add(p, "painted", {}, {{"channel", std::to_string(by)}}), rough = add(p, "painted");
     channel(p, {chalk, "out", ""}, "base_color");
     channel(p, {rough, "out", ""}, "roughness");
     if (perVertex) p = *edit::setPerVertex(p, "m", {}, "base_color", true);
@@ -20,11 +20,11 @@ Project chalked(bool perVertex = false) {
 }
 
 /// The upper half.
-Project painted(Project p) {
+Project painted(Project p, int by = 3) {
     const PaintData bare(shapeById("shape:sphere/2"));
     std::vector<float> up;
     for (const Vertex& v : bare.surface()->vertices) up.push_back(v.position[1] > 0 ? 1.f : 0.f);
-    p = *edit::addPaintwork(p, {"w", "Ball", "shape:sphere/2", {}, {}, std::make_shared<PaintData>(bare.with(2, up))});
+    p = *edit::addPaintwork(p, {"w", "Ball", "shape:sphere/2", {}, {}, std::make_shared<PaintData>(bare.with(by - 1, up))});
     return *edit::wearPaintwork(p, 0, "w");
 }
 
@@ -34,8 +34,10 @@ int brightnessAt(const RenderedPicture& picture, float x, float y) {
 }
 
 TEST(PaintedPictures, AreTheSameByTheDriverByTheEvaluatorAndInSoftware) {
-    for (const bool perVertex : {false, true}) {
-        const Project p = painted(chalked(perVertex));
+    // Of the first set of vertex colors and of the second; per pixel and per vertex.
+    for (const auto& [perVertex, by] : {std::pair{false, 3}, {true, 3}, {false, 7}, {true, 7}}) {
+        SCOPED_TRACE(by);
+        const Project p = painted(chalked(perVertex, by), by);
         const Three three = drawn(p, p.lineup.specimens[0], small());
         EXPECT_LT(meanDifference(three.linked, three.evaluated), 0.2);
         EXPECT_LT(meanDifference(three.linked, three.software), 0.6);
@@ -59,15 +61,70 @@ TEST(PaintedPictures, NothingIsPaintedOnAMeshThatHasNoPaint) {
 }
 
 TEST(PaintedPictures, VerticesAreMovedByWhatIsPaintedOnThem) {
+    for (const int by : {3, 5}) {
+        Project p = chalked(false, by);
+        const Id up = add(p, "multiply", {{"in2", Value::vec3(0, 0.4f, 0)}}),
+                 chalk = add(p, "painted", {}, {{"channel", std::to_string(by)}});
+        wire(p, {chalk, "out", ""}, up, "in1");
+        channel(p, {up, "out", ""}, "vertex_offset");
+        p = painted(p, by);
+        const Three three = drawn(p, p.lineup.specimens[0], small());
+        EXPECT_LT(meanDifference(three.linked, three.software), 0.6);
+        const Project still = *edit::wearPaintwork(p, 0, {});
+        EXPECT_GT(meanDifference(three.linked, drawn(still, still.lineup.specimens[0], small()).linked), 1);
+    }
+}
+
+// One renderer that follows strokes, undo and a second specimen of the same mesh shows what one that begins anew shows, and is sent a
+// small part of the mesh.
+TEST(PaintedPictures, AStrokeSendsWhatItChangedAndLooksLikeAllOfIt) {
+    const char* ball = "shape:sphere/5";
     Project p = chalked();
-    const Id up = add(p, "multiply", {{"in2", Value::vec3(0, 0.4f, 0)}}), chalk = add(p, "painted", {}, {{"channel", "3"}});
-    wire(p, {chalk, "out", ""}, up, "in1");
-    channel(p, {up, "out", ""}, "vertex_offset");
-    p = painted(p);
-    const Three three = drawn(p, p.lineup.specimens[0], small());
-    EXPECT_LT(meanDifference(three.linked, three.software), 0.6);
-    const Project still = *edit::wearPaintwork(p, 0, {});
-    EXPECT_GT(meanDifference(three.linked, drawn(still, still.lineup.specimens[0], small()).linked), 1);
+    p.lineup.specimens = {Specimen{.mesh = ball, .wears = {"m"}}, Specimen{.mesh = ball, .wears = {"m"}}};
+    PaintData paint(shapeById(ball));
+    for (const char* id : {"w", "v"}) p = *edit::addPaintwork(p, {id, id, ball, {}, {}, std::make_shared<PaintData>(paint)});
+    p = *edit::wearPaintwork(*edit::wearPaintwork(p, 0, "w"), 1, "v");
+    Assets assets;
+    LookCache known;
+    Gl::renderer(); // the context
+    Renderer follows;
+    const auto picture = [&](Renderer& renderer, LookCache& looks, const Project& of, size_t specimen) {
+        const auto drawn = renderer.render(dress(of, assets, looks, of.lineup.specimens[specimen], 0), small());
+        EXPECT_TRUE(drawn);
+        return drawn ? drawn->rgba : std::vector<uint8_t>{};
+    };
+    const auto same = [&](const Project& of) {
+        for (size_t specimen : {0, 1}) {
+            Renderer anew;
+            LookCache nothing;
+            EXPECT_EQ(picture(follows, known, of, specimen), picture(anew, nothing, of, specimen));
+        }
+    };
+    same(p);
+    const size_t whole = follows.meshBytesSent();
+    EXPECT_GT(whole, shapeById(ball)->vertices.size() * sizeof(Vertex));
+    const auto most = std::max_element(paint.surface()->vertices.begin(), paint.surface()->vertices.end(),
+                                       [](const Vertex& a, const Vertex& b) { return a.position[2] < b.position[2]; });
+    const auto middle = uint32_t(most - paint.surface()->vertices.begin());
+    const Project before = p;
+    std::vector<uint8_t> last = picture(follows, known, p, 0);
+    for (int stroke = 0; stroke < 4; ++stroke) {
+        std::vector<uint32_t> touched;
+        for (uint32_t k = 0; k < 400; ++k) touched.push_back(middle - 1200 + 400 * uint32_t(stroke) + k);
+        paint = paint.with(2, touched, std::vector<float>(touched.size(), 1.f));
+        p = *edit::setPaint(p, "w", std::make_shared<PaintData>(paint));
+        const size_t sent = follows.meshBytesSent();
+        same(p);
+        EXPECT_LT(follows.meshBytesSent() - sent, whole / 20) << "stroke " << stroke;
+        EXPECT_GT(follows.meshBytesSent(), sent);
+        std::vector<uint8_t> now = picture(follows, known, p, 0);
+        EXPECT_NE(now, last) << "else the stroke was out of sight";
+        last = std::move(now);
+    }
+    same(before);
+    // A channel of the second set makes another layout of it.
+    p = *edit::setPaint(p, "w", std::make_shared<PaintData>(paint.with(6, std::vector<float>(paint.vertices(), 0.5f))));
+    same(p);
 }
 
 } // namespace

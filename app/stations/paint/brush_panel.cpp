@@ -257,7 +257,7 @@ void BrushPanel::refresh() {
     QStringList slots_, channels;
     if (m_desk.surface())
         for (const MeshSlot& s : m_desk.surface()->mesh()->slots) slots_ << QString::fromStdString(s.name);
-    for (int c = 0; c < 4; ++c) channels << m_desk.channelName(c);
+    for (int c = 0; c < PaintData::kChannels; ++c) channels << m_desk.channelName(c);
     fill(m_slot, slots_, tr("all"), b.slot);
     fill(m_mask, channels, tr("everywhere"), b.maskChannel);
     m_maskLow->setVisible(b.maskChannel >= 0);

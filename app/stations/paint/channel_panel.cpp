@@ -105,11 +105,10 @@ ChannelPanel::ChannelPanel(Session& session, PaintDesk& desk, QWidget* parent) :
     m_channels = new QListWidget;
     m_channels->setObjectName("paintChannels");
     m_channels->setAccessibleName(tr("Channels"));
-    m_channels->setToolTip(tr("The channel that the brush and rules change; keys 1 to 4. The bar is its mean over the vertices."));
+    m_channels->setToolTip(tr("The channel that the brush and rules change; keys 1 to 8. The bar is its mean over the vertices."));
     m_channels->setItemDelegate(new ChannelRow(m_channels));
     m_channels->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    m_channels->setFixedHeight(4 * 36 + 2);
-    for (int c = 0; c < 4; ++c) m_channels->addItem(QString());
+    for (int c = 0; c < PaintData::kChannels; ++c) m_channels->addItem(QString());
     connect(m_channels, &QListWidget::currentRowChanged, this, [this](int at) {
         if (!m_refreshing && at >= 0) m_desk.setChannel(at);
     });
@@ -318,13 +317,19 @@ void ChannelPanel::refresh() {
     }
     if (QAbstractButton* b = m_shown->button(int(m_desk.shown()))) b->setChecked(true);
     const std::vector<ReadChannel>& read = m_desk.read();
-    for (int c = 0; c < 4; ++c) {
+    int listed = 0;
+    for (int c = 0; c < PaintData::kChannels; ++c) {
         QListWidgetItem* item = m_channels->item(c);
         const bool isRead = std::any_of(read.begin(), read.end(), [c](const ReadChannel& r) { return r.channel == c; });
         item->setData(kRead, isRead);
         item->setData(kName, m_desk.channelName(c));
         item->setToolTip(isRead ? QString() : tr("Nothing that the specimen wears reads this channel"));
+        // The second four are there for who needs them.
+        const bool wanted = c < 4 || isRead || c == m_desk.channel() || (m_desk.paint() && m_desk.paint()->isPainted(c));
+        item->setHidden(!wanted);
+        listed += wanted;
     }
+    m_channels->setFixedHeight(std::min(listed, 6) * 36 + 2);
     m_channels->setCurrentRow(m_desk.channel());
     refreshShares();
     refreshLive();
@@ -363,7 +368,7 @@ void ChannelPanel::liveEdited() {
 
 void ChannelPanel::refreshShares() {
     const PaintDataPtr paint = m_desk.paint();
-    for (int c = 0; c < 4; ++c) {
+    for (int c = 0; c < PaintData::kChannels; ++c) {
         const float mean = paint ? shareOf(paint->channel(c)).mean : 0;
         QListWidgetItem* item = m_channels->item(c);
         item->setData(kMean, double(mean));

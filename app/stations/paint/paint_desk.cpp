@@ -158,7 +158,7 @@ QString PaintDesk::hint() const {
 }
 
 void PaintDesk::setChannel(int channel) {
-    m_channel = std::clamp(channel, 0, 3);
+    m_channel = std::clamp(channel, 0, PaintData::kChannels - 1);
     Q_EMIT changed();
 }
 void PaintDesk::setShown(PaintShown shown) {

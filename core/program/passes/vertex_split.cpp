@@ -109,8 +109,8 @@ std::shared_ptr<const Program> surfaceOf(const Program& p, const VertexSplit& sp
 } // namespace
 
 bool changesEvenly(Attribute a) {
-    return a == Attribute::Uv0 || a == Attribute::Uv1 || a == Attribute::Color || a == Attribute::Painted ||
-           a == Attribute::PositionWorld || a == Attribute::PositionObject;
+    return a == Attribute::Uv0 || a == Attribute::Uv1 || a == Attribute::Color || isPainted(a) || a == Attribute::PositionWorld ||
+           a == Attribute::PositionObject;
 }
 
 std::vector<Carried> findRoom(std::vector<CarriedWish> wishes) {

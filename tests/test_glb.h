@@ -43,6 +43,13 @@ class Glb {
         return out;
     }
 
+    /// The file of a picture, which lies in the same GLB.
+    std::string picture(size_t texture) const {
+        const auto& image = json["images"][json["textures"][texture]["source"].get<size_t>()];
+        const auto& view = json["bufferViews"][image["bufferView"].get<size_t>()];
+        return {m_data + view.value("byteOffset", 0), view["byteLength"].get<size_t>()};
+    }
+
   private:
     const nlohmann::json& first() const { return json["meshes"][0]["primitives"][0]; }
     const nlohmann::json& accessor(const char* attribute) const {

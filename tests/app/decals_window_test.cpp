@@ -1,17 +1,17 @@
 // Decals in the station Paint, by mouse and keys.
 #include "app/session/drops.h"
 #include "app/stations/paint/decal_panel.h"
-#include "app/stations/paint/paint_canvas.h"
-#include "app/stations/paint/paint_page.h"
 #include "core/base/vectors.h"
-#include "tests/app/app_fixture.h"
+#include "core/image_files/image_file.h"
+#include "tests/app/paint_fixture.h"
 
 #include <QComboBox>
 #include <QImage>
+#include <QInputDialog>
 #include <QLabel>
 #include <QListWidget>
-#include <QMenu>
 #include <QMimeData>
+#include <QTimer>
 #include <QToolButton>
 
 namespace hue {
@@ -20,7 +20,7 @@ namespace {
 using namespace test;
 
 /// A grey plane seen from above, and a decal master "Stencil" that is red.
-class DecalsWindow : public Window {
+class DecalsWindow : public PaintWindow {
   protected:
     void SetUp() override {
         Window::SetUp();
@@ -36,34 +36,14 @@ class DecalsWindow : public Window {
             l.orbit.pitch = 70, l.orbit.yaw = 0;
             return edit::setLineup(*out, l);
         });
-        settle();
-        QTest::keyClick(window.get(), Qt::Key_4, Qt::ControlModifier);
-        ready();
+        enter();
     }
-    PaintPage& page() { return part<PaintPage>(); }
-    PaintCanvas& canvas() { return page().canvas(); }
     DecalDesk& desk() { return page().decals(); }
     const std::vector<Decal>& all() { return project().lineup.specimens[0].decals; }
-    template <class Widget> Widget& named(const char* name) { return *window->findChild<Widget*>(name); }
-    void ready() {
-        ASSERT_TRUE(waitFor(
-            [&] { return page().desk().surface() && !canvas().picture().isNull() && !canvas().updating() && session().runner().idle(); },
-            60000));
-        settle();
-    }
-    QColor at(const QPointF& p) {
-        const QImage& picture = canvas().picture();
-        return picture.pixelColor(int(p.x()) * picture.width() / canvas().width(), int(p.y()) * picture.height() / canvas().height());
-    }
     bool redAt(const QPointF& p) { return at(p).red() > at(p).green() + 40; }
     QPointF middleOf() { return canvas().rect().center(); }
     QPointF pixel(const Rgb& place) {
-        const View view = viewOfMesh(boundsOf(*page().desk().surface()->mesh()), [&] {
-            RenderSettings s = settingsFor(project(), project().lineup.specimens[0], session().lights(), {}, false);
-            s.width = canvas().width(), s.height = canvas().height();
-            return s;
-        }());
-        const auto p = pixelOf(view, place);
+        const auto p = pixelOf(seenFrom(), place);
         return p ? QPointF(double((*p)[0]), double((*p)[1])) : QPointF();
     }
     void pull(const QPointF& from, const QPointF& to) {
@@ -72,17 +52,6 @@ class DecalsWindow : public Window {
         for (int k = 1; k <= 5; ++k) QTest::mouseMove(&canvas(), (from + (to - from) * k / 5.0).toPoint());
         QTest::mouseRelease(&canvas(), Qt::LeftButton, {}, to.toPoint());
         ready();
-    }
-    /// Takes the entry of a button's menu.
-    void menu(const char* button, const QString& entry) {
-        QMenu* open = named<QToolButton>(button).menu();
-        Q_EMIT open->aboutToShow();
-        for (QAction* action : open->actions())
-            if (action->text() == entry) {
-                action->trigger();
-                return ready();
-            }
-        FAIL() << "no entry " << entry.toStdString();
     }
     void put() {
         QTest::mouseClick(&named<QToolButton>("handDecals"), Qt::LeftButton);
@@ -255,6 +224,54 @@ TEST_F(DecalsWindow, APictureThatIsDroppedLiesOnTheMesh) {
     session().undoStack()->undo();
     session().undoStack()->undo();
     EXPECT_TRUE(all().empty() && project().maps.empty());
+}
+
+// Words from anywhere lie there as letters, in the tint of what shows them, and can be typed as well.
+TEST_F(DecalsWindow, WordsThatAreDroppedLieOnTheMesh) {
+    QMimeData data;
+    data.setText(" 427 ");
+    const int steps = session().undoStack()->count();
+    const QPointF there = middleOf() + QPointF(0, 40);
+    drop(&canvas(), there.toPoint(), data);
+    ASSERT_TRUE(waitFor([&] { return all().size() == 1; }, 8000)) << "drawn in the background";
+    ready();
+    EXPECT_EQ(session().undoStack()->count(), steps + 1) << "map, master, instance and decal are one step";
+    EXPECT_EQ(all()[0].name, "427");
+    ASSERT_EQ(project().maps.size(), 1u);
+    const Result<Image> picture = readImage(session().assets().resolve(project().maps[0]->path));
+    ASSERT_TRUE(picture);
+    EXPECT_NEAR(all()[0].width / all()[0].height, float(picture->width) / float(picture->height), 1e-3f);
+    // Letters are there and gaps between them: both kinds of pixel in the middle of the box.
+    const auto brightest = [&] {
+        int light = 0;
+        for (int x = -30; x <= 30; x += 2) light = std::max(light, at(there + QPointF(x, 0)).lightness());
+        return light;
+    };
+    session().undoStack()->undo();
+    ready();
+    const int bare = brightest();
+    session().undoStack()->redo();
+    ASSERT_TRUE(waitFor([&] { return brightest() > bare + 30; }, 8000)) << "white letters on " << bare;
+    EXPECT_TRUE(project().masterOf(all()[0].wears)->surface.decal);
+    // Typed, in the middle of the view.
+    QTimer::singleShot(0, [] {
+        auto* box = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+        ASSERT_TRUE(box);
+        box->setTextValue("Depot");
+        box->accept();
+    });
+    menu("decalAdd", "Words…");
+    ASSERT_TRUE(waitFor([&] { return all().size() == 2; }, 8000));
+    EXPECT_EQ(all()[1].name, "Depot");
+    EXPECT_EQ(project().maps.size(), 2u);
+    // What holds no letters is said, and nothing changes.
+    data.setText("\n");
+    QString said;
+    QObject::connect(&session(), &Session::said, &canvas(), [&](const QString& sentence) { said = sentence; });
+    const int now = session().undoStack()->count();
+    drop(&canvas(), there.toPoint(), data);
+    ASSERT_TRUE(waitFor([&] { return said.contains("no letters"); }, 8000));
+    EXPECT_EQ(session().undoStack()->count(), now);
 }
 
 } // namespace

@@ -1,8 +1,12 @@
 #include "app/stations/paint/decal_desk.h"
 
 #include "app/parts/theme.h"
+#include "core/base/files.h"
 #include "core/edits/edits.h"
 #include "core/edits/starting_points.h"
+#include "core/image_files/image_file.h"
+#include "core/make/made_maps.h"
+#include "core/maps/lettering.h"
 
 namespace hue {
 namespace {
@@ -140,6 +144,29 @@ void DecalDesk::putMap(const MapFile& map, float aspect, const std::optional<Mes
     if (!put) return;
     m_inHand = true;
     choose(d->id);
+}
+
+void DecalDesk::putText(const QString& words, const std::optional<MeshPoint>& at) {
+    if (!fresh(at)) return;
+    struct Drawn {
+        MapFile map;
+        float aspect = 1;
+    };
+    m_session.runner().run(
+        {.owner = this, .kind = {}},
+        [written = words.toStdString(), held = m_session.files()](const Work&) -> Result<Drawn> {
+            const Result<Image> picture = lettering(written);
+            if (!picture) return picture.error();
+            const std::string name = nameOfLettering(written);
+            const std::filesystem::path to = pathForMap(held->assets, name, picture->type);
+            if (const Outcome kept = writeImage(to, *picture, PixelEncoding::Srgb); !kept) return kept.error();
+            const MapFile map{newId('t'), name, held->assets.stored(to), MapKind::Color, Wrap::Clamp, contentHash(to), {}};
+            return Drawn{map, float(picture->width) / float(picture->height)};
+        },
+        [this, at](const Result<Drawn>& drawn) {
+            if (drawn) putMap(drawn->map, drawn->aspect, at);
+            else m_session.say(text(drawn.error().sentence));
+        });
 }
 
 void DecalDesk::remove() {

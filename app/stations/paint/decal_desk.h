@@ -31,6 +31,8 @@ class DecalDesk : public QObject {
     /// One that shows a map, `aspect` times as wide as high: an instance of a decal master that takes a map of that kind, else of a new
     /// one.
     void putMap(const MapFile& map, float aspect, const std::optional<MeshPoint>& at);
+    /// One that shows words: their picture becomes a map of the project.
+    void putText(const QString& words, const std::optional<MeshPoint>& at);
     void remove();
     /// A little to the right of it.
     void copy();

@@ -6,6 +6,7 @@
 #include <QComboBox>
 #include <QGridLayout>
 #include <QHBoxLayout>
+#include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
@@ -174,6 +175,14 @@ void DecalPanel::fillAddMenu() {
     if (!menu->isEmpty()) menu->addSeparator();
     menu->addAction(tr("With a new decal master"), this, [this] { Q_EMIT addWanted({}); })
         ->setToolTip(tr("A picture with its alpha, a tint and a roughness"));
+    menu->addAction(tr("Words…"), this, &DecalPanel::askForWords)
+        ->setToolTip(tr("Letters that lie on the surface; words that are dragged from anywhere can be dropped there as well"));
+}
+
+void DecalPanel::askForWords() {
+    bool taken = false;
+    const QString words = QInputDialog::getText(this, tr("Words on the surface"), tr("Words"), QLineEdit::Normal, {}, &taken);
+    if (taken) Q_EMIT wordsWanted(words);
 }
 
 void DecalPanel::fillMoreMenu() {

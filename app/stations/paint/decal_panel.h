@@ -20,10 +20,12 @@ class DecalPanel : public QWidget {
   Q_SIGNALS:
     /// A decal is to be put where the eye looks; `worn` empty: with a master made for it.
     void addWanted(const hue::Id& worn);
+    void wordsWanted(const QString& words);
 
   private:
     void fillAddMenu();
     void fillMoreMenu();
+    void askForWords();
     void fillSlotMenu();
     void refresh();
     void rowEdited(const Id& decal, const std::string& name, bool hidden);

@@ -351,7 +351,8 @@ void PaintCanvas::dragDecal(const QPointF& at) {
 
 void PaintCanvas::dragEnterEvent(QDragEnterEvent* e) {
     const bool image = e->mimeData()->hasUrls() && isImageFile(e->mimeData()->urls()[0].toLocalFile().toStdString());
-    if (image || e->mimeData()->hasFormat(kWornMime)) e->acceptProposedAction();
+    const bool words = e->mimeData()->hasText() && !e->mimeData()->hasUrls();
+    if (image || words || e->mimeData()->hasFormat(kWornMime)) e->acceptProposedAction();
 }
 
 void PaintCanvas::dropEvent(QDropEvent* e) {
@@ -362,6 +363,10 @@ void PaintCanvas::dropEvent(QDropEvent* e) {
         mapsFromFiles(m_session, {file}, [self = QPointer<PaintCanvas>(this), aspect, ray = sight(e->position())](const auto& maps) {
             if (self && self->m_desk.surface()) self->m_decals.putMap(maps[0], aspect, self->m_desk.surface()->rays().hit(ray));
         });
+        return e->acceptProposedAction();
+    }
+    if (!e->mimeData()->hasFormat(kWornMime) && e->mimeData()->hasText()) {
+        if (m_desk.surface()) m_decals.putText(e->mimeData()->text(), m_desk.surface()->rays().hit(sight(e->position())));
         return e->acceptProposedAction();
     }
     const Id worn = e->mimeData()->data(kWornMime).toStdString();

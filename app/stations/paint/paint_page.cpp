@@ -69,6 +69,8 @@ PaintPage::PaintPage(Workplace& workplace)
     });
     connect(static_cast<DecalPanel*>(decalArea->widget()), &DecalPanel::addWanted, this,
             [this](const Id& worn) { m_decals->put(worn, m_canvas->middle()); });
+    connect(static_cast<DecalPanel*>(decalArea->widget()), &DecalPanel::wordsWanted, this,
+            [this](const QString& words) { m_decals->putText(words, m_canvas->middle()); });
     connect(m_channels, &ChannelPanel::overlayChanged, m_canvas, &PaintCanvas::setOverlay);
     connect(m_channels, &ChannelPanel::graphWanted, this, [this] { place().show("graph"); });
 }
@@ -109,7 +111,7 @@ void PaintPage::addCommands() {
                               .help = help,
                               .act = std::move(act)});
     };
-    for (int c = 0; c < 4; ++c)
+    for (int c = 0; c < PaintData::kChannels; ++c)
         add(QString("paint.channel-%1").arg(c + 1), tr("Paint channel %1").arg(c + 1), QKeySequence(QString::number(c + 1)),
             tr("What the brush and rules change"), [this, c] { m_desk->setChannel(c); });
     add("paint.smaller", tr("Smaller brush"), Qt::Key_Comma, {}, [this] { m_canvas->resizeBrush(1 / 1.25f); });

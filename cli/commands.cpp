@@ -12,8 +12,10 @@
 #include "core/emit/emit_glsl.h"
 #include "core/image_files/picture_file.h"
 #include "core/languages/languages.h"
+#include "core/make/made_maps.h"
 #include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
+#include "core/paint/live_rules.h"
 #include "core/paint/paint_problems.h"
 #include "core/program/passes/passes.h"
 #include "core/program/uniform_layout.h"
@@ -55,6 +57,8 @@ int check(const Options& o) {
     for (auto& d : p.assets.problems(p.project)) all.push_back(std::move(d));
     for (auto& d : paintProblems(p.project, p.assets)) all.push_back(std::move(d));
     for (auto& d : decalProblems(p.project, p.assets)) all.push_back(std::move(d));
+    for (auto& d : staleProblems(p.project, p.assets)) all.push_back(std::move(d));
+    for (auto& d : livePaintProblems(p.project, p.assets)) all.push_back(std::move(d));
     bool problems = false;
     Json list = Json::array();
     for (const Diagnostic& d : all) {

@@ -2,6 +2,7 @@
 #include "cli/commands.h"
 #include "cli/map_commands.h"
 #include "cli/output.h"
+#include "cli/team_commands.h"
 #include "core/base/files.h"
 #include "core/languages/languages.h"
 #include "core/paint/fill_rules.h"
@@ -156,6 +157,7 @@ static int run(int argc, char** argv) {
     c->add_option("--lift", o.lift, "Metres that the cut mesh lies above the surface")->check(CLI::Range(0.0, 10.0))->capture_default_str();
 
     addMapCommands(app, code);
+    addTeamCommands(app, code);
 
     try {
         app.parse(argc, argv);

@@ -329,6 +329,25 @@ Stale staleMaps(const Project& project, Assets& assets, Remake what) {
     return out;
 }
 
+std::vector<Diagnostic> staleProblems(const Project& project, Assets& assets) {
+    std::vector<Diagnostic> out;
+    const Stale stale = staleMaps(project, assets);
+    const auto say = [&](const Id& id, const std::string& name) {
+        out.push_back({Severity::Caution,
+                       "make.stale",
+                       {{}, {}, id},
+                       fmt::format("What {} is made from has changed since. Run hsk remake, or open the project in the window.", name),
+                       {}});
+    };
+    for (const Id& id : stale.maps) say(id, project.map(id)->name);
+    for (const Id& id : stale.packings) {
+        const Packing& k = *project.packing(id);
+        const MapFile* map = project.map(k.map);
+        say(k.map, map ? map->name : k.recipe.name);
+    }
+    return out;
+}
+
 Remade remakeStale(Project project, Assets& assets, const Work& work, Remake what) {
     Remade out;
     std::set<Id> given; // up: made again, or failed

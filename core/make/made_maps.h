@@ -62,6 +62,8 @@ enum class Remake {
     Packed   ///< packings only, those that were never made too
 };
 Stale staleMaps(const Project& project, Assets& assets, Remake what = Remake::Changed);
+/// The same in words, one caution each: make.stale.
+std::vector<Diagnostic> staleProblems(const Project& project, Assets& assets);
 
 /// Makes all stale maps again, in the order in which they depend on each other, until nothing is stale. One that fails is told and holds
 /// up no other.

@@ -131,6 +131,22 @@ LivePaint reckonLive(const Project& project, Assets& assets, const Work& work) {
     return out;
 }
 
+std::vector<Diagnostic> livePaintProblems(const Project& project, Assets& assets, const Work& work) {
+    std::vector<Diagnostic> out;
+    const LivePaint live = reckonLive(project, assets, work);
+    for (const UnreckonedRules& f : live.failures)
+        out.push_back({Severity::Caution, f.error.code, {{}, {}, f.paintwork}, f.error.sentence, {}});
+    for (const ReckonedRules& r : live.channels)
+        out.push_back({Severity::Caution,
+                       "paint.stale",
+                       {{}, {}, r.paintwork},
+                       fmt::format("What the rules below channel {} of {} read has changed since they were reckoned. Run hsk remake, or "
+                                   "open the project in the window.",
+                                   r.channel + 1, project.paintwork(r.paintwork)->name),
+                       {}});
+    return out;
+}
+
 Project withLive(const Project& project, const LivePaint& live) {
     Project out = project;
     for (const ReckonedRules& r : live.channels) {

@@ -1,6 +1,7 @@
 #pragma once
 // Rules that stay live below what the hand has painted.
 // Threads: any. Nothing is kept between calls.
+#include "core/base/diagnostic.h"
 #include "core/base/work.h"
 #include "core/document/project.h"
 #include "core/paint/fill_rules.h"
@@ -37,6 +38,9 @@ struct LivePaint {
 /// those below the one that is filled; so nothing goes in circles. Errors that are told: those of fillRuleFromText() and fillByRules(),
 /// paint.wire.
 LivePaint reckonLive(const Project& project, Assets& assets, const Work& work);
+/// Rules that would give something else by now, or could not be reckoned: paint.stale, and the errors that are told above. The window
+/// reckons by itself; this is for who only reads.
+std::vector<Diagnostic> livePaintProblems(const Project& project, Assets& assets, const Work& work = {});
 /// The project with that below the hand's paint; what it no longer has is passed over.
 Project withLive(const Project& project, const LivePaint& live);
 

@@ -51,13 +51,28 @@ std::string nameOf(const Json& j) {
 
 std::string below(const std::string& where, const std::string& name) { return where.empty() ? name : where + " / " + name; }
 
+/// For one line.
+std::string inShort(JsonPtr j) {
+    if (!j) return "-";
+    std::string text = j->dump(-1, ' ', false, Json::error_handler_t::replace);
+    constexpr size_t kMost = 60;
+    if (text.size() <= kMost) return text;
+    size_t end = kMost - 3;
+    while (end > 0 && (static_cast<unsigned char>(text[end]) & 0xC0) == 0x80) --end; // not within a letter
+    return text.substr(0, end) + "...";
+}
+
 class Comparison {
   public:
     std::vector<Difference> found;
 
     /// Two objects that are both there.
     void objects(const Json& from, const Json& to, const std::string& where) {
-        std::vector<std::string> changed;
+        Difference changed{Difference::How::Changed, where.empty() ? "the project" : where, {}, {}};
+        const auto differs = [&](const std::string& field, JsonPtr a, JsonPtr b) {
+            changed.fields.push_back(field);
+            changed.values.emplace_back(inShort(a), inShort(b));
+        };
         std::vector<std::pair<std::string, std::pair<JsonPtr, JsonPtr>>> lists;
         const auto look = [&](const std::string& key) {
             const JsonPtr a = field(&from, key), b = field(&to, key);
@@ -72,25 +87,25 @@ class Comparison {
                     if (side)
                         for (const auto& [name, v] : side->items())
                             if (!same(field(a, name), field(b, name))) names.insert(name);
-                for (const std::string& name : names) changed.push_back(key + " " + name);
+                for (const std::string& name : names) differs(key + " " + name, field(a, name), field(b, name));
             } else {
-                changed.push_back(key);
+                differs(key, a, b);
             }
         };
         for (const auto& [key, v] : from.items()) look(key);
         for (const auto& [key, v] : to.items())
             if (!field(&from, key)) look(key);
-        if (!changed.empty()) found.push_back({Difference::How::Changed, where.empty() ? "the project" : where, changed});
+        if (!changed.fields.empty()) found.push_back(std::move(changed));
         static const Json none = Json::array();
         for (const auto& [key, both] : lists) {
             const auto& [a, b] = both;
             for (const Json& j : a ? *a : none) {
                 const JsonPtr other = entry(b, idOf(j));
-                if (!other) found.push_back({Difference::How::Removed, below(below(where, key), nameOf(j)), {}});
+                if (!other) found.push_back({Difference::How::Removed, below(below(where, key), nameOf(j)), {}, {}});
                 else if (!(*other == j)) objects(j, *other, below(below(where, key), nameOf(*other)));
             }
             for (const Json& j : b ? *b : none)
-                if (!entry(a, idOf(j))) found.push_back({Difference::How::Added, below(below(where, key), nameOf(j)), {}});
+                if (!entry(a, idOf(j))) found.push_back({Difference::How::Added, below(below(where, key), nameOf(j)), {}, {}});
         }
     }
 };

@@ -10,7 +10,9 @@ struct Difference {
     enum class How { Added, Removed, Changed } how = How::Changed;
     std::string where;
     std::vector<std::string> fields; ///< that changed, as the file calls them
-    std::string sentence() const;    ///< "masters / Ground: alphaMode changed"
+    /// What each of them was and is, as the file has it; cut where it is long, "-" where it is not there.
+    std::vector<std::pair<std::string, std::string>> values;
+    std::string sentence() const; ///< "masters / Ground: alphaMode changed"
 };
 /// From one state to another, in the order of the file; every object with an id is told by itself.
 std::vector<Difference> differences(const Project& from, const Project& to);

@@ -195,12 +195,14 @@ TEST(LiveRules, ThatCannotBeReckonedLeaveThePaintAsItIs) {
     b.rules(2, {"constant 0.75"});
     LivePaint live = reckonLive(b.p, b.assets, {});
     ASSERT_EQ(live.failures.size(), 2u);
+    EXPECT_EQ(codesOf(livePaintProblems(b.p, b.assets)), (std::vector<std::string>{"paint.rule", "paint.wire", "paint.stale"}));
     EXPECT_EQ(live.failures[0].error.code, "paint.rule");
     EXPECT_EQ(live.failures[1].error.code, "paint.wire");
     EXPECT_EQ(live.failureOf("w", 1)->code, "paint.wire");
     EXPECT_FALSE(live.failureOf("w", 2));
     EXPECT_EQ(live.channels.size(), 1u) << "one that fails holds up no other";
     b.p = withLive(b.p, live);
+    EXPECT_EQ(codesOf(livePaintProblems(b.p, b.assets)), (std::vector<std::string>{"paint.rule", "paint.wire"})) << "told until it was reckoned";
     EXPECT_NEAR(b.paint().value(0, 3), 0.5f, 1e-4f);
     EXPECT_NEAR(b.paint().value(2, 3), 0.75f, 1e-4f);
     b.rules(0, {}), b.rules(1, {"wire Level"});

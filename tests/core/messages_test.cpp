@@ -13,6 +13,7 @@
 #include "core/image_files/image_file.h"
 #include "core/make/made_maps.h"
 #include "core/maps/conversions.h"
+#include "core/maps/lettering.h"
 #include "core/maps/mask.h"
 #include "core/maps/tiling.h"
 #include "core/master_text/master_text.h"
@@ -24,6 +25,7 @@
 #include "core/pack/recipe.h"
 #include "core/paint/fill_rules.h"
 #include "core/paint/finer_mesh.h"
+#include "core/paint/live_rules.h"
 #include "core/paint/paint_map.h"
 #include "core/paint/paint_problems.h"
 #include "core/paint/wire_values.h"
@@ -491,6 +493,14 @@ class Messages : public InFolder {
                  return of(wireAtVertices(p, assets, "m", {"gone", "out", {}}, makePlane(2), 0));
              },
              {"gone"}},
+            {"paint.stale",
+             "rules that were not reckoned",
+             [] {
+                 const Project p = *edit::setLiveRules(withPaint(true), "w", {0, {"constant 0.5"}, {}});
+                 Assets assets;
+                 return of(livePaintProblems(p, assets));
+             },
+             {"channel 1 of Ball", "hsk remake"}},
             {"placements.text", "copies in a heap", [] { return of(placementsFromText("heap:5")); }, {"heap", "ring:8"}},
             {"light.missing", "a light that is not there", [&] { return of(readLight(folder / "no.hdr")); }, {"not there"}},
             {"light.unreadable", "a text with a light's suffix", [&] { return of(readLight(write("text.hdr", "dark"))); }, {"text.hdr"}},
@@ -666,6 +676,22 @@ class Messages : public InFolder {
                  return of(makeMap(p, assets, m, {}));
              },
              {"clouds", "outside of the project's folder"}},
+            {"make.stale",
+             "a made map whose wire has changed since",
+             [&] {
+                 Project p = bareProject();
+                 MapFile m{"t", "clouds", "clouds.png", MapKind::Data, Wrap::Repeat, {}, {}};
+                 m.origin.from = MapOrigin::From::Wire;
+                 m.origin.worn = "m";
+                 m.origin.wire = {add(p, "noise_2d"), "out", ""};
+                 m.origin.width = m.origin.height = 16;
+                 m.origin.fingerprint = "before";
+                 p.maps.push_back(std::make_shared<MapFile>(m));
+                 Assets assets;
+                 return of(staleProblems(p, assets));
+             },
+             {"clouds", "hsk remake"}},
+            {"mask.text", "a decal of blanks", [] { return of(lettering(" \n ")); }, {"Type a word"}},
             {"mask.size", "a mask without pixels",
              [] {
                  MaskDrawing d;
@@ -992,13 +1018,13 @@ class Messages : public InFolder {
              },
              {"5000"}},
             {"finish.no-channel",
-             "mixing a fifth finish over by paint",
+             "mixing a ninth finish over by paint",
              [] {
                  Project p = bareProject();
-                 for (int k = 0; k < 4; ++k) p = *edit::mixOver(p, "m", {});
+                 for (int k = 0; k < 8; ++k) p = *edit::mixOver(p, "m", {});
                  return of(edit::mixOver(p, "m", {}));
              },
-             {"four painted channels"}},
+             {"eight painted channels"}},
             {"finish.too-deep",
              "201 masters that each take a finish of the next",
              [] {

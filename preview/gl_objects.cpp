@@ -72,12 +72,6 @@ template <class T, class Send> void eachRun(const std::vector<T>& from, const st
 
 template <class T> size_t bytesIn(const std::vector<T>& values) { return values.size() * sizeof(T); }
 
-template <class T> size_t bytesBetween(const std::vector<T>& from, const std::vector<T>& to) {
-    size_t out = 0;
-    eachRun(from, to, [&](size_t, size_t count) { out += count * sizeof(T); });
-    return out;
-}
-
 template <class T> size_t sendBetween(GLuint buffer, const std::vector<T>& from, const std::vector<T>& to) {
     size_t out = 0;
     glBindBuffer(GL_ARRAY_BUFFER, buffer);
@@ -90,17 +84,16 @@ template <class T> size_t sendBetween(GLuint buffer, const std::vector<T>& from,
 
 } // namespace
 
-std::optional<size_t> GlMesh::between(const Mesh& from, const Mesh& to) {
-    if (from.vertices.size() != to.vertices.size() || from.carried.size() != to.carried.size() || from.rest.size() != to.rest.size() ||
-        from.hasColors != to.hasColors || from.hasColors1 != to.hasColors1 || from.indices != to.indices)
-        return std::nullopt;
-    return bytesBetween(from.vertices, to.vertices) + bytesBetween(from.carried, to.carried) + bytesBetween(from.rest, to.rest);
+bool GlMesh::canFollow(const Mesh& before, const Mesh& mesh) {
+    return before.vertices.size() == mesh.vertices.size() && before.carried.size() == mesh.carried.size() &&
+           before.rest.size() == mesh.rest.size() && before.hasColors == mesh.hasColors && before.hasColors1 == mesh.hasColors1 &&
+           before.indices == mesh.indices;
 }
 
-size_t GlMesh::change(const Mesh& from, const Mesh& to) {
-    size_t sent = sendBetween(m_vertices, from.vertices, to.vertices);
-    if (m_carried) sent += sendBetween(m_carried, from.carried, to.carried);
-    if (m_rest) sent += sendBetween(m_rest, from.rest, to.rest);
+size_t GlMesh::follow(const Mesh& before, const Mesh& mesh) {
+    size_t sent = sendBetween(m_vertices, before.vertices, mesh.vertices);
+    if (m_carried) sent += sendBetween(m_carried, before.carried, mesh.carried);
+    if (m_rest) sent += sendBetween(m_rest, before.rest, mesh.rest);
     return sent;
 }
 

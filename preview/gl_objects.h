@@ -8,7 +8,6 @@
 
 #include <epoxy/gl.h>
 #include <map>
-#include <optional>
 #include <string>
 #include <vector>
 
@@ -41,11 +40,10 @@ class GlMesh {
     void draw(uint32_t firstIndex, uint32_t count) const;
     size_t bytes() const { return m_bytes; }
 
-    /// Bytes that would have to be sent to make one of another that has as many vertices and the same triangles; none: it cannot be made
-    /// of that.
-    static std::optional<size_t> between(const Mesh& from, const Mesh& to);
+    /// Whether one can be made of the other in place: as many vertices, the same triangles.
+    static bool canFollow(const Mesh& before, const Mesh& mesh);
     /// Sends what differs, and says how many bytes that were.
-    size_t change(const Mesh& from, const Mesh& to);
+    size_t follow(const Mesh& before, const Mesh& mesh);
 
   private:
     GLuint m_array = 0, m_vertices = 0, m_indices = 0, m_rest = 0, m_carried = 0;

@@ -150,7 +150,7 @@ Outcome Drawing::drawSlot(size_t index, GlProgram& p, bool peel, GLuint peeled) 
     }
     if (slot.surface.doubleSided) glDisable(GL_CULL_FACE);
     else glEnable(GL_CULL_FACE), glCullFace(GL_BACK);
-    m.mesh(m_specimen.mesh).draw(m_specimen.mesh->slots[index].firstIndex, m_specimen.mesh->slots[index].indexCount);
+    m.mesh(m_specimen.mesh, m_specimen.lineage).draw(m_specimen.mesh->slots[index].firstIndex, m_specimen.mesh->slots[index].indexCount);
     return Done{};
 }
 

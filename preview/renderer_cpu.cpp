@@ -142,7 +142,7 @@ Result<AttributePicture> Renderer::Impl::rasterise(const DressedSpecimen& specim
             if (specimen.slots[i].surface.doubleSided) glDisable(GL_CULL_FACE);
             else glEnable(GL_CULL_FACE), glCullFace(GL_BACK);
             p.set("u_slot", float(i + 1));
-            mesh(specimen.mesh).draw(specimen.mesh->slots[i].firstIndex, specimen.mesh->slots[i].indexCount);
+            mesh(specimen.mesh, specimen.lineage).draw(specimen.mesh->slots[i].firstIndex, specimen.mesh->slots[i].indexCount);
         }
         glDisable(GL_SCISSOR_TEST);
         glPixelStorei(GL_PACK_ALIGNMENT, 1);

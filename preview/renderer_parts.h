@@ -29,7 +29,8 @@ struct Renderer::Impl {
     bool evaluatorOnly = false;
     std::map<std::string, std::shared_ptr<GlProgram>> programs; ///< by fragment stage
     std::map<MeshPtr, std::unique_ptr<GlMesh>> meshes;
-    size_t meshBytes = 0; ///< of vertices and triangles that were sent to the card so far
+    std::map<std::string, MeshPtr> lastOf; ///< the mesh that was drawn last, by lineage
+    size_t meshBytes = 0;                  ///< of vertices and triangles that were sent to the card so far
     std::map<MapPtr, std::unique_ptr<GlMap>> maps;
     std::map<std::pair<int, int>, std::unique_ptr<GlTargets>> targets;
     std::map<std::string, GLuint> environments;
@@ -44,7 +45,8 @@ struct Renderer::Impl {
     Result<GlProgram*> program(const std::string& vertexStage, const std::string& fragmentStage);
     /// Null when it is being linked in the background.
     Result<GlProgram*> surfaceProgram(const LookPtr& look, bool full);
-    const GlMesh& mesh(const MeshPtr& mesh);
+    /// `lineage`: of the specimen; a mesh that follows the one that was drawn of it last is made of that by what differs.
+    const GlMesh& mesh(const MeshPtr& mesh, const std::string& lineage = {});
     void bindMap(const MapPtr& map, int unit);
     GlTargets& target(int width, int height);
     GLuint environment(const ReadyLight& light);

@@ -53,22 +53,19 @@ Result<GlProgram*> Renderer::Impl::surfaceProgram(const LookPtr& look, bool full
     }
 }
 
-const GlMesh& Renderer::Impl::mesh(const MeshPtr& m) {
+const GlMesh& Renderer::Impl::mesh(const MeshPtr& m, const std::string& lineage) {
+    MeshPtr* last = lineage.empty() ? nullptr : &lastOf[lineage];
+    const MeshPtr before = last ? std::exchange(*last, m) : nullptr;
     if (const auto it = meshes.find(m); it != meshes.end()) return *it->second;
-    // What was painted on or moved since the last picture is made of what the card has, by what differs.
-    auto nearest = meshes.end();
-    size_t least = SIZE_MAX;
-    for (auto it = meshes.begin(); it != meshes.end(); ++it)
-        if (const std::optional<size_t> bytes = GlMesh::between(*it->first, *m); bytes && *bytes < least) nearest = it, least = *bytes;
-    if (nearest == meshes.end()) {
-        GlMesh& made = *(meshes[m] = std::make_unique<GlMesh>(*m));
-        meshBytes += made.bytes();
-        return made;
+    if (const auto it = meshes.find(before); it != meshes.end() && GlMesh::canFollow(*before, *m)) {
+        auto entry = meshes.extract(it);
+        meshBytes += entry.mapped()->follow(*before, *m);
+        entry.key() = m;
+        return *meshes.insert(std::move(entry)).position->second;
     }
-    auto entry = meshes.extract(nearest);
-    meshBytes += entry.mapped()->change(*entry.key(), *m);
-    entry.key() = m;
-    return *meshes.insert(std::move(entry)).position->second;
+    GlMesh& made = *(meshes[m] = std::make_unique<GlMesh>(*m));
+    meshBytes += made.bytes();
+    return made;
 }
 
 void Renderer::Impl::bindMap(const MapPtr& m, int unit) {
@@ -135,7 +132,12 @@ void Renderer::Impl::setFrame(GlProgram& p, const Frame& frame) {
 
 void Renderer::Impl::trim() {
     // Displaced meshes are new in every frame, and maps go with their project; once nobody else holds them they are of no use.
-    std::erase_if(meshes, [](const auto& entry) { return entry.first.use_count() <= 1; });
+    std::erase_if(meshes, [this](const auto& entry) {
+        // Those of lastOf are named there once more.
+        const auto named = std::count_if(lastOf.begin(), lastOf.end(), [&](const auto& last) { return last.second == entry.first; });
+        return entry.first.use_count() <= 1 + named;
+    });
+    std::erase_if(lastOf, [this](const auto& entry) { return !meshes.contains(entry.second); });
     std::erase_if(maps, [](const auto& entry) { return entry.first.use_count() <= 1; });
     if (programs.size() > 160) programs.clear();
 }
@@ -185,7 +187,7 @@ Outcome Renderer::Impl::drawShadow(const DressedSpecimen& specimen, const View& 
     if (specimen.castsShadow)
         for (size_t i = 0; i < specimen.slots.size(); ++i)
             if (!specimen.slots[i].seeThrough())
-                mesh(specimen.mesh).draw(specimen.mesh->slots[i].firstIndex, specimen.mesh->slots[i].indexCount);
+                mesh(specimen.mesh, specimen.lineage).draw(specimen.mesh->slots[i].firstIndex, specimen.mesh->slots[i].indexCount);
     for (const Thing& t : specimen.things) {
         const MeshPtr thing = thingMesh(t.kind);
         if (!thing || !t.castsShadow) continue;

@@ -72,7 +72,7 @@ Outcome Renderer::Impl::drawMeshView(const DressedSpecimen& specimen, const Rend
     p.setMatrix("u_clip", view.clip);
     p.set3("u_eye", view.eye.data());
     p.set("u_view", counts ? 7 : def.number);
-    const GlMesh& drawn = mesh(specimen.mesh);
+    const GlMesh& drawn = mesh(specimen.mesh, specimen.lineage);
     auto draw = [&](bool seeThrough) {
         for (size_t i = 0; i < specimen.slots.size(); ++i) {
             const DressedSlot& slot = specimen.slots[i];

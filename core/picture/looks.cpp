@@ -13,6 +13,8 @@
 #include "core/surface/surface_stages.h"
 
 #include <cstring>
+#include <fmt/format.h>
+#include <fmt/ranges.h>
 
 namespace hue {
 namespace {
@@ -275,6 +277,7 @@ LookPtr wireLook(LookCache& looks, const Project& project, const Master& master,
 DressedSpecimen dress(const Project& bareProject, Assets& assets, LookCache& looks, const Specimen& specimen, double time,
                       const DressOptions& options) {
     DressedSpecimen out;
+    out.lineage = fmt::format("{}|{}|{}", specimen.mesh, specimen.paintwork, fmt::join(specimen.wears, ","));
     MeshPtr bare = assets.mesh(bareProject, specimen.mesh, &out.problem);
     if (const Paintwork* paintwork = bareProject.paintwork(specimen.paintwork); paintwork && paintwork->paint)
         bare = looks.painted(bare, paintwork->paint);

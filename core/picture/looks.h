@@ -86,6 +86,7 @@ struct DressedSlot {
 /// A specimen for one frame; holds all that a renderer needs.
 struct DressedSpecimen {
     MeshPtr mesh;
+    std::string lineage;            ///< the same for the same specimen as its paint and the time go on: its meshes differ by little
     std::vector<DressedSlot> slots; ///< by slot of the mesh; a slot without anything worn shows plain grey
     size_t slotsEach = 1;           ///< of each placement; the slots of the first come first
     std::vector<Thing> things;

@@ -75,15 +75,21 @@ TEST(PaintedPictures, VerticesAreMovedByWhatIsPaintedOnThem) {
     }
 }
 
+/// Two specimens of one mesh, each with a paintwork of its own, "w" and "v", on which nothing is painted.
+Project twoOf(const char* mesh) {
+    Project p = chalked();
+    p.lineup.specimens = {Specimen{.mesh = mesh, .wears = {"m"}}, Specimen{.mesh = mesh, .wears = {"m"}}};
+    for (const char* id : {"w", "v"})
+        p = *edit::addPaintwork(p, {id, id, mesh, {}, {}, std::make_shared<PaintData>(PaintData(shapeById(mesh)))});
+    return *edit::wearPaintwork(*edit::wearPaintwork(p, 0, "w"), 1, "v");
+}
+
 // One renderer that follows strokes, undo and a second specimen of the same mesh shows what one that begins anew shows, and is sent a
 // small part of the mesh.
 TEST(PaintedPictures, AStrokeSendsWhatItChangedAndLooksLikeAllOfIt) {
     const char* ball = "shape:sphere/5";
-    Project p = chalked();
-    p.lineup.specimens = {Specimen{.mesh = ball, .wears = {"m"}}, Specimen{.mesh = ball, .wears = {"m"}}};
+    Project p = twoOf(ball);
     PaintData paint(shapeById(ball));
-    for (const char* id : {"w", "v"}) p = *edit::addPaintwork(p, {id, id, ball, {}, {}, std::make_shared<PaintData>(paint)});
-    p = *edit::wearPaintwork(*edit::wearPaintwork(p, 0, "w"), 1, "v");
     Assets assets;
     LookCache known;
     Gl::renderer(); // the context
@@ -126,6 +132,36 @@ TEST(PaintedPictures, AStrokeSendsWhatItChangedAndLooksLikeAllOfIt) {
     // A channel of the second set makes another layout of it.
     p = *edit::setPaint(p, "w", std::make_shared<PaintData>(paint.with(6, std::vector<float>(paint.vertices(), 0.5f))));
     same(p);
+}
+
+// On a mesh so coarse that each vertex is seen: strokes that touch the first and last vertices of what is sent together.
+TEST(PaintedPictures, NoVertexOfAStrokeIsForgotten) {
+    const char* sheet = "shape:plane/3";
+    Project p = twoOf(sheet);
+    p.lineup.orbit.pitch = 60;
+    PaintData paint(shapeById(sheet));
+    Assets assets;
+    LookCache known;
+    Gl::renderer(); // the context
+    Renderer follows;
+    const auto picture = [&](Renderer& renderer) {
+        const auto drawn = renderer.render(dress(p, assets, known, p.lineup.specimens[0], 0), small());
+        EXPECT_TRUE(drawn);
+        return drawn ? drawn->rgba : std::vector<uint8_t>{};
+    };
+    std::vector<uint8_t> last = picture(follows);
+    for (const uint32_t within : {255u, 0u, 128u, 1u, 254u}) {
+        std::vector<uint32_t> touched;
+        for (uint32_t v = within; v < paint.vertices(); v += 256) touched.push_back(v);
+        ASSERT_GT(touched.size(), 1u);
+        paint = paint.with(2, touched, std::vector<float>(touched.size(), 1.f));
+        p = *edit::setPaint(p, "w", std::make_shared<PaintData>(paint));
+        Renderer anew;
+        const std::vector<uint8_t> now = picture(follows);
+        EXPECT_EQ(now, picture(anew)) << within;
+        EXPECT_NE(now, last) << within << " is out of sight";
+        last = now;
+    }
 }
 
 } // namespace

@@ -127,7 +127,7 @@ static int run(int argc, char** argv) {
         "--paintwork", o.paintwork,
         "A paintwork by name: it is changed and the project saved; with --mesh it is made where there is none. Without: the mesh's "
         "own vertex colors, and nothing of the project changes");
-    c->add_option("--channel", o.channel, "The name of a channel that what is worn reads, or r, g, b or a");
+    c->add_option("--channel", o.channel, "The name of a channel that what is worn reads, or r, g, b, a, and 5 to 8 of the second set");
     c->add_flag("--info", o.info, "Say only what the channels hold");
     std::string ruleHelp = "May be given again, the first below the others. One of:";
     for (const hue::FillRuleDef& r : hue::fillRules()) ruleHelp += fmt::format("\n  {} {}: {}", r.key, r.takes, r.help);

@@ -12,6 +12,7 @@
 #include <algorithm>
 #include <fmt/format.h>
 #include <fstream>
+#include <optional>
 #include <sstream>
 
 namespace hue::cli {
@@ -62,6 +63,10 @@ int diff(const TeamOptions& o) {
 }
 
 int merge(const TeamOptions& o) {
+    // Whoever else wants to change what is written over waits from before it is read.
+    std::optional<Result<RewriteLock>> lock;
+    if (std::error_code none; fs::is_regular_file(o.out, none)) lock.emplace(RewriteLock::take(o.out));
+    if (lock && !*lock) return fail(lock->error());
     const Result<Loaded> base = projectIn(o.base), mine = projectIn(o.first), theirs = projectIn(o.second);
     for (const Result<Loaded>* one : {&base, &mine, &theirs})
         if (!*one) return fail(one->error());
@@ -69,7 +74,7 @@ int merge(const TeamOptions& o) {
     if (!both) return fail(both.error());
     if (const Outcome written = writeFile(o.out, projectText(both->project)); !written) return fail(written.error());
     for (const std::string& place : both->conflicts)
-        print(fmt::format("conflict {}: both have changed it, and what MINE has was kept", place));
+        print(fmt::format("conflict {}: both have changed it; what MINE has stands there, or what is left where one removed it", place));
     // What neither had alone: one took away what the other began to use.
     const auto errors = [](const Project& p) {
         std::vector<std::string> out;

@@ -76,7 +76,17 @@ class PaintSurface {
     std::array<int, 3> m_cells{1, 1, 1};
     std::array<float, 3> m_low{};
     float m_cellSize = 1;
-    std::vector<uint32_t> m_firstInCell, m_inCell;
+    std::vector<uint32_t> m_firstInCell, m_inCell, m_cellOf; ///< the last by place
+    /// Which cells around one hang together with it by an edge: bits (z + 1) * 9 + (y + 1) * 3 + x + 1 for steps of -1..1. And whether all
+    /// of its own places hang together within it, with no edge that goes further than that.
+    struct CellLinks {
+        uint32_t around = 0;
+        bool whole = false;
+    };
+    size_t cellAt(const std::array<float, 3>& at) const;
+    /// Fills m_links.
+    void linkCells();
+    std::vector<CellLinks> m_links;
 };
 
 /// From where the brush is put down to where it is lifted. Touches lie a fifth of the radius apart along the surface, so that it does not

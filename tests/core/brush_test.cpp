@@ -5,6 +5,7 @@
 #include <cmath>
 #include <gtest/gtest.h>
 #include <random>
+#include <set>
 
 namespace hue {
 namespace {
@@ -324,6 +325,54 @@ TEST(Brush, TellsEachChangedVertexOnceEachTimeItIsAsked) {
         EXPECT_TRUE(stroke.takeChanged().empty());
     }
     for (uint32_t v = 0; v < bare.vertices(); ++v) ASSERT_EQ(seen[v], stroke.value(v)) << "what was told is all that changed";
+}
+
+// A large brush goes through whole cells at once; what it reaches is what a walk from place to place reaches, on thin walls, in folds and
+// where nothing hangs together as well.
+TEST(Brush, ALargeOneReachesWhatAWalkAlongEdgesReaches) {
+    std::mt19937 random(12);
+    std::uniform_real_distribution<float> unit(0, 1);
+    Mesh wall = makeCube(40), folds = makePlane(60), loose = makePlane(40);
+    for (Vertex& v : wall.vertices) v.position[2] *= 0.01f;
+    for (Vertex& v : folds.vertices) v.position[1] = 0.3f * std::sin(20 * v.position[0]);
+    // Triangles that share no places: each moved a little by itself.
+    const Mesh sheet = loose;
+    loose.vertices.clear();
+    for (size_t i = 0; i < sheet.indices.size(); ++i) {
+        loose.vertices.push_back(sheet.vertices[sheet.indices[i]]);
+        if (i / 3 % 7 == 0) loose.vertices.back().position[1] += 1e-3f;
+        loose.indices[i] = uint32_t(i);
+    }
+    for (const Mesh& mesh : {makeTorus(90), makeSphere(80), makePlane(70), wall, folds, loose}) {
+        const PaintSurface surface(made(mesh));
+        const MeshNeighbours& neighbours = surface.neighbours();
+        const PaintData bare(surface.mesh());
+        size_t most = 0;
+        for (int round = 0; round < 25; ++round) {
+            const auto triangle = uint32_t(unit(random) * float(surface.mesh()->indices.size() / 3 - 1));
+            Rgb middle{};
+            for (size_t k = 0; k < 3; ++k)
+                middle = sum(middle, scaled(surface.mesh()->vertices[surface.mesh()->indices[3 * triangle + k]].position, 1.f / 3));
+            Brush brush = simple(0.05f + 0.9f * unit(random));
+            brush.softEdge = 0, brush.facing = false;
+            std::set<uint32_t> expected, waiting;
+            const auto reach = [&](uint32_t place) {
+                const Rgb away = difference(neighbours.position(place), middle);
+                if (dot(away, away) < brush.radius * brush.radius && expected.insert(place).second) waiting.insert(place);
+            };
+            for (size_t k = 0; k < 3; ++k) reach(neighbours.placeOf(surface.mesh()->indices[3 * triangle + k]));
+            while (!waiting.empty()) {
+                const uint32_t place = waiting.extract(waiting.begin()).value();
+                for (const uint32_t next : neighbours.around(place)) reach(next);
+            }
+            MeshPoint at{triangle, {1.f / 3, 1.f / 3, 1.f / 3}, middle, {}, 0};
+            size_t vertices = 0;
+            for (const uint32_t place : expected) vertices += surface.verticesOf(place).size();
+            ASSERT_EQ(surface.reached(at, {0, 1, 0}, brush, bare), vertices) << "radius " << brush.radius;
+            most = std::max(most, expected.size());
+        }
+        EXPECT_GT(most, 2u);
+    }
 }
 
 TEST(PaintSurface, FindsWhatLiesInABallAsALookAtEveryPlaceDoes) {

@@ -44,9 +44,11 @@ int inBlocks(float pixels) { return std::max(4, int(std::ceil(pixels / 4)) * 4);
 
 Result<Image> lettering(const std::string& text, int capitals) {
     const auto refuse = [](std::string sentence) { return Error{"mask.text", std::move(sentence), {}}; };
-    if (text.size() > kMostLettering)
+    // Of UTF-8, all bytes but those that go on with a character.
+    const auto characters = size_t(std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xC0) != 0x80; }));
+    if (characters > kMostLettering)
         return refuse(
-            fmt::format("That text has {} characters, and a decal shows {} at most. Take a part of it.", text.size(), kMostLettering));
+            fmt::format("That text has {} characters, and a decal shows {} at most. Take a part of it.", characters, kMostLettering));
     const std::vector<Line> lines = linesOf(text);
     if (lines.empty()) return refuse("There are no letters in that text. Type a word or a number.");
     float wide = 0;

@@ -7,7 +7,7 @@
 
 namespace hue {
 
-inline constexpr size_t kMostLettering = 200; ///< bytes of text
+inline constexpr size_t kMostLettering = 200; ///< characters
 
 /// White letters, one line below the other and each in the middle; RGBA of 8 bits, white everywhere, alpha 1 in letters and 0 around them.
 /// As wide as its longest line, with a margin that levels do not fill; sides are multiples of four, as block formats want them, and 4096 at

@@ -67,6 +67,9 @@ TEST(Lettering, IsNeverTooLargeAndSaysWhatCannotBeShown) {
         ASSERT_FALSE(none);
         EXPECT_EQ(none.error().code, "mask.text");
     }
+    std::string umlauts;
+    for (size_t k = 0; k < kMostLettering; ++k) umlauts += "Ä";
+    EXPECT_TRUE(lettering(umlauts, 8)) << "characters count, not bytes";
     EXPECT_NE(lettering(std::string(900, 'x')).error().sentence.find("900"), std::string::npos);
 }
 

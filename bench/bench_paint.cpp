@@ -109,7 +109,7 @@ int main() {
     stroke.moveTo({{0, 3, 0}, {0, -1, 0}});
     tell("the paint after a touch as a value", times(60, [&](int) { stroke.done(); }));
     LookCache looks;
-    tell("its mesh for a picture", times(10, [&](int) { looks.painted(million, std::make_shared<PaintData>(stroke.done())); }));
+    tell("its mesh for a picture", times(10, [&](int) { looks.paintedMeshes().get(million, std::make_shared<PaintData>(stroke.done())); }));
 
     // One core for both.
     const tbb::global_control one(tbb::global_control::max_allowed_parallelism, 1);

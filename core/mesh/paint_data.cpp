@@ -151,6 +151,12 @@ std::string fingerprintOf(const Paintwork& w) { return w.paint ? w.paint->finger
 
 namespace {
 
+bool hasSecondSet(const PaintData& paint) {
+    for (int c = 4; c < PaintData::kChannels; ++c)
+        if (paint.isPainted(c)) return true;
+    return false;
+}
+
 /// Puts paint on vertices from the first to before the last.
 void putOn(Mesh& mesh, const PaintData& paint, size_t first, size_t end) {
     for (size_t v = first; v < std::min(end, mesh.vertices.size()); ++v) {
@@ -159,24 +165,19 @@ void putOn(Mesh& mesh, const PaintData& paint, size_t first, size_t end) {
     }
 }
 
-Mesh withPaint(const Mesh& mesh, const PaintData& paint, std::span<const std::pair<size_t, size_t>> where) {
-    Mesh out = mesh;
-    out.hasColors = true;
-    out.hasColors1 = false;
-    for (int c = 4; c < PaintData::kChannels; ++c) out.hasColors1 = out.hasColors1 || paint.isPainted(c);
-    for (const auto& [first, end] : where) putOn(out, paint, first, end);
-    return out;
-}
-
 } // namespace
 
 Mesh painted(const Mesh& mesh, const PaintData& paint) {
-    const std::pair<size_t, size_t> all[] = {{0, paint.vertices()}};
-    return withPaint(mesh, paint, all);
+    Mesh out = mesh;
+    out.hasColors = true;
+    out.hasColors1 = hasSecondSet(paint);
+    putOn(out, paint, 0, paint.vertices());
+    return out;
 }
 
-Mesh repainted(const Mesh& before, const PaintData& was, const PaintData& paint) {
-    return withPaint(before, paint, paint.changedFrom(was));
+void repaint(Mesh& mesh, const PaintData& was, const PaintData& paint) {
+    mesh.hasColors1 = hasSecondSet(paint);
+    for (const auto& [first, end] : paint.changedFrom(was)) putOn(mesh, paint, first, end);
 }
 
 } // namespace hue

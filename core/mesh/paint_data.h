@@ -82,8 +82,8 @@ std::string fingerprintOf(const Paintwork& paintwork);
 
 /// A mesh with the channels as its two sets of vertex colors. The paint must be of as many vertices.
 Mesh painted(const Mesh& mesh, const PaintData& paint);
-/// The same where `before` is the mesh with other paint, `was`: reckons only what the two do not share.
-Mesh repainted(const Mesh& before, const PaintData& was, const PaintData& paint);
+/// A mesh with the paint `was` on it gets other paint: puts on only what the two do not share.
+void repaint(Mesh& mesh, const PaintData& was, const PaintData& paint);
 
 /// Keeps paint as a GLB: the surface, with COLOR_0, and COLOR_1 where anything is painted there, which any reader of glTF shows; what lies
 /// under them as _UNDER_0 and _UNDER_1. `names`: of the channels, kept beside. Errors: file.cannot-write.

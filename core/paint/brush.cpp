@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <utility>
 
 namespace hue {
 namespace {
@@ -18,31 +19,6 @@ Rgb mirrored(Rgb v, int axis) {
 
 Rgb between(const Rgb& a, const Rgb& b, float t) { return sum(scaled(a, 1 - t), scaled(b, t)); }
 
-/// Numbers that were seen during one search, without clearing anything between searches. Each sort of number has its own.
-enum class Sort { Place, Cell, RimCell };
-template <Sort> class Marks {
-  public:
-    explicit Marks(size_t count) {
-        if (m_stamps.size() < count) m_stamps.resize(count);
-        if (++m_now == 0) std::fill(m_stamps.begin(), m_stamps.end(), 0), m_now = 1;
-    }
-    /// Whether it was not seen before.
-    bool set(size_t n) { return std::exchange(m_stamps[n], m_now) != m_now; }
-    bool has(size_t n) const { return m_stamps[n] == m_now; }
-
-  private:
-    static thread_local std::vector<uint32_t> m_stamps;
-    static thread_local uint32_t m_now;
-};
-template <Sort S> thread_local std::vector<uint32_t> Marks<S>::m_stamps;
-template <Sort S> thread_local uint32_t Marks<S>::m_now = 0;
-
-/// Joins what hangs together: who leads each, found with the way there halved.
-uint32_t leaderOf(std::vector<uint32_t>& leads, uint32_t n) {
-    while (leads[n] != n) n = leads[n] = leads[leads[n]];
-    return n;
-}
-
 } // namespace
 
 float brushProfile(float distance, float softEdge) {
@@ -53,7 +29,8 @@ float brushProfile(float distance, float softEdge) {
     return t * t * (3 - 2 * t);
 }
 
-PaintSurface::PaintSurface(MeshPtr mesh) : m_mesh(std::move(mesh)), m_rays(m_mesh), m_neighbours(*m_mesh) {
+PaintSurface::PaintSurface(MeshPtr mesh)
+    : m_mesh(std::move(mesh)), m_rays(m_mesh), m_neighbours(*m_mesh), m_grid(m_neighbours, boundsOf(*m_mesh)) {
     const size_t places = m_neighbours.places(), vertices = m_mesh->vertices.size();
     m_normals.assign(places, Rgb{});
     m_firstVertex.assign(places + 1, 0);
@@ -71,155 +48,24 @@ PaintSurface::PaintSurface(MeshPtr mesh) : m_mesh(std::move(mesh)), m_rays(m_mes
     for (size_t s = 0; s < m_mesh->slots.size(); ++s)
         for (uint32_t i = 0; i < m_mesh->slots[s].indexCount; ++i)
             m_slots[m_mesh->indices[m_mesh->slots[s].firstIndex + i]] |= uint64_t(1) << std::min<size_t>(s, 63);
-
-    const Bounds box = boundsOf(*m_mesh);
-    m_low = box.low;
-    float longest = 0;
-    for (size_t c = 0; c < 3; ++c) longest = std::max(longest, box.high[c] - box.low[c]);
-    // Cells of about two edges, as long as that makes not too many.
-    constexpr int kMostCells = 128;
-    m_cellSize = std::max({2 * std::sqrt(m_neighbours.meanSquareEdge()), longest / kMostCells, std::numeric_limits<float>::min()});
-    for (size_t c = 0; c < 3; ++c) m_cells[c] = std::clamp(int((box.high[c] - box.low[c]) / m_cellSize) + 1, 1, kMostCells + 1);
-    m_firstInCell.assign(size_t(m_cells[0]) * size_t(m_cells[1]) * size_t(m_cells[2]) + 1, 0);
-    m_cellOf.resize(places);
-    for (uint32_t p = 0; p < places; ++p) ++m_firstInCell[(m_cellOf[p] = uint32_t(cellAt(m_neighbours.position(p)))) + 1];
-    for (size_t c = 1; c < m_firstInCell.size(); ++c) m_firstInCell[c] += m_firstInCell[c - 1];
-    m_inCell.resize(places);
-    std::vector<uint32_t> at(m_firstInCell.begin(), m_firstInCell.end() - 1);
-    for (uint32_t p = 0; p < places; ++p) m_inCell[at[m_cellOf[p]]++] = p;
-    linkCells();
-}
-
-size_t PaintSurface::cellAt(const Rgb& at) const {
-    std::array<int, 3> cell;
-    for (size_t c = 0; c < 3; ++c) cell[c] = std::clamp(int((at[c] - m_low[c]) / m_cellSize), 0, m_cells[c] - 1);
-    return (size_t(cell[2]) * size_t(m_cells[1]) + size_t(cell[1])) * size_t(m_cells[0]) + size_t(cell[0]);
-}
-
-void PaintSurface::linkCells() {
-    m_links.assign(m_firstInCell.size() - 1, {});
-    std::vector<uint32_t> leads(m_neighbours.places());
-    for (uint32_t p = 0; p < leads.size(); ++p) leads[p] = p;
-    const auto columns = long(m_cells[0]), rows = long(m_cells[1]);
-    for (size_t cell = 0; cell < m_links.size(); ++cell) {
-        CellLinks& links = m_links[cell];
-        const long x = long(cell) % columns, y = long(cell) / columns % rows, z = long(cell) / (columns * rows);
-        bool near = true;
-        const uint32_t first = m_firstInCell[cell], end = m_firstInCell[cell + 1];
-        for (uint32_t i = first; i < end; ++i)
-            for (const uint32_t next : m_neighbours.around(m_inCell[i])) {
-                const size_t other = m_cellOf[next];
-                if (other == cell) {
-                    leads[leaderOf(leads, m_inCell[i])] = leaderOf(leads, next);
-                    continue;
-                }
-                const long dx = long(other) % columns - x, dy = long(other) / columns % rows - y, dz = long(other) / (columns * rows) - z;
-                if (std::max({std::labs(dx), std::labs(dy), std::labs(dz)}) > 1) near = false;
-                else links.around |= uint32_t(1) << ((dz + 1) * 9 + (dy + 1) * 3 + dx + 1);
-            }
-        links.whole = near && first < end;
-        for (uint32_t i = first + 1; i < end && links.whole; ++i)
-            links.whole = leaderOf(leads, m_inCell[i]) == leaderOf(leads, m_inCell[first]);
-    }
-}
-
-void PaintSurface::within(const Rgb& middle, float radius, std::vector<Near>& out) const {
-    std::array<int, 3> low, high;
-    for (size_t c = 0; c < 3; ++c) {
-        const auto cell = [&](float at) { return int(std::clamp(std::floor((at - m_low[c]) / m_cellSize), 0.f, float(m_cells[c] - 1))); };
-        low[c] = cell(middle[c] - radius), high[c] = cell(middle[c] + radius);
-    }
-    const float square = radius * radius;
-    for (int z = low[2]; z <= high[2]; ++z)
-        for (int y = low[1]; y <= high[1]; ++y) {
-            // Cells side by side hold their places side by side.
-            const size_t row = (size_t(z) * size_t(m_cells[1]) + size_t(y)) * size_t(m_cells[0]);
-            for (uint32_t i = m_firstInCell[row + size_t(low[0])]; i < m_firstInCell[row + size_t(high[0]) + 1]; ++i) {
-                const Rgb& at = m_neighbours.position(m_inCell[i]);
-                const float x = at[0] - middle[0], v = at[1] - middle[1], w = at[2] - middle[2], d = x * x + v * v + w * w;
-                if (d <= square) out.push_back({m_inCell[i], std::sqrt(d)});
-            }
-        }
 }
 
 void PaintSurface::touched(const Rgb& middle, uint32_t triangle, const Rgb& towardsViewer, const Brush& brush,
                            std::vector<Touched>& out) const {
-    out.clear();
-    const auto sees = [&](uint32_t place) { return !brush.facing || dot(m_normals[place], towardsViewer) > 0; };
-    if (!brush.connected) {
-        static thread_local std::vector<Near> near;
-        near.clear();
-        within(middle, brush.radius, near);
-        for (const Near& n : near)
-            if (const float share = brushProfile(n.distance / brush.radius, brush.softEdge); share > 0 && sees(n.place))
-                out.push_back({n.place, share});
-        return;
+    static thread_local std::vector<PlaceGrid::Near> near;
+    near.clear();
+    if (brush.connected) {
+        uint32_t corners[3];
+        for (size_t k = 0; k < 3; ++k) corners[k] = m_neighbours.placeOf(m_mesh->indices[3 * size_t(triangle) + k]);
+        m_grid.connected(corners, middle, brush.radius, near);
+    } else {
+        m_grid.within(middle, brush.radius, near);
     }
-    // From the corners of the triangle along edges, as far as the brush goes. Cells that hang together and lie within as a whole are gone
-    // through as a whole, which is most of a large brush; all others place by place.
-    const float square = brush.radius * brush.radius, inner = (1 - brush.softEdge) * brush.radius;
-    const auto squareTo = [&](uint32_t place) {
-        const Rgb& at = m_neighbours.position(place);
-        const float x = at[0] - middle[0], y = at[1] - middle[1], z = at[2] - middle[2];
-        return x * x + y * y + z * z;
-    };
-    const auto put = [&](uint32_t place, float d) {
-        const float share = d <= inner * inner ? 1.f : brushProfile(std::sqrt(d) / brush.radius, brush.softEdge);
-        if (share > 0 && sees(place)) out.push_back({place, share});
-    };
-    const auto columns = size_t(m_cells[0]), rows = size_t(m_cells[1]);
-    const auto liesWithin = [&](size_t cell) {
-        if (!m_links[cell].whole) return false;
-        const size_t at[3] = {cell % columns, cell / columns % rows, cell / (columns * rows)};
-        float furthest = 0;
-        for (size_t c = 0; c < 3; ++c) {
-            const float low = m_low[c] + float(at[c]) * m_cellSize - middle[c], far = std::max(std::fabs(low), std::fabs(low + m_cellSize));
-            furthest += far * far;
-        }
-        return furthest < square * 0.999f; // a place may lie beside its cell by as much as is lost in rounding
-    };
-    Marks<Sort::Place> seen(m_neighbours.places());
-    Marks<Sort::Cell> taken(m_links.size());
-    Marks<Sort::RimCell> rim(m_links.size()); // not within as a whole
-    static thread_local std::vector<uint32_t> places;
-    static thread_local std::vector<size_t> cells;
-    places.clear(), cells.clear();
-    const auto take = [&](size_t cell) {
-        if (!taken.set(cell)) return;
-        cells.push_back(cell);
-        for (uint32_t i = m_firstInCell[cell]; i < m_firstInCell[cell + 1]; ++i) put(m_inCell[i], squareTo(m_inCell[i]));
-    };
-    const auto reach = [&](uint32_t place) {
-        if (!seen.set(place)) return;
-        const size_t cell = m_cellOf[place];
-        if (taken.has(cell)) return;
-        if (!rim.has(cell)) {
-            if (liesWithin(cell)) return take(cell);
-            rim.set(cell);
-        }
-        const float d = squareTo(place);
-        if (!(d < square)) return;
-        put(place, d);
-        places.push_back(place);
-    };
-    for (size_t k = 0; k < 3; ++k) reach(m_neighbours.placeOf(m_mesh->indices[3 * size_t(triangle) + k]));
-    for (size_t p = 0, c = 0; p < places.size() || c < cells.size();) {
-        if (p < places.size()) {
-            for (const uint32_t next : m_neighbours.around(places[p])) reach(next);
-            ++p;
-            continue;
-        }
-        const size_t cell = cells[c++];
-        bool leadsOut = false; // some of its edges lead to where not all is reached
-        for (int side = 0; side < 27; ++side) {
-            if (!(m_links[cell].around >> side & 1)) continue;
-            const size_t other = size_t(long(cell) + ((side / 9 - 1) * long(rows) + side / 3 % 3 - 1) * long(columns) + side % 3 - 1);
-            if (taken.has(other)) continue;
-            if (liesWithin(other)) take(other);
-            else leadsOut = true;
-        }
-        for (uint32_t i = m_firstInCell[cell]; leadsOut && i < m_firstInCell[cell + 1]; ++i)
-            for (const uint32_t next : m_neighbours.around(m_inCell[i])) reach(next);
+    out.clear();
+    const float inner = (1 - brush.softEdge) * brush.radius;
+    for (const PlaceGrid::Near& n : near) {
+        const float share = n.square <= inner * inner ? 1.f : brushProfile(std::sqrt(n.square) / brush.radius, brush.softEdge);
+        if (share > 0 && (!brush.facing || dot(m_normals[n.place], towardsViewer) > 0)) out.push_back({n.place, share});
     }
 }
 

@@ -4,6 +4,7 @@
 #include "core/mesh/paint_data.h"
 #include "core/mesh/surface_rays.h"
 #include "core/paint/neighbours.h"
+#include "core/paint/place_grid.h"
 
 #include <algorithm>
 #include <optional>
@@ -34,10 +35,13 @@ float brushProfile(float distance, float softEdge);
 class PaintSurface {
   public:
     explicit PaintSurface(MeshPtr mesh);
+    PaintSurface(const PaintSurface&) = delete;
+    PaintSurface& operator=(const PaintSurface&) = delete;
 
     const MeshPtr& mesh() const { return m_mesh; }
     const SurfaceRays& rays() const { return m_rays; }
     const MeshNeighbours& neighbours() const { return m_neighbours; }
+    const PlaceGrid& grid() const { return m_grid; }
     /// Unit length, the mean over the vertices of a place.
     const std::array<float, 3>& normal(uint32_t place) const { return m_normals[place]; }
     std::span<const uint32_t> verticesOf(uint32_t place) const {
@@ -46,12 +50,6 @@ class PaintSurface {
     /// Whether a vertex is a corner of a triangle of that slot; from the 64th on slots are not told apart.
     bool isOfSlot(uint32_t vertex, int slot) const { return (m_slots[vertex] >> std::min(slot, 63) & 1) != 0; }
 
-    struct Near {
-        uint32_t place;
-        float distance; ///< metres
-    };
-    /// Places within a ball, in no order.
-    void within(const std::array<float, 3>& middle, float radius, std::vector<Near>& out) const;
     /// How many vertices a touch of a brush there would reach.
     size_t reached(const MeshPoint& at, const std::array<float, 3>& towardsViewer, const Brush& brush, const PaintData& paint) const;
 
@@ -69,24 +67,10 @@ class PaintSurface {
     MeshPtr m_mesh;
     SurfaceRays m_rays;
     MeshNeighbours m_neighbours;
+    PlaceGrid m_grid;
     std::vector<std::array<float, 3>> m_normals;
     std::vector<uint32_t> m_firstVertex, m_vertices;
     std::vector<uint64_t> m_slots; ///< a bit each
-    // Places by cells of a grid over the mesh's box.
-    std::array<int, 3> m_cells{1, 1, 1};
-    std::array<float, 3> m_low{};
-    float m_cellSize = 1;
-    std::vector<uint32_t> m_firstInCell, m_inCell, m_cellOf; ///< the last by place
-    /// Which cells around one hang together with it by an edge: bits (z + 1) * 9 + (y + 1) * 3 + x + 1 for steps of -1..1. And whether all
-    /// of its own places hang together within it, with no edge that goes further than that.
-    struct CellLinks {
-        uint32_t around = 0;
-        bool whole = false;
-    };
-    size_t cellAt(const std::array<float, 3>& at) const;
-    /// Fills m_links.
-    void linkCells();
-    std::vector<CellLinks> m_links;
 };
 
 /// From where the brush is put down to where it is lifted. Touches lie a fifth of the radius apart along the surface, so that it does not

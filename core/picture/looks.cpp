@@ -5,7 +5,6 @@
 #include "core/emit/emit_glsl.h"
 #include "core/make/bake.h"
 #include "core/nodes/finish.h"
-#include "core/paint/carry_over.h"
 #include "core/program/passes/vertex_split.h"
 #include "core/project/frame_inputs.h"
 #include "core/surface/at_vertices.h"
@@ -95,24 +94,6 @@ LookPtr LookCache::wire(const Project& project, const Master& master, const Sour
 int LookCache::compiles() const {
     const std::lock_guard lock(m_mutex);
     return m_compiles;
-}
-
-MeshPtr LookCache::painted(const MeshPtr& mesh, const PaintDataPtr& paint) {
-    Painted before;
-    {
-        const std::lock_guard lock(m_mutex);
-        for (const Painted& p : m_painted) {
-            if (p.mesh == mesh && p.paint == paint) return p.made;
-            if (p.mesh == mesh) before = p;
-        }
-    }
-    PaintDataPtr on = paintOn(mesh, paint);
-    auto made = std::make_shared<Mesh>(before.made ? repainted(*before.made, *before.on, *on) : hue::painted(*mesh, *on));
-    const std::lock_guard lock(m_mutex);
-    constexpr size_t kMost = 8;
-    if (m_painted.size() >= kMost) m_painted.erase(m_painted.begin());
-    m_painted.push_back({mesh, paint, std::move(on), std::move(made)});
-    return m_painted.back().made;
 }
 
 MeshPtr LookCache::refined(const MeshPtr& mesh, int times, std::string* problem) {
@@ -280,7 +261,7 @@ DressedSpecimen dress(const Project& bareProject, Assets& assets, LookCache& loo
     out.lineage = fmt::format("{}|{}|{}", specimen.mesh, specimen.paintwork, fmt::join(specimen.wears, ","));
     MeshPtr bare = assets.mesh(bareProject, specimen.mesh, &out.problem);
     if (const Paintwork* paintwork = bareProject.paintwork(specimen.paintwork); paintwork && paintwork->paint)
-        bare = looks.painted(bare, paintwork->paint);
+        bare = looks.paintedMeshes().get(bare, paintwork->paint);
     const MeshPtr one = looks.refined(bare, specimen.subdivisions, &out.problem);
     std::vector<Placement> placements = placementsOf(specimen.placements, boundsOf(*one));
     out.mesh = looks.placed(one, placements, &out.problem);

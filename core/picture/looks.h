@@ -3,8 +3,8 @@
 // Threads: any. What is kept between calls is kept under a lock.
 #include "core/compile/compile.h"
 #include "core/evaluate/evaluator.h"
-#include "core/mesh/paint_data.h"
 #include "core/mesh/placements.h"
+#include "core/paint/painted_meshes.h"
 #include "core/project/assets.h"
 #include "core/project/map_library.h"
 #include "core/surface/vertex_offset.h"
@@ -36,8 +36,8 @@ class LookCache {
     /// How often something was compiled; dragging a value must not change it.
     int compiles() const;
 
-    /// The mesh with paint as its vertex colors; carried over where it was painted on another shape.
-    MeshPtr painted(const MeshPtr& mesh, const PaintDataPtr& paint);
+    /// Those with paint.
+    PaintedMeshes& paintedMeshes() { return m_painted; }
     /// `problem` says when a mesh cannot be subdivided as often.
     MeshPtr refined(const MeshPtr& mesh, int times, std::string* problem);
     /// repeated(), kept; `problem` says when there would be too many triangles, and the mesh stands alone.
@@ -55,12 +55,7 @@ class LookCache {
     mutable std::mutex m_mutex;
     std::mutex m_compiling; ///< one at a time, so that nothing is compiled twice
     std::map<std::string, LookPtr> m_looks;
-    struct Painted {
-        MeshPtr mesh;
-        PaintDataPtr paint, on; ///< as it was given, and as it lies on the mesh
-        MeshPtr made;
-    };
-    std::vector<Painted> m_painted; ///< the newest last
+    PaintedMeshes m_painted;
     std::map<std::pair<MeshPtr, int>, MeshPtr> m_refined;
     struct Placed {
         MeshPtr mesh;

@@ -185,8 +185,8 @@ TEST(Brush, MirrorsAboutAnAxis) {
             if (painted.value(0, v) == 0) continue;
             Rgb other = sphere.mesh()->vertices[v].position;
             other[size_t(axis)] = -other[size_t(axis)];
-            std::vector<PaintSurface::Near> near;
-            sphere.within(other, 1e-3f, near);
+            std::vector<PlaceGrid::Near> near;
+            sphere.grid().within(other, 1e-3f, near);
             ASSERT_EQ(near.size(), 1u);
             ASSERT_NEAR(painted.value(0, sphere.verticesOf(near[0].place)[0]), painted.value(0, v), 5e-3f) << axis;
             ++twins;
@@ -375,15 +375,15 @@ TEST(Brush, ALargeOneReachesWhatAWalkAlongEdgesReaches) {
     }
 }
 
-TEST(PaintSurface, FindsWhatLiesInABallAsALookAtEveryPlaceDoes) {
+TEST(PlaceGrid, FindsWhatLiesInABallAsALookAtEveryPlaceDoes) {
     const PaintSurface torus(made(makeTorus(24)));
     std::mt19937 random(4);
     std::uniform_real_distribution<float> at(-1.5f, 1.5f);
     for (int k = 0; k < 200; ++k) {
         const Rgb middle{at(random), at(random), at(random)};
         const float radius = 0.01f + std::fabs(at(random));
-        std::vector<PaintSurface::Near> near;
-        torus.within(middle, radius, near);
+        std::vector<PlaceGrid::Near> near;
+        torus.grid().within(middle, radius, near);
         size_t expected = 0;
         for (uint32_t p = 0; p < torus.neighbours().places(); ++p)
             expected += lengthOf(difference(torus.neighbours().position(p), middle)) <= radius;

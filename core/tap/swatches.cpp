@@ -125,4 +125,20 @@ std::map<std::string, Swatch> swatchesOf(const Project& project, const Resolved&
     return out;
 }
 
+std::optional<Swatch> swatchOf(const Project& project, const Id& worn, const Source& wire, Assets& assets, double time, int side) {
+    const Resolved resolved = resolve(project, worn);
+    if (!resolved.master) return {};
+    const size_t last = wire.node.rfind('/');
+    const Id path = last == Id::npos ? Id{} : wire.node.substr(0, last);
+    Source within = wire;
+    if (last != Id::npos) within.node = wire.node.substr(last + 1);
+    Compilation tap = compileTap(project, *resolved.master, within, Constants::Live, path);
+    if (!tap.ports.contains({within.node, within.port}) || tap.program->outputs.empty()) return {};
+    auto named = std::make_shared<Program>(*tap.program);
+    named->outputs[0].name = within.node + "." + within.port;
+    tap.program = std::move(named);
+    std::map<std::string, Swatch> all = swatchesOf(project, resolved, tap, assets, time, side);
+    return std::move(all.begin()->second);
+}
+
 } // namespace hue

@@ -4,6 +4,8 @@
 #include "core/compile/compile.h"
 #include "core/project/assets.h"
 
+#include <optional>
+
 namespace hue {
 
 struct Swatch {
@@ -15,5 +17,9 @@ struct Swatch {
 /// eye. Any thread; a few milliseconds.
 std::map<std::string, Swatch> swatchesOf(const Project& project, const Resolved& resolved, const Compilation& taps, Assets& assets,
                                          double time, int side);
+
+/// Of one wire, with the values of what is worn: a master or an instance. The card as it is in the opened graph (opened_graph.h). Null when
+/// there is no such wire. Any thread.
+std::optional<Swatch> swatchOf(const Project& project, const Id& worn, const Source& wire, Assets& assets, double time, int side);
 
 } // namespace hue

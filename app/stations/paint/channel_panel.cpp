@@ -5,6 +5,7 @@
 #include "app/stations/paint/choice_button.h"
 #include "core/edits/edits.h"
 #include "core/paint/fill_rules.h"
+#include "core/tap/swatches.h"
 
 #include <QButtonGroup>
 #include <QCheckBox>
@@ -29,13 +30,14 @@ namespace {
 QString text(const std::string& s) { return QString::fromStdString(s); }
 QString text(std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(s.size())); }
 
-constexpr int kName = Qt::UserRole, kMean = Qt::UserRole + 1, kRead = Qt::UserRole + 2;
+constexpr int kName = Qt::UserRole, kMean = Qt::UserRole + 1, kRead = Qt::UserRole + 2, kFinish = Qt::UserRole + 3;
+constexpr int kRow = 44, kSwatch = 28;
 
-/// Key, name and a bar as long as the channel is painted in the mean.
+/// Key, swatch and name of the finish that it shows, and a bar as long as the channel is painted in the mean.
 class ChannelRow : public QStyledItemDelegate {
   public:
     using QStyledItemDelegate::QStyledItemDelegate;
-    QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override { return {100, 36}; }
+    QSize sizeHint(const QStyleOptionViewItem&, const QModelIndex&) const override { return {100, kRow}; }
     void paint(QPainter* p, const QStyleOptionViewItem& o, const QModelIndex& index) const override {
         const Theme& t = theme();
         const bool chosen = o.state & QStyle::State_Selected;
@@ -44,13 +46,21 @@ class ChannelRow : public QStyledItemDelegate {
         p->setPen(ink);
         p->setFont(codeFont(11));
         p->drawText(o.rect.adjusted(8, 0, 0, -8), Qt::AlignLeft | Qt::AlignVCenter, QString::number(index.row() + 1));
+        const QRect swatch(o.rect.left() + 22, o.rect.top() + 8, kSwatch, kSwatch);
+        if (const QImage picture = index.data(Qt::DecorationRole).value<QImage>(); !picture.isNull()) p->drawImage(swatch, picture);
+        const int left = swatch.right() + 8, wide = o.rect.right() - left;
+        const QString finish = index.data(kFinish).toString();
         p->setFont(textFont(13, index.data(kRead).toBool()));
         const double mean = index.data(kMean).toDouble();
-        p->drawText(o.rect.adjusted(26, 0, -52, -8), Qt::AlignLeft | Qt::AlignVCenter,
-                    p->fontMetrics().elidedText(index.data(kName).toString(), Qt::ElideRight, o.rect.width() - 78));
+        const QRect lines(left, o.rect.top() + 4, wide - 44, 30), all(left, o.rect.top() + 4, wide - 8, 30);
+        p->drawText(lines, Qt::AlignLeft | (finish.isEmpty() ? Qt::AlignVCenter : Qt::AlignTop),
+                    p->fontMetrics().elidedText(index.data(kName).toString(), Qt::ElideRight, lines.width()));
         p->setFont(codeFont(11));
-        p->drawText(o.rect.adjusted(0, 0, -8, -8), Qt::AlignRight | Qt::AlignVCenter, QString("%1 %").arg(100 * mean, 0, 'f', 0));
-        const QRect bar(o.rect.left() + 26, o.rect.bottom() - 9, o.rect.width() - 34, 4);
+        p->drawText(all, Qt::AlignRight | Qt::AlignTop, QString("%1 %").arg(100 * mean, 0, 'f', 0));
+        p->setFont(textFont(11));
+        p->setPen(chosen ? t.card : t.ink2);
+        p->drawText(all, Qt::AlignLeft | Qt::AlignBottom, p->fontMetrics().elidedText(finish, Qt::ElideRight, all.width()));
+        const QRect bar(left, o.rect.bottom() - 6, wide - 8, 3);
         p->fillRect(bar, chosen ? t.ink2 : t.hairline);
         p->fillRect(QRect(bar.topLeft(), QSize(int(std::lround(mean * bar.width())), bar.height())), ink);
         p->setPen(t.hairline);
@@ -320,18 +330,24 @@ void ChannelPanel::refresh() {
     int listed = 0;
     for (int c = 0; c < PaintData::kChannels; ++c) {
         QListWidgetItem* item = m_channels->item(c);
-        const bool isRead = std::any_of(read.begin(), read.end(), [c](const ReadChannel& r) { return r.channel == c; });
+        const auto of = std::find_if(read.begin(), read.end(), [c](const ReadChannel& r) { return r.channel == c; });
+        const bool isRead = of != read.end();
         item->setData(kRead, isRead);
         item->setData(kName, m_desk.channelName(c));
-        item->setToolTip(isRead ? QString() : tr("Nothing that the specimen wears reads this channel"));
+        const QString finish = of == read.end() ? QString() : text(of->finishName);
+        item->setData(kFinish, finish == m_desk.channelName(c) ? QString() : finish);
+        item->setToolTip(!isRead            ? tr("Nothing that the specimen wears reads this channel")
+                         : finish.isEmpty() ? QString()
+                                            : tr("Where it is painted lies the finish %1").arg(finish));
         // The second four are there for who needs them.
         const bool wanted = c < 4 || isRead || c == m_desk.channel() || (m_desk.paint() && m_desk.paint()->isPainted(c));
         item->setHidden(!wanted);
         listed += wanted;
     }
-    m_channels->setFixedHeight(std::min(listed, 6) * 36 + 2);
+    m_channels->setFixedHeight(std::min(listed, 6) * kRow + 2);
     m_channels->setCurrentRow(m_desk.channel());
     refreshShares();
+    refreshSwatches();
     refreshLive();
     const QString hint = m_desk.hint();
     m_hint->setText(hint);
@@ -372,8 +388,34 @@ void ChannelPanel::refreshShares() {
         const float mean = paint ? shareOf(paint->channel(c)).mean : 0;
         QListWidgetItem* item = m_channels->item(c);
         item->setData(kMean, double(mean));
-        item->setData(Qt::AccessibleTextRole, tr("%1, %2 hundredths painted").arg(item->data(kName).toString()).arg(int(100 * mean)));
+        const QString finish = item->data(kFinish).toString(), name = item->data(kName).toString();
+        item->setData(
+            Qt::AccessibleTextRole,
+            tr("%1, %2 hundredths painted").arg(finish.isEmpty() ? name : tr("%1, finish %2").arg(name, finish)).arg(int(100 * mean)));
     }
+}
+
+void ChannelPanel::refreshSwatches() {
+    using Swatches = std::map<int, QImage>;
+    m_session.runner().run(
+        {.owner = this, .kind = "swatches", .newer = Newer::Waits},
+        [snapshot = m_session.snapshot(), files = m_session.files(), read = m_desk.read(), time = m_session.time()](const Work&) {
+            Swatches out;
+            for (const ReadChannel& r : read) {
+                if (!r.finish) continue;
+                if (const auto swatch = swatchOf(*snapshot, r.worn, *r.finish, files->assets, time, kSwatch))
+                    out[r.channel] = QImage(reinterpret_cast<const uchar*>(swatch->rgb.data()), swatch->side, swatch->side,
+                                            4 * swatch->side, QImage::Format_RGB32)
+                                         .copy();
+            }
+            return out;
+        },
+        [this](const Swatches& swatches) {
+            for (int c = 0; c < PaintData::kChannels; ++c) {
+                const auto swatch = swatches.find(c);
+                m_channels->item(c)->setData(Qt::DecorationRole, swatch == swatches.end() ? QVariant() : QVariant(swatch->second));
+            }
+        });
 }
 
 } // namespace hue

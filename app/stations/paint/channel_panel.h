@@ -31,6 +31,7 @@ class ChannelPanel : public QWidget {
   private:
     void refresh();
     void refreshShares();
+    void refreshSwatches();
     void refreshLive();
     /// As the list stands now, the first below the others; rows without words do not count.
     std::vector<std::string> rulesShown() const;

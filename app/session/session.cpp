@@ -7,6 +7,7 @@
 #include "core/decals/decal_problems.h"
 #include "core/edits/edits.h"
 #include "core/edits/starting_points.h"
+#include "core/mesh/paint_data.h"
 #include "core/nodes/finish.h"
 #include "core/paint/paint_problems.h"
 #include "core/project/map_library.h"
@@ -241,6 +242,7 @@ void Session::load(Project project, const QString& file) {
     m_files->assets.setFolder(file.isEmpty() ? scratchFolder() : std::filesystem::path(QFileInfo(file).absolutePath().toStdString()),
                               file.isEmpty());
     m_runner->dropProject();
+    m_whenKept.clear();
     m_master = project.masters.empty() ? Id{} : project.masters[0]->id;
     m_path.clear();
     m_target = m_master;
@@ -305,7 +307,8 @@ bool Session::save(const QString& file, QString* problem, QString* code) {
         state.name = QFileInfo(target).completeBaseName().toStdString();
     }
     std::string hash;
-    const SaveOver over{target == m_file ? m_projectFile->hash() : std::string(), nullptr, &hash};
+    const SaveOver over{target == m_file ? m_projectFile->hash() : std::string(), nullptr,
+                        journalFor(m_file.toStdString(), m_projectFile->seat().number()), &hash};
     if (const Outcome saved = saveProject(state, target.toStdString(), over); !saved) {
         if (code) *code = QString::fromStdString(saved.error().code);
         if (saved.error().code == "project.changed-elsewhere") m_projectFile->look();
@@ -386,7 +389,21 @@ void Session::writeJournalSoon() {
         },
         [this](const Outcome& written) {
             if (!written) say(QString::fromStdString(written.error().sentence));
+            for (const auto& then : std::exchange(m_whenKept, {})) then();
         });
+}
+
+void Session::whenKept(std::function<void()> then) {
+    // What takes no time is written with the project itself.
+    const auto isLarge = [](const std::shared_ptr<const Paintwork>& w) { return w->paint && w->paint->vertices() > 100'000; };
+    const auto& all = project().paintworks;
+    const bool large = std::any_of(all.begin(), all.end(), isLarge);
+    const bool kept = !m_journalTimer.isActive() && !m_runner->running(this, "journal");
+    if (!large || kept || !dirty()) return then();
+    say(tr("Saving\u2026"));
+    m_whenKept.push_back(std::move(then));
+    m_journalTimer.stop();
+    writeJournalSoon();
 }
 
 bool Session::keepsJournal() const {

@@ -85,6 +85,9 @@ class Session : public QObject {
     bool open(const QString& file, QString* problem);
     /// `code`: of the error, such as project.changed-elsewhere, which is then asked about (see ProjectFile).
     bool save(const QString& file, QString* problem, QString* code = nullptr);
+    /// Calls back once what is unsaved is kept on the disk in the background, which makes a save of large paint short; at once where that
+    /// takes no time. Not where another project is opened meanwhile.
+    void whenKept(std::function<void()> then);
     /// The state before a step of undo, counted from the first; null where there is none.
     Snapshot stateBefore(int step) const;
     /// What was last opened or saved; null for a project that was neither.
@@ -176,6 +179,7 @@ class Session : public QObject {
     };
     int m_recoveredSeat = -1; ///< whose journal was offered
     std::shared_ptr<Journal> m_journal = std::make_shared<Journal>();
+    std::vector<std::function<void()>> m_whenKept;
 };
 
 } // namespace hue

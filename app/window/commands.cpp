@@ -40,7 +40,7 @@ void MainWindow::addProjectCommands() {
     });
     m_commands->add(
         {.id = "project.save", .text = tr("Save"), .menu = "", .keys = QKeySequence::keyBindings(QKeySequence::Save), .act = [this] {
-             save();
+             m_session->whenKept([this] { save(); });
          }});
     m_commands->add(
         {.id = "project.save-as", .text = tr("Save as"), .menu = "", .keys = {QKeySequence("Ctrl+Shift+S")}, .act = [this] { saveAs(); }});

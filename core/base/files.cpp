@@ -162,6 +162,19 @@ Outcome NewFile::keep() {
     return Done{};
 }
 
+bool NewFile::become(const fs::path& other) {
+    struct stat its {
+    }, wanted{};
+    if (::stat(other.c_str(), &its) != 0 || ::fstat(m_handle, &wanted) != 0) return false;
+    if (!S_ISREG(its.st_mode) || (its.st_mode & 0777) != (wanted.st_mode & 0777)) return false;
+    return ::unlink(m_temporary.c_str()) == 0 && ::link(other.c_str(), m_temporary.c_str()) == 0;
+}
+
+bool nameAlso(const fs::path& from, const fs::path& to) {
+    Result<NewFile> file = NewFile::create(to);
+    return file && file->become(from) && file->keep();
+}
+
 Outcome writeFile(const fs::path& file, std::string_view content, Folders folders) {
     Result<NewFile> fresh = NewFile::create(file, folders);
     if (!fresh) return fresh.error();

@@ -37,6 +37,8 @@ class NewFile {
     const std::filesystem::path& file() const { return m_file; }
     /// Syncs the written file, gives it its name, and syncs the folder. Error: file.cannot-write; nothing is left then.
     Outcome keep();
+    /// Has it be that file, instead of writing; after false it can only be thrown away. See nameAlso().
+    bool become(const std::filesystem::path& other);
     /// An error of this file; `why` empty: the disk is full or was taken away.
     Error failed(const std::string& why = {}) const;
 
@@ -52,6 +54,11 @@ void discardUnfinishedFiles();
 
 /// All of a file at once. Error: file.cannot-write.
 Outcome writeFile(const std::filesystem::path& file, std::string_view content, Folders folders = Folders::MustExist);
+
+/// Lets a file stand under another name as well, in whose place it comes; nothing is copied. `from` must be one that is only ever replaced
+/// as a whole, as NewFile does, and have reached the disk. False where the disk cannot do that, or where the file that is replaced has
+/// other permissions; `to` is as it was then.
+bool nameAlso(const std::filesystem::path& from, const std::filesystem::path& to);
 
 /// Whether a file would come to lie inside of a folder, links followed.
 bool liesWithin(const std::filesystem::path& folder, const std::filesystem::path& file);

@@ -41,7 +41,7 @@ void readPaintworks(Project& project, const fs::path& folder, std::vector<Diagno
     }
 }
 
-Outcome savePaintworks(const Project& project, const fs::path& folder) {
+Outcome savePaintworks(const Project& project, const fs::path& folder, const fs::path& journal) {
     std::map<fs::path, const Paintwork*> files;
     for (const auto& w : project.paintworks) {
         if (!w->paint || w->path.empty()) continue;
@@ -72,6 +72,10 @@ Outcome savePaintworks(const Project& project, const fs::path& folder) {
                          {}};
         }
         fs::create_directories(file.parent_path(), none);
+        if (!journal.empty()) {
+            const fs::path kept = besideOf(journal, w->paint->fingerprint());
+            if (fingerprintOfPaintFile(kept) == w->paint->fingerprint() && nameAlso(kept, file)) continue;
+        }
         if (const Outcome written = writePaint(file, *w->paint); !written) return written;
     }
     return Done{};

@@ -11,8 +11,9 @@ namespace hue {
 /// Reads what is not in memory yet from the files in the project's folder. What cannot be read is told, stays unpainted, and its file is
 /// left alone.
 void readPaintworks(Project& project, const std::filesystem::path& folder, std::vector<Diagnostic>& report);
-/// Writes what the files do not hold yet. Errors: paint.outside, file.not-ours (another program has written there), file.cannot-write.
-Outcome savePaintworks(const Project& project, const std::filesystem::path& folder);
+/// Writes what the files do not hold yet, or takes it from what is kept beside that journal (empty: none). Errors: paint.outside,
+/// file.not-ours (another program has written there), file.cannot-write.
+Outcome savePaintworks(const Project& project, const std::filesystem::path& folder, const std::filesystem::path& journal);
 /// Paint that both have is in memory in both.
 void sharePaint(Project& to, const Project& from);
 

@@ -117,7 +117,7 @@ Outcome saveProject(const Project& project, const fs::path& file, const SaveOver
     const Result<std::string> text = checkedText(project);
     if (!text) return text.error();
     // The paint first: a project never speaks of paint that is not there.
-    if (const Outcome painted = savePaintworks(project, file.parent_path()); !painted) return painted;
+    if (const Outcome painted = savePaintworks(project, file.parent_path(), over.journal); !painted) return painted;
     if (const Outcome written = writeFile(file, *text); !written)
         return Error{"file.cannot-write", written.error().sentence + " What was there before is untouched.", {}};
     if (over.written) *over.written = hashOf(*text);

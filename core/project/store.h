@@ -34,9 +34,10 @@ Outcome saveProject(const Project& project, const std::filesystem::path& file);
 /// The same for who has read the file before and holds its lock since, or gives the hash of what was read: with `known` set, somebody
 /// else's save is not overwritten. Error as well: project.changed-elsewhere.
 struct SaveOver {
-    std::string known;                 ///< hash of what the file held when it was read; empty: whatever it holds
-    const RewriteLock* held = nullptr; ///< null: taken meanwhile
-    std::string* written = nullptr;    ///< receives the hash of what was written; looked up afterwards it might be somebody else's
+    std::string known;                  ///< hash of what the file held when it was read; empty: whatever it holds
+    const RewriteLock* held = nullptr;  ///< null: taken meanwhile
+    std::filesystem::path journal = {}; ///< whose kept paint becomes the project's, without being written anew; empty: none
+    std::string* written = nullptr;     ///< receives the hash of what was written; looked up afterwards it might be somebody else's
 };
 Outcome saveProject(const Project& project, const std::filesystem::path& file, const SaveOver& over);
 

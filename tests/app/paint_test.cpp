@@ -7,8 +7,10 @@
 #include "core/project/store.h"
 #include "tests/app/paint_fixture.h"
 
+#include <QAction>
 #include <QCheckBox>
 #include <QComboBox>
+#include <QDir>
 #include <QLabel>
 #include <QListWidget>
 #include <QPushButton>
@@ -157,6 +159,84 @@ TEST_F(PaintStation, KeysReachTheSecondFourChannelsWhichAreListedWhereTheyAreUse
     EXPECT_EQ(listed(), 4);
 }
 
+// What a channel shows is known before a stroke: by the color and the name of the finish that it brings.
+TEST_F(PaintStation, ChannelsShowTheFinishThatTheyBring) {
+    const Id board = session().masterId();
+    Id card;
+    session().apply("mix", [&](const Project& p) -> Result<Project> {
+        Node rust = makeNode("finish"), mix = makeNode("mix");
+        rust.id = "rust", rust.title = "Flaking rust", mix.id = "both";
+        rust.constants["base_color"] = Value::vec3(0.5f, 0.05f, 0.02f);
+        for (const ReadChannel& r : channelsRead(p, *p.master(board))) card = r.card;
+        return edit::chain(p, {[&](const Project& q) { return edit::addNode(q, board, rust); },
+                               [&](const Project& q) { return edit::addNode(q, board, mix); },
+                               [&](const Project& q) {
+                                   return edit::connect(q, board, {"rust", "out", ""}, "both", "fg");
+                               },
+                               [&](const Project& q) {
+                                   return edit::connect(q, board, {card, "out", ""}, "both", "mix");
+                               }});
+    });
+    ready();
+    const auto row = [&](int role) { return named<QListWidget>("paintChannels").item(0)->data(role); };
+    ASSERT_TRUE(waitFor([&] { return !row(Qt::DecorationRole).value<QImage>().isNull(); }, 8000));
+    const QImage swatch = row(Qt::DecorationRole).value<QImage>();
+    const QColor shown = swatch.pixelColor(swatch.rect().center());
+    EXPECT_NEAR(shown.red(), std::lround(255 * linearToSrgb(0.5f)), 1);
+    EXPECT_NEAR(shown.green(), std::lround(255 * linearToSrgb(0.05f)), 1);
+    EXPECT_TRUE(row(Qt::AccessibleTextRole).toString().contains("Flaking rust"));
+    // It is drawn in the row.
+    auto& list = named<QListWidget>("paintChannels");
+    const QImage drawn = list.viewport()->grab(list.visualItemRect(list.item(0))).toImage();
+    int red = 0;
+    for (int x = 0; x < drawn.width(); ++x) red += drawn.pixelColor(x, drawn.height() / 2) == shown;
+    EXPECT_GT(red, 10);
+    // It follows the finish, and goes with the wire.
+    session().apply("green", [&](const Project& p) { return edit::setConstant(p, board, "rust", "base_color", Value::vec3(0, 0.5f, 0)); });
+    EXPECT_TRUE(waitFor([&] { return row(Qt::DecorationRole).value<QImage>().pixelColor(14, 14).red() == 0; }, 8000));
+    session().apply("cut", [&](const Project& p) { return edit::disconnect(p, board, "both", "fg"); });
+    EXPECT_TRUE(waitFor([&] { return row(Qt::DecorationRole).value<QImage>().isNull(); }, 8000));
+}
+
+// Paint of a large mesh is put on the disk in the background, and the save that waits for it is short.
+TEST_F(PaintStation, ASaveOfLargePaintDoesNotHoldUpTheHand) {
+    const QString file = folder->filePath("large.huestack");
+    session().apply("large", [&](const Project& p) {
+        Project next = p;
+        const auto bare = std::make_shared<PaintData>(std::make_shared<const Mesh>(makePlane(350)));
+        EXPECT_GT(bare->vertices(), 100'000u);
+        return edit::addPaintwork(next, {"big", "Large", "shape:plane/5", {}, {}, bare});
+    });
+    QString problem;
+    ASSERT_TRUE(session().save(file, &problem)) << problem.toStdString();
+    const auto paintedWith = [&](float value) {
+        return session().apply("paint", [&](const Project& p) {
+            const PaintDataPtr& before = p.paintwork("big")->paint;
+            return edit::setPaint(p, "big", std::make_shared<PaintData>(before->with(0, std::vector<float>(before->vertices(), value))));
+        });
+    };
+    ASSERT_TRUE(paintedWith(0.6f));
+    QAction* save = nullptr;
+    for (QAction* action : window->findChildren<QAction*>())
+        if (action->shortcut() == QKeySequence(QKeySequence::Save)) save = action;
+    ASSERT_TRUE(save);
+    save->trigger();
+    EXPECT_TRUE(session().dirty()) << "not before the paint is on the disk";
+    ASSERT_TRUE(waitFor([&] { return !session().dirty(); }, 20000));
+    const auto onDisk = [&] {
+        const Result<Loaded> back = loadProject(file.toStdString());
+        return back ? shareOf(back->project.paintwork("big")->paint->channel(0)).mean : -1;
+    };
+    EXPECT_NEAR(onDisk(), 0.6f, 0.01f);
+    EXPECT_EQ(QDir(folder->path()).entryList({"*.journal*"}, QDir::Files | QDir::Hidden), QStringList()) << "nothing is left beside it";
+    // What is painted while it waits is saved with the rest.
+    ASSERT_TRUE(paintedWith(0.3f));
+    save->trigger();
+    ASSERT_TRUE(paintedWith(0.8f));
+    ASSERT_TRUE(waitFor([&] { return !session().dirty(); }, 20000));
+    EXPECT_NEAR(onDisk(), 0.8f, 0.01f);
+}
+
 TEST_F(PaintStation, ARuleThatIsTypedFillsTheChannel) {
     auto& rule = named<QLineEdit>("paintRule");
     key(&canvas(), Qt::Key_R);
@@ -194,7 +274,8 @@ TEST_F(PaintStation, ARuleThatIsKeptFollowsBelowTheStrokes) {
         return edit::addNode(p, session().masterId(), card);
     });
     const auto setLevel = [&](float x) {
-        session().apply("turn it", [&](const Project& p) { return edit::setConstant(p, session().masterId(), level, "value", Value::number(x)); });
+        session().apply("turn it",
+                        [&](const Project& p) { return edit::setConstant(p, session().masterId(), level, "value", Value::number(x)); });
         rest();
     };
     const auto values = [&] { return project().paintworks[0]->paint->channel(0); };

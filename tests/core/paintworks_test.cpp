@@ -1,5 +1,6 @@
 // Paintworks in the document, in the project's folder, in the journal, on specimens and on the command line.
 #include "core/assemblies/fold.h"
+#include "core/base/value.h"
 #include "core/image_files/image_file.h"
 #include "core/mesh/paint_data.h"
 #include "core/paint/finer_mesh.h"
@@ -8,6 +9,7 @@
 #include "core/picture/looks.h"
 #include "core/project/merge.h"
 #include "core/project/store.h"
+#include "core/tap/swatches.h"
 #include "tests/test_folder.h"
 #include "tests/test_glb.h"
 #include "tests/test_graphs.h"
@@ -273,7 +275,8 @@ TEST_F(Paintworks, AMeshIsMadeFinerWithItsPaintAndTheOldOneStays) {
 
 TEST_F(Paintworks, ChannelsAreCalledAsTheMasterCallsThem) {
     Painted at;
-    const Id dirt = add(at.p, "painted", {}, {{"channel", "3"}}), soot = add(at.p, "painted", {}, {{"channel", "7"}}), colors = add(at.p, "geometric_color"), sum = add(at.p, "add");
+    const Id dirt = add(at.p, "painted", {}, {{"channel", "3"}}), soot = add(at.p, "painted", {}, {{"channel", "7"}}),
+             colors = add(at.p, "geometric_color"), sum = add(at.p, "add");
     at.p = *edit::renameNode(*edit::renameNode(at.p, "m", dirt, "dirt"), "m", soot, "soot");
     wire(at.p, {colors, "color", "g"}, sum, "in1");
     wire(at.p, {dirt, "out", ""}, sum, "in2");
@@ -288,6 +291,104 @@ TEST_F(Paintworks, ChannelsAreCalledAsTheMasterCallsThem) {
     ASSERT_TRUE(folded) << folded.error().sentence;
     EXPECT_EQ(names(folded->project), names(at.p));
     EXPECT_EQ(channelsRead(folded->project, masterOf(folded->project))[2].board, folded->assembly);
+}
+
+/// Channels with the finish that each brings: "0 Rust".
+std::vector<std::string> finishesOf(const Project& p) {
+    std::vector<std::string> out;
+    for (const ReadChannel& r : channelsRead(p, masterOf(p))) out.push_back(std::to_string(r.channel) + " " + r.finishName);
+    return out;
+}
+/// A Finish card of one color.
+Id finishCard(Project& p, const std::string& name, const Rgb& color) {
+    const Id out = add(p, "finish", {{"base_color", Value::vec3(color[0], color[1], color[2])}});
+    p = *edit::renameNode(p, "m", out, name);
+    return out;
+}
+
+TEST_F(Paintworks, ChannelsSayWhichFinishLiesWhereTheyArePainted) {
+    Project p = bareProject();
+    const Rgb rusty{0.5f, 0.1f, 0.02f};
+    const Id steel = finishCard(p, "Steel", {0.6f, 0.6f, 0.6f}), rust = finishCard(p, "Rust", rusty),
+             moss = finishCard(p, "Moss", {0, 0.3f, 0});
+    const auto painted = [&](const char* channel) { return add(p, "painted", {}, {{"channel", channel}}); };
+    const Id first = painted("1"), second = painted("2"), third = painted("3"), loose = painted("5");
+    // Sharpened on its way to the mask of a mix.
+    const Id sharp = add(p, "smoothstep"), mix = add(p, "mix");
+    wire(p, {first, "out", ""}, sharp, "in");
+    wire(p, {sharp, "out", ""}, mix, "mix");
+    wire(p, {steel, "out", ""}, mix, "bg");
+    wire(p, {rust, "out", ""}, mix, "fg");
+    // Turned around: where it is painted, what lies behind is seen.
+    const Id invert = add(p, "invert"), over = add(p, "finish_height_blend");
+    wire(p, {second, "out", ""}, invert, "in");
+    wire(p, {invert, "out", ""}, over, "mix");
+    wire(p, {mix, "out", ""}, over, "fg");
+    wire(p, {moss, "out", ""}, over, "bg");
+    const Id weights = add(p, "finish_weights", {}, {{"count", "3"}});
+    wire(p, {over, "out", ""}, weights, "finish1");
+    wire(p, {third, "out", ""}, weights, "weight3");
+    wire(p, {steel, "out", ""}, weights, "finish3");
+    channel(p, {weights, "out", ""}, "finish");
+    channel(p, {loose, "out", ""}, "roughness");
+    const std::vector<std::string> expected{"0 Rust", "1 Moss", "2 Steel", "4 "};
+    EXPECT_EQ(finishesOf(p), expected);
+    // Within an assembly as well.
+    const Result<Folded> folded = foldCards(p, "m", {sharp, mix, rust, steel}, "Rusting");
+    ASSERT_TRUE(folded) << folded.error().sentence;
+    EXPECT_EQ(finishesOf(folded->project), expected);
+    // The small picture is of the finish's color, wherever its card lies.
+    Assets assets;
+    for (const Project& of : {p, folded->project}) {
+        const ReadChannel its = channelsRead(of, masterOf(of))[0];
+        ASSERT_TRUE(its.finish);
+        const auto swatch = swatchOf(of, "m", *its.finish, assets, 0, 8);
+        ASSERT_TRUE(swatch);
+        ASSERT_EQ(swatch->rgb.size(), 64u);
+        for (size_t c = 0; c < 3; ++c)
+            EXPECT_NEAR(double(swatch->rgb[27] >> (16 - 8 * c) & 255), 255 * double(linearToSrgb(rusty[c])), 1) << "component " << c;
+    }
+    EXPECT_FALSE(swatchOf(p, "m", {"gone", "out", ""}, assets, 0, 8));
+    EXPECT_FALSE(swatchOf(p, "gone", {rust, "out", ""}, assets, 0, 8));
+    // A mix of numbers brings no finish, and neither does one that is muted.
+    p = *edit::muteNodes(p, "m", {mix}, true);
+    EXPECT_EQ(finishesOf(p)[0], "0 ");
+}
+
+// A journal has the paint on the disk already; a save has it stand under the project's name as well.
+TEST_F(Paintworks, SavesTakeWhatTheJournalHasWrittenInsteadOfWritingItAgain) {
+    Painted at(0.2f);
+    ASSERT_TRUE(saveProject(at.p, file()));
+    const fs::path glb = folder / "paint" / "ball.glb";
+    const auto kept = [&] {
+        for (const auto& e : fs::directory_iterator(folder))
+            if (e.path().filename().string().find(".journal.paint-") != std::string::npos) return e.path();
+        return fs::path();
+    };
+    const SaveOver over{.known = {}, .held = nullptr, .journal = journalFor(file()), .written = nullptr};
+    Project next = *edit::setPaint(at.p, "w", flat(0.7f));
+    ASSERT_TRUE(writeJournal(next, file()));
+    ASSERT_TRUE(saveProject(next, file(), over));
+    EXPECT_TRUE(fs::equivalent(kept(), glb)) << "one file with two names";
+    dropJournal(file());
+    EXPECT_EQ(sidecars(), 0u);
+    EXPECT_NEAR(paintOf(loadProject(file())->project), 0.7f, 0.01f) << "it outlives the journal";
+    // Other paint than the journal's is written.
+    ASSERT_TRUE(writeJournal(*edit::setPaint(next, "w", flat(0.9f)), file()));
+    next = *edit::setPaint(next, "w", flat(0.3f));
+    ASSERT_TRUE(saveProject(next, file(), over));
+    EXPECT_NEAR(paintOf(loadProject(file())->project), 0.3f, 0.01f);
+    // What is replaced keeps who may read it.
+    next = *edit::setPaint(next, "w", flat(0.5f));
+    ASSERT_TRUE(writeJournal(next, file()));
+    fs::permissions(glb, fs::perms::owner_read | fs::perms::owner_write);
+    fs::permissions(kept(), fs::perms(0644));
+    ASSERT_TRUE(saveProject(next, file(), over));
+    EXPECT_FALSE(fs::equivalent(kept(), glb));
+    EXPECT_EQ(fs::status(glb).permissions(), fs::perms(0600));
+    EXPECT_NEAR(paintOf(loadProject(file())->project), 0.5f, 0.01f);
+    for (const auto& e : fs::recursive_directory_iterator(folder))
+        EXPECT_EQ(e.path().string().find(".part"), std::string::npos) << e.path() << " was left";
 }
 
 TEST_F(Paintworks, AreFilledAndTakenAlongByTheCommandLine) {

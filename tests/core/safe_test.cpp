@@ -91,7 +91,7 @@ TEST_F(Safe, SomebodyElsesSaveIsNotOverwritten) {
     EXPECT_EQ(over.error().code, "project.changed-elsewhere");
     EXPECT_EQ(loadProject(file())->project.masters[0]->name, "Theirs");
     std::string written;
-    EXPECT_TRUE(saveProject(*edit::renameMaster(p, "m", "Ours"), file(), {contentHash(file()), nullptr, &written}));
+    EXPECT_TRUE(saveProject(*edit::renameMaster(p, "m", "Ours"), file(), {contentHash(file()), nullptr, {}, &written}));
     EXPECT_EQ(written, contentHash(file())) << "what was written is known without looking again";
 }
 

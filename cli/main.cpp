@@ -1,5 +1,6 @@
 // hsk: Hue Stack without a window.
 #include "cli/commands.h"
+#include "cli/instance_commands.h"
 #include "cli/map_commands.h"
 #include "cli/output.h"
 #include "cli/team_commands.h"
@@ -157,6 +158,7 @@ static int run(int argc, char** argv) {
     c->add_option("--lift", o.lift, "Metres that the cut mesh lies above the surface")->check(CLI::Range(0.0, 10.0))->capture_default_str();
 
     addMapCommands(app, code);
+    addInstanceCommands(app, code);
     addTeamCommands(app, code);
 
     try {

@@ -172,13 +172,14 @@ using InstancePtr = std::shared_ptr<const Instance>;
 
 /// Where a map comes from that was made here. It is made again when what it comes from changes.
 struct MapOrigin {
-    enum class From { File, Wire, Packing } from = From::File;
+    enum class From { File, Wire, Packing, Words } from = From::File;
     Id worn;     ///< From::Wire: the master or instance whose wire it is
     Source wire; ///< of that master; From::Packing needs none, the packing names its map
     int width = 1024, height = 1024;
     SampleType type = SampleType::U8;
     bool seamless = false;   ///< its edges are made to meet
     std::string fingerprint; ///< of what it was made from
+    std::string words{};     ///< From::Words: that stand on it; width and height are those of their picture
     std::string extra{};
     bool operator==(const MapOrigin&) const = default;
 };

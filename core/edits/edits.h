@@ -141,6 +141,24 @@ Result<Project> removeInstance(const Project&, const Id& instance);
 /// For a number the hard limits hold. For a master or assembly the default changes.
 Result<Project> setOwn(const Project&, const Id& instance, const Id& parameter, const ParameterValue& value);
 Result<Project> clearOwn(const Project&, const Id& instance, const Id& parameter);
+/// What becomes of an instance's values under another parent: ids of parameters.
+struct ParentChange {
+    std::vector<Id> kept;    ///< own values that stay its own; of the new master, as are those below
+    std::vector<Id> changed; ///< what it inherits and becomes another value
+    std::vector<Id> fresh;   ///< what its old master does not have
+    std::vector<Id> lost;    ///< of the old master: own values that the new one has no place for; they stay with the instance, idle
+};
+/// Errors as those of changeParent().
+Result<ParentChange> parentChange(const Project&, const Id& instance, const Id& parent);
+/// A master or an instance, of another master too: own values go to parameters of the same kind and name, and so do those of its children.
+/// Errors: instance.own-parent, where it would derive from itself; instance.no-parent.
+Result<Project> changeParent(const Project&, const Id& instance, const Id& parent);
+/// The parent takes an own value of an instance, which inherits it from then on. Error: instance.inherits.
+Result<Project> pushUp(const Project&, const Id& instance, const Id& parameter);
+/// Everything that derives from a master or an instance inherits its value again. Error: instance.inherits.
+Result<Project> pullDown(const Project&, const Id& worn, const Id& parameter);
+/// A child of `parent` that looks as `like` does, with own values only where the two differ. `instance` gives id and name.
+Result<Project> instanceOfDifferences(const Project&, const Id& like, const Id& parent, Instance instance);
 struct OwnSurface {
     std::optional<AlphaMode> alphaMode;
     std::optional<float> alphaCutoff;
@@ -207,6 +225,11 @@ Result<Project> changeDecal(const Project&, size_t specimen, const Decal& decal)
 Result<Project> removeDecal(const Project&, size_t specimen, const Id& decal);
 /// To another place in the order, 0 the lowest.
 Result<Project> orderDecal(const Project&, size_t specimen, const Id& decal, size_t place);
+/// The map of words that a decal shows; null where it shows something else.
+const MapFile* wordsOn(const Project&, const Decal& decal);
+/// Another map of words takes the place of the one that the decal shows; letters stay as large as they are. Others that wear the same keep
+/// theirs. What nobody reads any more goes. Error: decal.no-words.
+Result<Project> rewordDecal(const Project&, size_t specimen, const Id& decal, const MapFile& words);
 /// Whether a decal can lie on what is worn: its master is there and does not lead to the other's board.
 bool canLieOn(const Project&, const Decal& decal, const Master& beneath);
 /// A master with decals laid over what it shows, as cards of its board; the first lies lowest, those that cannot lie on it are passed over.

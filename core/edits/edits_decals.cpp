@@ -78,4 +78,68 @@ Result<Project> orderDecal(const Project& project, size_t specimen, const Id& id
     });
 }
 
+namespace {
+
+/// The parameter by which what is worn shows a map of words.
+std::optional<std::pair<Id, Id>> wordsWornBy(const Project& project, const Id& worn) {
+    for (const auto& [parameter, entry] : resolve(project, worn).values)
+        if (const MapFile* map = project.map(entry.value.map); map && map->origin.from == MapOrigin::From::Words)
+            return std::pair{parameter, map->id};
+    return {};
+}
+
+size_t wearers(const Project& project, const Id& worn) {
+    size_t out = 0;
+    for (const Specimen& s : project.lineup.specimens) {
+        out += size_t(std::count(s.wears.begin(), s.wears.end(), worn));
+        out += size_t(std::count_if(s.decals.begin(), s.decals.end(), [&](const Decal& d) { return d.wears == worn; }));
+    }
+    for (const InstancePtr& i : project.instances) out += i->parent == worn;
+    return out;
+}
+
+} // namespace
+
+const MapFile* wordsOn(const Project& project, const Decal& decal) {
+    const auto found = wordsWornBy(project, decal.wears);
+    return found ? project.map(found->second) : nullptr;
+}
+
+Result<Project> rewordDecal(const Project& project, size_t specimen, const Id& id, const MapFile& words) {
+    const Decal* found = nullptr;
+    if (specimen < project.lineup.specimens.size())
+        for (const Decal& d : project.lineup.specimens[specimen].decals)
+            if (d.id == id) found = &d;
+    if (!found) return gone();
+    Decal decal = *found;
+    const auto shown = wordsWornBy(project, decal.wears);
+    if (!shown)
+        return refuse("decal.no-words", fmt::format("{} shows no words but a picture. Choose another for what it wears.", decal.name));
+    const MapFile old = *project.map(shown->second);
+    const Instance* worn = project.instance(decal.wears);
+    const bool alone = worn && wearers(project, worn->id) == 1;
+
+    Result<Project> next = addMap(project, words);
+    if (!next) return next;
+    // Its own instance follows; one that others wear as well stays, and the decal gets a copy of its own; or an instance of a master.
+    Instance instance = worn ? *worn : Instance{};
+    if (!alone) instance.id = decal.wears = newId('i');
+    if (!worn) instance.parent = found->wears;
+    if (!worn || instance.name == old.name) instance.name = words.name;
+    instance.own[shown->first].map = words.id;
+    if (alone) {
+        for (InstancePtr& i : next->instances)
+            if (i->id == instance.id) i = std::make_shared<Instance>(instance);
+    } else {
+        next = addInstance(*next, instance);
+        if (!next) return next;
+    }
+    if (decal.name == old.name) decal.name = words.name;
+    decal.width *= float(words.origin.width) / float(std::max(1, old.origin.width));
+    decal.height *= float(words.origin.height) / float(std::max(1, old.origin.height));
+    next = changeDecal(*next, specimen, decal);
+    if (next && readersOf(*next, old.id).empty()) return removeMap(*next, old.id);
+    return next;
+}
+
 } // namespace hue::edit

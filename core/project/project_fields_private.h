@@ -17,7 +17,8 @@ inline constexpr Word<Wrap> kWraps[] = {{"repeat", Wrap::Repeat}, {"mirror", Wra
 inline constexpr Word<AlphaMode> kAlphaModes[] = {{"opaque", AlphaMode::Opaque}, {"mask", AlphaMode::Mask}, {"blend", AlphaMode::Blend}};
 inline constexpr Word<Follows> kFollows[] = {
     {"value", Follows::Value}, {"uv", Follows::Uv}, {"normal", Follows::Normal}, {"position", Follows::Position}};
-inline constexpr Word<MapOrigin::From> kOrigins[] = {{"wire", MapOrigin::From::Wire}, {"packing", MapOrigin::From::Packing}};
+inline constexpr Word<MapOrigin::From> kOrigins[] = {
+    {"wire", MapOrigin::From::Wire}, {"packing", MapOrigin::From::Packing}, {"words", MapOrigin::From::Words}};
 inline constexpr Word<Yardstick::What> kWhats[] = {{"none", Yardstick::What::None},       {"specimen", Yardstick::What::Specimen},
                                                    {"worn", Yardstick::What::Worn},       {"maps", Yardstick::What::Maps},
                                                    {"picture", Yardstick::What::Picture}, {"original", Yardstick::What::Original}};
@@ -41,14 +42,19 @@ template <class F> void describe(F& f, MapOrigin& o) {
     if (F::kReads || o.from == MapOrigin::From::Wire) {
         f.text("worn", o.worn, "the master or instance whose wire it is", Written::Always);
         f.object("wire", o.wire, true, "a wire", "of that master");
+    }
+    if (F::kReads || o.from == MapOrigin::From::Wire || o.from == MapOrigin::From::Words) {
         float width = float(o.width), height = float(o.height);
         float* const size[] = {&width, &height};
         static constexpr float standard[] = {1024, 1024};
         f.numbers("size", size, standard, 1, float(kLargestSide), "pixels", Written::Always);
         o.width = int(width), o.height = int(height);
+    }
+    if (F::kReads || o.from == MapOrigin::From::Wire) {
         f.choice("samples", o.type, SampleType::U8, wordsOf(kSampleTypes), "of each pixel", Written::Always);
         f.truth("seamless", o.seamless, false, "its edges are made to meet", Written::Always);
     }
+    if (F::kReads || o.from == MapOrigin::From::Words) f.text("words", o.words, "that stand on it, white with nothing around them");
     f.text("fingerprint", o.fingerprint, "of what it was made from; it is made again when that differs");
     f.rest(o.extra);
 }

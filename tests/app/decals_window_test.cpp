@@ -264,6 +264,25 @@ TEST_F(DecalsWindow, WordsThatAreDroppedLieOnTheMesh) {
     ASSERT_TRUE(waitFor([&] { return all().size() == 2; }, 8000));
     EXPECT_EQ(all()[1].name, "Depot");
     EXPECT_EQ(project().maps.size(), 2u);
+    // Other words in their place: one step of undo, letters as high as before.
+    const float high = all()[1].height, wide = all()[1].width;
+    QTimer::singleShot(0, [] {
+        auto* box = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+        ASSERT_TRUE(box);
+        EXPECT_EQ(box->textValue(), "Depot");
+        box->setTextValue("Depot, ring road");
+        box->accept();
+    });
+    const int before = session().undoStack()->count();
+    menu("decalMore", "Change the words…");
+    ASSERT_TRUE(waitFor([&] { return all()[1].name == "Depot, ring road"; }, 8000));
+    EXPECT_EQ(session().undoStack()->count(), before + 1);
+    EXPECT_FLOAT_EQ(all()[1].height, high);
+    EXPECT_GT(all()[1].width, 2 * wide);
+    EXPECT_EQ(project().maps.size(), 2u);
+    session().undoStack()->undo();
+    EXPECT_EQ(all()[1].name, "Depot");
+    EXPECT_TRUE(session().assets().map(project(), project().maps[1]->id)) << "its picture is still there";
     // What holds no letters is said, and nothing changes.
     data.setText("\n");
     QString said;

@@ -582,5 +582,101 @@ TEST_F(DecalFiles, OnTheCommandLineAreToldAndCut) {
     EXPECT_EQ(runHsk("decals " + file + " --specimen 1 --cut " + glb).code, 2) << "nothing to cut";
 }
 
+/// A decal that shows words by an instance of its own, and the map of them, so many pixels large.
+MapFile lettered(const Id& id, const std::string& words, int width, int height) {
+    MapFile map{id, words, "maps/" + id + ".png", MapKind::Color, Wrap::Clamp, {}, {}};
+    map.origin.from = MapOrigin::From::Words;
+    map.origin.words = words;
+    map.origin.width = width, map.origin.height = height;
+    return map;
+}
+Project withWords() {
+    Project p = bareProject();
+    p.lineup.specimens = {Specimen{.mesh = kPlane, .wears = {"m"}}};
+    Master d = makeDecalMaster("Decal");
+    d.id = "d";
+    p = *edit::addMaster(p, d);
+    p = *edit::addMap(p, lettered("t427", "427", 400, 200));
+    Instance i;
+    i.id = "i", i.name = "427", i.parent = "d";
+    i.own[d.parameters[0].id].map = "t427";
+    p = *edit::addInstance(p, i);
+    Decal decal = lying();
+    decal.name = "427", decal.wears = "i", decal.width = 0.8f, decal.height = 0.4f;
+    return *edit::addDecal(p, 0, decal);
+}
+std::string shownBy(const Project& p, size_t decal) {
+    const MapFile* map = edit::wordsOn(p, p.lineup.specimens[0].decals[decal]);
+    return map ? map->origin.words : "nothing";
+}
+
+TEST(DecalWords, AreChangedWithLettersAsLargeAsTheyWere) {
+    const Project p = withWords();
+    EXPECT_EQ(shownBy(p, 0), "427");
+    // As many lines, twice as long; then a second line.
+    const Result<Project> longer = edit::rewordDecal(p, 0, "one", lettered("t2", "Ring 427", 800, 200));
+    ASSERT_TRUE(longer) << longer.error().sentence;
+    const Decal& d = longer->lineup.specimens[0].decals[0];
+    EXPECT_EQ(shownBy(*longer, 0), "Ring 427");
+    EXPECT_FLOAT_EQ(d.width, 1.6f);
+    EXPECT_FLOAT_EQ(d.height, 0.4f);
+    EXPECT_EQ(d.name, "Ring 427");
+    EXPECT_EQ(d.wears, "i") << "its own instance follows";
+    EXPECT_EQ(longer->instance("i")->name, "Ring 427");
+    EXPECT_FALSE(longer->map("t427")) << "nobody reads the old picture";
+    const Result<Project> second = edit::rewordDecal(*longer, 0, "one", lettered("t3", "Ring\n427", 400, 400));
+    ASSERT_TRUE(second);
+    EXPECT_FLOAT_EQ(second->lineup.specimens[0].decals[0].width, 0.8f);
+    EXPECT_FLOAT_EQ(second->lineup.specimens[0].decals[0].height, 0.8f);
+}
+
+TEST(DecalWords, OfOneLeaveThoseOfOthersAlone) {
+    Project p = withWords();
+    Decal other = p.lineup.specimens[0].decals[0];
+    other.id = "two", other.name = "Second";
+    p = *edit::addDecal(p, 0, other);
+    const Project next = *edit::rewordDecal(p, 0, "two", lettered("t428", "428", 400, 200));
+    EXPECT_EQ(shownBy(next, 0), "427");
+    EXPECT_EQ(shownBy(next, 1), "428");
+    EXPECT_EQ(next.lineup.specimens[0].decals[1].name, "Second") << "a name that a person gave stays";
+    EXPECT_TRUE(next.map("t427"));
+    EXPECT_EQ(next.instances.size(), 2u);
+    EXPECT_EQ(next.masterOf(next.lineup.specimens[0].decals[1].wears)->id, "d");
+    // Now each has its own.
+    const Project last = *edit::rewordDecal(next, 0, "one", lettered("t429", "429", 400, 200));
+    EXPECT_EQ(last.instances.size(), 2u);
+    EXPECT_EQ(shownBy(last, 0) + shownBy(last, 1), "429428");
+    // One that wears the master as it is gets an instance of it.
+    Project bare = p;
+    Parameter picture = bare.master("d")->parameters[0];
+    picture.standard.map = "t427";
+    bare = *edit::changeParameter(bare, "d", picture);
+    Decal plain = bare.lineup.specimens[0].decals[1];
+    plain.wears = "d";
+    bare = *edit::changeDecal(bare, 0, plain);
+    const Project instanced = *edit::rewordDecal(bare, 0, "two", lettered("t430", "430", 400, 200));
+    EXPECT_EQ(shownBy(instanced, 1), "430");
+    EXPECT_EQ(instanced.instance(instanced.lineup.specimens[0].decals[1].wears)->parent, "d");
+    EXPECT_EQ(instanced.master("d")->parameters[0].standard.map, "t427");
+}
+
+TEST(DecalWords, AreNotWrittenOnWhatShowsNone) {
+    Project p = withDecalMaster();
+    p = *edit::addDecal(p, 0, lying());
+    EXPECT_EQ(shownBy(p, 0), "nothing");
+    EXPECT_EQ(edit::rewordDecal(p, 0, "one", lettered("t", "427", 4, 4)).error().code, "decal.no-words");
+    EXPECT_EQ(edit::rewordDecal(p, 0, "gone", lettered("t", "427", 4, 4)).error().code, "edit.no-decal");
+    EXPECT_EQ(edit::rewordDecal(p, 7, "one", lettered("t", "427", 4, 4)).error().code, "edit.no-decal");
+}
+
+TEST(DecalWords, StandInTheProjectsFile) {
+    const Project p = withWords();
+    const Result<Loaded> back = parseProject(projectText(p), "words");
+    ASSERT_TRUE(back);
+    EXPECT_TRUE(back->report.empty());
+    EXPECT_EQ(shownBy(back->project, 0), "427");
+    EXPECT_EQ(back->project.map("t427")->origin, p.map("t427")->origin);
+}
+
 } // namespace
 } // namespace hue

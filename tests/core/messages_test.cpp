@@ -2,6 +2,7 @@
 // sources, so that no new message stays unread.
 #include "core/assemblies/equal_groups.h"
 #include "core/assemblies/fold.h"
+#include "core/base/csv.h"
 #include "core/check/advice.h"
 #include "core/check/check.h"
 #include "core/compare/format_report.h"
@@ -11,6 +12,8 @@
 #include "core/dispatch/dispatch.h"
 #include "core/edits/edits.h"
 #include "core/image_files/image_file.h"
+#include "core/instances/instance_csv.h"
+#include "core/instances/value_words.h"
 #include "core/make/made_maps.h"
 #include "core/maps/conversions.h"
 #include "core/maps/lettering.h"
@@ -29,6 +32,7 @@
 #include "core/paint/paint_map.h"
 #include "core/paint/paint_problems.h"
 #include "core/paint/wire_values.h"
+#include "core/picture/contact_sheet.h"
 #include "core/picture/picture_settings.h"
 #include "core/project/assembly_file.h"
 #include "core/project/assets.h"
@@ -429,6 +433,61 @@ class Messages : public InFolder {
                  return of(decalAtlas(q, assets, s, {.size = 16}));
              },
              {"16 x 16"}},
+            {"csv.quotes", "a table with quotes that stay open", [&] { return of(csvFrom("instance,wear\nLine,\"0.5\n")); }, {"line 2"}},
+            {"csv.column",
+             "a table with a column that no parameter is for",
+             [&] { return of(withInstanceCsv(bareProject(), masterOf(bareProject()), "instance,gloss\nLine,1\n")); },
+             {"gloss"}},
+            {"csv.value",
+             "a table with a line that names no instance",
+             [&] { return of(withInstanceCsv(bareProject(), masterOf(bareProject()), "instance,parent\n,Line\n")); },
+             {"Line 2"}},
+            {"value.words",
+             "words that are no value",
+             [&] {
+                 Parameter p;
+                 p.name = "Wear";
+                 return of(valueFrom(bareProject(), p, "much"));
+             },
+             {"much", "Wear", "a number"}},
+            {"instance.own-parent",
+             "an instance that would derive from itself",
+             [&] {
+                 Project q = bareProject();
+                 Instance i;
+                 i.id = "i", i.name = "Line", i.parent = "m";
+                 q = *edit::addInstance(q, i);
+                 return of(edit::changeParent(q, "i", "i"));
+             },
+             {"M/Line"}},
+            {"instance.inherits",
+             "a value that is given to the parent but inherited from it",
+             [&] {
+                 Project q = bareProject();
+                 Instance i;
+                 i.id = "i", i.name = "Line", i.parent = "m";
+                 q = *edit::addInstance(q, i);
+                 return of(edit::pushUp(q, "i", "wear"));
+             },
+             {"M/Line"}},
+            {"sheet.too-large",
+             "a contact sheet that is too large",
+             [&] {
+                 return of(SheetLayout{4000, 0, 2048}.fits());
+             },
+             {"4000", "16384"}},
+            {"sheet.empty", "a contact sheet of nothing", [&] { return of(SheetLayout{}.fits()); }, {"nothing"}},
+            {"decal.no-words",
+             "words for a decal that shows a picture",
+             [&] {
+                 Project q = bareProject();
+                 q.lineup.specimens = {Specimen{.mesh = "shape:plane/1", .wears = {"m"}}};
+                 Decal d;
+                 d.id = "d", d.name = "Route poster", d.wears = "m";
+                 q = *edit::addDecal(q, 0, d);
+                 return of(edit::rewordDecal(q, 0, "d", {}));
+             },
+             {"Route poster"}},
             {"decal.size",
              "a decal without a width",
              [&] {

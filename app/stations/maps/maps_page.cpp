@@ -466,6 +466,7 @@ void MapsPage::fillFacts() {
     if (m->origin.from == MapOrigin::From::Wire)
         numbers += tr("\nMade from a wire of %1; follows it.").arg(text(m_session.project().nameOf(m->origin.worn)));
     if (m->origin.from == MapOrigin::From::Packing) numbers += tr("\nPacked; follows its sources.");
+    if (m->origin.from == MapOrigin::From::Words) numbers += tr("\nWords: %1").arg(text(m->origin.words).simplified());
     m_numbers->setText(numbers);
     // Findings of this map, each with its mend.
     for (const Diagnostic& d : mapFindings(m_session.project(), m_session.assets(), m_service.index(), m->id)) {

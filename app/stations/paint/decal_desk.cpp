@@ -146,27 +146,45 @@ void DecalDesk::putMap(const MapFile& map, float aspect, const std::optional<Mes
     choose(d->id);
 }
 
-void DecalDesk::putText(const QString& words, const std::optional<MeshPoint>& at) {
-    if (!fresh(at)) return;
-    struct Drawn {
-        MapFile map;
-        float aspect = 1;
-    };
+void DecalDesk::letter(const QString& words, const std::function<void(const MapFile&)>& then) {
     m_session.runner().run(
         {.owner = this, .kind = {}},
-        [written = words.toStdString(), held = m_session.files()](const Work&) -> Result<Drawn> {
+        [written = words.toStdString(), held = m_session.files()](const Work&) -> Result<MapFile> {
             const Result<Image> picture = lettering(written);
             if (!picture) return picture.error();
-            const std::string name = nameOfLettering(written);
-            const std::filesystem::path to = pathForMap(held->assets, name, picture->type);
+            MapFile map{newId('t'), nameOfLettering(written), {}, MapKind::Color, Wrap::Clamp, {}, {}};
+            const std::filesystem::path to = pathForMap(held->assets, map.name, picture->type);
             if (const Outcome kept = writeImage(to, *picture, PixelEncoding::Srgb); !kept) return kept.error();
-            const MapFile map{newId('t'), name, held->assets.stored(to), MapKind::Color, Wrap::Clamp, contentHash(to), {}};
-            return Drawn{map, float(picture->width) / float(picture->height)};
+            map.path = held->assets.stored(to);
+            map.hash = contentHash(to);
+            map.origin.from = MapOrigin::From::Words;
+            map.origin.words = written;
+            map.origin.width = picture->width, map.origin.height = picture->height;
+            return map;
         },
-        [this, at](const Result<Drawn>& drawn) {
-            if (drawn) putMap(drawn->map, drawn->aspect, at);
-            else m_session.say(text(drawn.error().sentence));
+        [this, then](const Result<MapFile>& map) {
+            if (map) then(*map);
+            else m_session.say(text(map.error().sentence));
         });
+}
+
+void DecalDesk::putText(const QString& words, const std::optional<MeshPoint>& at) {
+    if (!fresh(at)) return;
+    letter(words, [this, at](const MapFile& map) { putMap(map, float(map.origin.width) / float(map.origin.height), at); });
+}
+
+QString DecalDesk::words() const {
+    const Decal* d = chosen();
+    const MapFile* map = d ? edit::wordsOn(m_session.project(), *d) : nullptr;
+    return map ? text(map->origin.words) : QString();
+}
+
+void DecalDesk::setWords(const QString& words) {
+    const Decal* d = chosen();
+    if (!d || words == this->words()) return;
+    letter(words, [this, id = d->id, specimen = m_desk.specimen()](const MapFile& map) {
+        m_session.apply(tr("write %1").arg(text(map.name)), [&](const Project& p) { return edit::rewordDecal(p, specimen, id, map); });
+    });
 }
 
 void DecalDesk::remove() {

@@ -33,6 +33,10 @@ class DecalDesk : public QObject {
     void putMap(const MapFile& map, float aspect, const std::optional<MeshPoint>& at);
     /// One that shows words: their picture becomes a map of the project.
     void putText(const QString& words, const std::optional<MeshPoint>& at);
+    /// That the chosen one shows; empty where it shows something else.
+    QString words() const;
+    /// Other ones on the chosen one, with letters as large as they are.
+    void setWords(const QString& words);
     void remove();
     /// A little to the right of it.
     void copy();
@@ -53,6 +57,8 @@ class DecalDesk : public QObject {
   private:
     void count();
     /// A decal for that place, a sixth of the mesh large; says why there is none.
+    /// Draws words as a map of the project in the background; says why they cannot be drawn.
+    void letter(const QString& words, const std::function<void(const MapFile&)>& then);
     std::optional<Decal> fresh(const std::optional<MeshPoint>& at);
 
     Session& m_session;

@@ -181,8 +181,14 @@ void DecalPanel::fillAddMenu() {
 
 void DecalPanel::askForWords() {
     bool taken = false;
-    const QString words = QInputDialog::getText(this, tr("Words on the surface"), tr("Words"), QLineEdit::Normal, {}, &taken);
+    const QString words = QInputDialog::getMultiLineText(this, tr("Words on the surface"), tr("Words"), {}, &taken);
     if (taken) Q_EMIT wordsWanted(words);
+}
+
+void DecalPanel::askForOtherWords() {
+    bool taken = false;
+    const QString words = QInputDialog::getMultiLineText(this, tr("Words on the surface"), tr("Words"), m_desk.words(), &taken);
+    if (taken) m_desk.setWords(words);
 }
 
 void DecalPanel::fillMoreMenu() {
@@ -193,6 +199,7 @@ void DecalPanel::fillMoreMenu() {
     add(tr("Copy beside it"), [this] { m_desk.copy(); });
     for (int axis = 0; axis < 3; ++axis)
         add(tr("Copy mirrored across %1").arg(QString("XYZ")[axis]), [this, axis] { m_desk.mirror(axis); });
+    menu->addAction(tr("Change the words\u2026"), this, &DecalPanel::askForOtherWords)->setEnabled(!m_desk.words().isEmpty());
     for (const int count : {3, 5, 10}) add(tr("A line of %1").arg(count), [this, count] { m_desk.line(count); });
     menu->addSeparator();
     add(tr("Higher"), [this] { m_desk.move(1); });

@@ -26,6 +26,7 @@ class DecalPanel : public QWidget {
     void fillAddMenu();
     void fillMoreMenu();
     void askForWords();
+    void askForOtherWords();
     void fillSlotMenu();
     void refresh();
     void rowEdited(const Id& decal, const std::string& name, bool hidden);

@@ -1,0 +1,211 @@
+#include "app/stations/instances/instance_table.h"
+
+#include "app/parts/theme.h"
+#include "core/edits/edits.h"
+#include "core/instances/instance_csv.h"
+
+#include <QClipboard>
+#include <QGuiApplication>
+#include <QHeaderView>
+#include <QPainter>
+#include <QStyledItemDelegate>
+
+namespace hue {
+namespace {
+
+/// Own values in ink, inherited ones in second ink; colors with a patch.
+class ValueDelegate : public QStyledItemDelegate {
+  public:
+    using QStyledItemDelegate::QStyledItemDelegate;
+    QSize sizeHint(const QStyleOptionViewItem& o, const QModelIndex& i) const override {
+        return {QStyledItemDelegate::sizeHint(o, i).width(), i.data(InstanceModel::MasterRole).toBool() ? 46 : 34};
+    }
+    void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
+        const Theme& t = theme();
+        const bool chosen = option.state & QStyle::State_Selected;
+        const bool master = index.data(InstanceModel::MasterRole).toBool();
+        p->fillRect(option.rect, chosen ? t.ink : master ? t.panel : t.card);
+        p->setPen(t.hairline);
+        p->drawLine(option.rect.bottomLeft(), option.rect.bottomRight());
+        QRect r = option.rect.adjusted(6, 0, -6, 0);
+        // Each master has parameters of its own, so their names stand in its row, over its defaults.
+        const QString parameter = index.data(InstanceModel::NameRole).toString();
+        if (master && !parameter.isEmpty()) {
+            p->setFont(textFont(11));
+            p->setPen(chosen ? t.card : t.ink2);
+            p->drawText(QRect(r.left(), r.top() + 3, r.width(), 16), Qt::AlignLeft | Qt::AlignVCenter,
+                        p->fontMetrics().elidedText(parameter, Qt::ElideRight, r.width()));
+            r.setTop(r.top() + 18);
+        }
+        if (const auto picture = index.data(Qt::DecorationRole).value<QImage>(); !picture.isNull()) {
+            p->drawImage(QRect(r.left(), r.center().y() - 14, 30, 30), picture);
+            r.setLeft(r.left() + 38);
+        }
+        const QVariant color = index.data(InstanceModel::ColorRole);
+        if (color.isValid()) {
+            const QRect patch(r.left(), r.center().y() - 6, 16, 13);
+            p->fillRect(patch, color.value<QColor>());
+            p->setPen(t.hairline);
+            p->drawRect(patch);
+            r.setLeft(patch.right() + 6);
+        }
+        const bool own = index.data(InstanceModel::OwnRole).toBool();
+        p->setPen(chosen ? t.card : own ? t.ink : t.ink2);
+        const bool name = index.column() <= InstanceModel::Wearers;
+        QFont f = name ? textFont(13, index.column() == 0 && own) : codeFont(12);
+        if (!name) f.setBold(own);
+        p->setFont(f);
+        p->drawText(r, Qt::AlignLeft | Qt::AlignVCenter, p->fontMetrics().elidedText(index.data().toString(), Qt::ElideRight, r.width()));
+        if (option.state & QStyle::State_HasFocus) {
+            p->setPen(QPen(chosen ? t.card : t.ink, 1, Qt::DotLine));
+            p->drawRect(option.rect.adjusted(1, 1, -2, -2));
+        }
+    }
+};
+
+QString text(const std::string& s) { return QString::fromStdString(s); }
+
+} // namespace
+
+InstanceTable::InstanceTable(Session& session, InstanceModel* model, QWidget* parent)
+    : QTreeView(parent), m_session(session), m_model(model) {
+    setModel(model);
+    setItemDelegate(new ValueDelegate(this));
+    setObjectName("instanceTable");
+    setAccessibleName(tr("Instance table"));
+    setSelectionBehavior(QAbstractItemView::SelectItems);
+    setSelectionMode(QAbstractItemView::ExtendedSelection);
+    setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed | QAbstractItemView::AnyKeyPressed);
+    setDragEnabled(true);
+    setDragDropMode(QAbstractItemView::DragOnly);
+    header()->setStretchLastSection(false);
+}
+
+QModelIndexList InstanceTable::chosenFromTop() const {
+    QModelIndexList all = selectionModel()->selectedIndexes();
+    std::sort(all.begin(), all.end(), [this](const QModelIndex& a, const QModelIndex& b) {
+        const int above = visualRect(a).top(), below = visualRect(b).top();
+        return above != below ? above < below : a.column() < b.column();
+    });
+    return all;
+}
+
+std::vector<Cell> InstanceTable::chosenCells() const {
+    std::vector<Cell> out;
+    for (const QModelIndex& index : chosenFromTop())
+        if (const std::optional<Cell> cell = m_model->cellAt(index)) out.push_back(*cell);
+    return out;
+}
+
+std::optional<InstanceTable::Block> InstanceTable::chosenBlock() const {
+    Block out;
+    const Project& p = m_session.project();
+    for (const Cell& cell : chosenCells()) {
+        if (!out.rows.empty() && p.masterOf(out.rows[0]) != p.masterOf(cell.worn)) {
+            m_session.say(tr("The chosen cells are of several masters, whose columns differ. Choose cells of one."));
+            return {};
+        }
+        if (std::find(out.rows.begin(), out.rows.end(), cell.worn) == out.rows.end()) out.rows.push_back(cell.worn);
+        if (std::find(out.columns.begin(), out.columns.end(), cell.parameter) == out.columns.end()) out.columns.push_back(cell.parameter);
+    }
+    if (!out.rows.empty()) return out;
+    m_session.say(tr("Choose values in the table: click one, and with Shift the last of several."));
+    return {};
+}
+
+void InstanceTable::copy() const {
+    if (const std::optional<Block> block = chosenBlock())
+        QGuiApplication::clipboard()->setText(text(valuesText(m_session.project(), block->rows, block->columns)));
+}
+
+void InstanceTable::paste() {
+    std::optional<Block> block = chosenBlock();
+    if (!block) return;
+    const Result<Csv> table = csvFrom(QGuiApplication::clipboard()->text().toStdString(), nullptr, '\t');
+    if (!table) return m_session.say(text(table.error().sentence));
+    // From one cell on it reaches as far as the table does.
+    if (block->rows.size() == 1 && block->columns.size() == 1) {
+        const QModelIndex first = chosenFromTop().front();
+        const size_t high = table->size(), wide = table->empty() ? 0 : table->front().size();
+        const Master* master = m_session.project().masterOf(block->rows[0]);
+        for (int c = first.column() + 1; block->columns.size() < wide; ++c) {
+            const Parameter* p = m_model->parameterAt(first.sibling(first.row(), c));
+            if (!p) break;
+            block->columns.push_back(p->id);
+        }
+        for (QModelIndex row = indexBelow(first); row.isValid() && block->rows.size() < high; row = indexBelow(row))
+            if (m_session.project().masterOf(m_model->idAt(row)) == master) block->rows.push_back(m_model->idAt(row));
+    }
+    m_session.apply(tr("paste values"), [&](const Project& p) { return withPasted(p, block->rows, block->columns, *table); });
+}
+
+bool InstanceTable::write(const QString& words) {
+    const std::vector<Cell> cells = chosenCells();
+    if (cells.empty()) return m_session.say(tr("Choose values in the table: click one, and with Shift the last of several.")), false;
+    return m_session.apply(tr("write %1").arg(words), [&](const Project& p) { return withWords(p, cells, words.toStdString()); });
+}
+
+void InstanceTable::fillDown() {
+    const std::optional<Block> block = chosenBlock();
+    if (!block) return;
+    if (block->rows.size() < 2) return m_session.say(tr("Choose the value, and with Shift the rows below it that are to have it."));
+    m_session.apply(tr("fill down"), [&](const Project& p) {
+        const Id first[] = {block->rows[0]};
+        const Result<Csv> top = csvFrom(valuesText(p, first, block->columns), nullptr, '\t');
+        return withPasted(p, std::span(block->rows).subspan(1), block->columns, *top);
+    });
+}
+
+void InstanceTable::giveBack() {
+    const std::vector<Cell> cells = chosenCells();
+    if (!cells.empty()) {
+        m_session.apply(tr("return values"), [&](const Project& p) { return withoutOwn(p, cells); });
+        return;
+    }
+    const QModelIndex at = currentIndex();
+    const Id id = m_model->idAt(at);
+    const Instance* i = m_session.project().instance(id);
+    if (!i) return m_session.say(tr("A master's value is where inheritance starts; there is nothing to return to."));
+    edit::OwnSurface own{i->alphaMode, i->alphaCutoff, i->doubleSided};
+    if (at.column() == InstanceModel::AlphaModeColumn) own.alphaMode.reset();
+    if (at.column() == InstanceModel::Sides) own.doubleSided.reset();
+    m_session.apply(tr("return value"), [&](const Project& q) { return edit::setOwnSurface(q, id, own); });
+}
+
+void InstanceTable::pushUp() {
+    if (const std::optional<Cell> cell = m_model->cellAt(currentIndex()))
+        m_session.apply(tr("give the value to the parent"), [&](const Project& p) { return edit::pushUp(p, cell->worn, cell->parameter); });
+    else m_session.say(tr("Choose an instance's own value."));
+}
+
+void InstanceTable::pullDown() {
+    if (const std::optional<Cell> cell = m_model->cellAt(currentIndex()))
+        m_session.apply(tr("let all below inherit"), [&](const Project& p) { return edit::pullDown(p, cell->worn, cell->parameter); });
+    else m_session.say(tr("Choose a value of a master or of an instance that others derive from."));
+}
+
+void InstanceTable::setFilter(const QString& words) {
+    m_filter = words.trimmed();
+    for (int r = 0; r < m_model->rowCount(); ++r) filterBelow(m_model->index(r, 0), false);
+}
+
+bool InstanceTable::filterBelow(const QModelIndex& row, bool shownAbove) {
+    const bool shown = shownAbove || matches(row);
+    bool any = shown;
+    for (int r = 0; r < m_model->rowCount(row); ++r) any |= filterBelow(m_model->index(r, 0, row), shownAbove);
+    setRowHidden(row.row(), row.parent(), !any);
+    return any;
+}
+
+bool InstanceTable::matches(const QModelIndex& row) const {
+    if (m_filter.isEmpty()) return true;
+    const Id id = m_model->idAt(row);
+    const Instance* instance = m_session.project().instance(id);
+    if (m_filter == tr("own")) return instance && !instance->own.empty();
+    if (m_filter == tr("unworn")) return instance && wearersOf(m_session.project(), id).empty();
+    for (int c = 0; c < m_model->columnCount(); ++c)
+        if (row.sibling(row.row(), c).data().toString().contains(m_filter, Qt::CaseInsensitive)) return true;
+    return false;
+}
+
+} // namespace hue

@@ -1,0 +1,372 @@
+// Values of parameters and whose child instances are, and tables of them.
+#include "cli/instance_commands.h"
+
+#include "cli/opened.h"
+#include "cli/output.h"
+#include "core/base/files.h"
+#include "core/edits/edits.h"
+#include "core/instances/instance_csv.h"
+#include "core/instances/value_words.h"
+#include "core/picture/contact_sheet.h"
+#include "core/surface/channels.h"
+#include "preview/egl_context.h"
+#include "preview/lineup_pictures.h"
+#include "preview/renderer.h"
+
+#include <CLI/CLI.hpp>
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+#include <fstream>
+#include <iostream>
+#include <optional>
+#include <sstream>
+
+namespace hue::cli {
+namespace {
+
+namespace fs = std::filesystem;
+
+struct InstanceOptions {
+    std::string project, name, parent, like, with, file, out, mesh;
+    std::vector<std::string> of, values, returned;
+    bool inherited = false, dry = false, json = false;
+    int columns = 0, size = 256, samples = 16;
+    double time = 0;
+};
+
+/// A project that is to be changed: whoever else wants to waits until it is written.
+struct Held {
+    RewriteLock lock;
+    std::shared_ptr<Opened> opened;
+
+    static Result<Held> take(const std::string& file) {
+        Result<RewriteLock> lock = RewriteLock::take(file);
+        if (!lock) return lock.error();
+        Options o;
+        o.project = file;
+        const auto opened = open(o);
+        if (!opened) return opened.error();
+        return Held{std::move(*lock), *opened};
+    }
+    const Project& project() const { return opened->project; }
+    Outcome save(const Project& next, const std::string& file) const { return saveProject(next, file, {opened->hash, &lock}); }
+};
+
+Result<std::vector<Id>> findAll(const Project& p, const std::vector<std::string>& names) {
+    std::vector<Id> out;
+    for (const std::string& name : names) {
+        Result<Id> id = find(p, name);
+        if (!id) return id.error();
+        out.push_back(*id);
+    }
+    return out;
+}
+
+/// By its name, its name in code or its id.
+Result<const Parameter*> parameterOf(const Master& master, const std::string& name) {
+    for (const auto member : {&Parameter::codeName, &Parameter::name, &Parameter::id})
+        for (const Parameter& p : master.parameters)
+            if (p.*member == name) return &p;
+    std::vector<std::string> names;
+    for (const Parameter& p : master.parameters) names.push_back(p.codeName);
+    return Error{"name.unknown", fmt::format("{} has no parameter {}. There are: {}.", master.name, name, fmt::join(names, ", ")), {}};
+}
+
+/// Own values of what is worn, as options give them; `told` gets a line for each that changed.
+Result<Project> withValues(Project project, const Id& worn, const InstanceOptions& o, std::vector<std::string>* told) {
+    const Master& master = *project.masterOf(worn);
+    const auto change = [&](const std::string& name, const auto& how) -> Outcome {
+        const Result<const Parameter*> p = parameterOf(master, name);
+        if (!p) return p.error();
+        const Parameter parameter = **p;
+        const ParameterValue was = resolve(project, worn).values.at(parameter.id).value;
+        Result<Project> next = how(parameter, was);
+        if (!next) return next.error();
+        const ParameterValue is = resolve(*next, worn).values.at(parameter.id).value;
+        project = std::move(*next);
+        const std::string before = wordsOf(project, parameter, was), after = wordsOf(project, parameter, is);
+        if (told) told->push_back(fmt::format("{}: {} was {}, is {}", project.nameOf(worn), parameter.name, before, after));
+        return Done{};
+    };
+    for (const std::string& given : o.values) {
+        const size_t equals = given.find('=');
+        if (equals == given.npos || equals == 0)
+            return Error{"value.words", fmt::format("{} is no value. Write PARAMETER=VALUE.", given), {}};
+        const Outcome done = change(given.substr(0, equals), [&](const Parameter& p, const ParameterValue& now) -> Result<Project> {
+            const Result<ParameterValue> value = valueFrom(project, p, given.substr(equals + 1), &now);
+            if (!value) return value.error();
+            return edit::setOwn(project, worn, p.id, *value);
+        });
+        if (!done) return done.error();
+    }
+    for (const std::string& name : o.returned) {
+        const Outcome done = change(name, [&](const Parameter& p, const ParameterValue&) { return edit::clearOwn(project, worn, p.id); });
+        if (!done) return done.error();
+    }
+    return project;
+}
+
+int set(const InstanceOptions& o) {
+    const Result<Held> held = Held::take(o.project);
+    if (!held) return fail(held.error());
+    const Result<std::vector<Id>> worn = findAll(held->project(), o.of);
+    if (!worn) return fail(worn.error());
+    if (o.values.empty() && o.returned.empty()) return fail("Say with --value PARAMETER=VALUE or --return PARAMETER what is to change.");
+    Project next = held->project();
+    std::vector<std::string> told;
+    for (const Id& id : *worn) {
+        Result<Project> with = withValues(next, id, o, &told);
+        if (!with) return fail(with.error());
+        next = std::move(*with);
+    }
+    if (const Outcome saved = held->save(next, o.project); !saved) return fail(saved.error());
+    for (const std::string& line : told) print(line);
+    return 0;
+}
+
+int makeNew(const InstanceOptions& o) {
+    const Result<Held> held = Held::take(o.project);
+    if (!held) return fail(held.error());
+    const Result<Id> parent = find(held->project(), o.parent);
+    if (!parent) return fail(parent.error());
+    Instance instance;
+    instance.id = newId('i'), instance.name = o.name, instance.parent = *parent;
+    Result<Project> next = [&]() -> Result<Project> {
+        if (o.like.empty()) return edit::addInstance(held->project(), instance);
+        const Result<Id> like = find(held->project(), o.like);
+        if (!like) return like.error();
+        return edit::instanceOfDifferences(held->project(), *like, *parent, instance);
+    }();
+    if (next) next = withValues(*next, instance.id, o, nullptr);
+    if (!next) return fail(next.error());
+    if (const Outcome saved = held->save(*next, o.project); !saved) return fail(saved.error());
+    print(next->nameOf(instance.id));
+    return 0;
+}
+
+int reparent(const InstanceOptions& o) {
+    const Result<Held> held = Held::take(o.project);
+    if (!held) return fail(held.error());
+    const Project& p = held->project();
+    const Result<std::vector<Id>> of = findAll(p, o.of);
+    if (!of) return fail(of.error());
+    const Result<Id> parent = find(p, o.parent);
+    if (!parent) return fail(parent.error());
+    Project next = p;
+    for (const Id& id : *of) {
+        const Result<edit::ParentChange> change = edit::parentChange(next, id, *parent);
+        if (!change) return fail(change.error());
+        const Result<Project> moved = edit::changeParent(next, id, *parent);
+        if (!moved) return fail(moved.error());
+        const Resolved before = resolve(next, id), after = resolve(*moved, id);
+        const auto tell = [&](const char* what, const std::vector<Id>& parameters, const Resolved& with, const Project& in) {
+            for (const Id& parameter : parameters)
+                if (const Parameter* its = with.master->parameter(parameter))
+                    print(fmt::format("{}: {} {}, {}", moved->nameOf(id), its->name, what,
+                                      wordsOf(in, *its, with.values.at(parameter).value)));
+        };
+        tell("stays its own", change->kept, after, *moved);
+        tell("is inherited anew", change->changed, after, *moved);
+        tell("is new", change->fresh, after, *moved);
+        tell("has no place there and stays idle", change->lost, before, next);
+        next = *moved;
+    }
+    if (o.dry) return 0;
+    if (const Outcome saved = held->save(next, o.project); !saved) return fail(saved.error());
+    return 0;
+}
+
+int difference(const InstanceOptions& o) {
+    Options open_;
+    open_.project = o.project;
+    const auto opened = open(open_);
+    if (!opened) return fail(opened.error());
+    const Project& p = (*opened)->project;
+    const Result<Id> first = find(p, o.of[0]), second = find(p, o.with);
+    if (!first) return fail(first.error());
+    if (!second) return fail(second.error());
+    const Resolved a = resolve(p, *first), b = resolve(p, *second);
+    const std::string names[] = {p.nameOf(*first), p.nameOf(*second)};
+    bool differ = false;
+    const auto tell = [&](const std::string& what, const std::string& left, const std::string& right) {
+        if (left == right) return;
+        differ = true;
+        print(fmt::format("{}: {} in {}, {} in {}", what, left, names[0], right, names[1]));
+    };
+    const std::string none = "nothing of the kind";
+    for (const Parameter& its : a.master->parameters) {
+        const Parameter* other = b.master->parameter(its.id);
+        for (const Parameter& q : b.master->parameters)
+            if (!other && q.name == its.name && q.type == its.type) other = &q;
+        tell(its.name, wordsOf(p, its, a.values.at(its.id).value), other ? wordsOf(p, *other, b.values.at(other->id).value) : none);
+    }
+    for (const Parameter& its : b.master->parameters) {
+        const bool known =
+            a.master->parameter(its.id) || std::any_of(a.master->parameters.begin(), a.master->parameters.end(),
+                                                       [&](const Parameter& q) { return q.name == its.name && q.type == its.type; });
+        if (!known) tell(its.name, none, wordsOf(p, its, b.values.at(its.id).value));
+    }
+    tell("alpha mode", std::string(nameOf(a.surface.alphaMode)), std::string(nameOf(b.surface.alphaMode)));
+    tell("alpha cutoff", fmt::format("{}", a.surface.alphaCutoff), fmt::format("{}", b.surface.alphaCutoff));
+    tell("sides", a.surface.doubleSided ? "double" : "one", b.surface.doubleSided ? "double" : "one");
+    return differ ? 1 : 0;
+}
+
+Result<const Master*> masterNamed(const Project& p, const std::string& name) {
+    for (const MasterPtr& m : p.masters)
+        if (m->name == name || m->id == name) return m.get();
+    std::vector<std::string> names;
+    for (const MasterPtr& m : p.masters) names.push_back(m->name);
+    return Error{"name.unknown", fmt::format("There is no master {} in {}. There are: {}.", name, p.name, fmt::join(names, ", ")), {}};
+}
+
+int csvOut(const InstanceOptions& o) {
+    Options open_;
+    open_.project = o.project;
+    const auto opened = open(open_);
+    if (!opened) return fail(opened.error());
+    const Result<const Master*> master = masterNamed((*opened)->project, o.of[0]);
+    if (!master) return fail(master.error());
+    const std::string text = instanceCsv((*opened)->project, **master, o.inherited);
+    if (o.out.empty()) {
+        std::fwrite(text.data(), 1, text.size(), stdout);
+        return 0;
+    }
+    const Outcome written = writeFile(o.out, text);
+    return written ? 0 : fail(written.error());
+}
+
+Result<std::string> textOf(const std::string& file) {
+    std::ostringstream text;
+    if (file == "-") {
+        text << std::cin.rdbuf();
+        return text.str();
+    }
+    if (const std::string why = whyUnreadable(file); !why.empty())
+        return Error{"csv.unreadable", fmt::format("{} {}. Name a table, or - for what is piped in.", file, why), {}};
+    std::ifstream in(file, std::ios::binary);
+    text << in.rdbuf();
+    if (in.bad() || !in.is_open()) return Error{"csv.unreadable", fmt::format("{} could not be read to its end.", file), {}};
+    return text.str();
+}
+
+int csvIn(const InstanceOptions& o) {
+    const Result<std::string> text = textOf(o.file);
+    if (!text) return fail(text.error());
+    const Result<Held> held = Held::take(o.project);
+    if (!held) return fail(held.error());
+    const Result<const Master*> master = masterNamed(held->project(), o.of[0]);
+    if (!master) return fail(master.error());
+    const Result<CsvRead> read = withInstanceCsv(held->project(), **master, *text);
+    if (!read) return fail(read.error());
+    if (!o.dry)
+        if (const Outcome saved = held->save(read->project, o.project); !saved) return fail(saved.error());
+    print(fmt::format("{} values changed", read->values));
+    for (const std::string& name : read->added) print(fmt::format("{} is new", name));
+    for (const std::string& name : read->moved) print(fmt::format("{} has another parent", name));
+    printCautions(read->cautions);
+    return 0;
+}
+
+int sheet(const InstanceOptions& o) {
+    Options open_;
+    open_.project = o.project;
+    const auto opened = open(open_);
+    if (!opened) return fail(opened.error());
+    Opened& p = **opened;
+    Result<std::vector<Id>> worn = findAll(p.project, o.of);
+    if (!worn) return fail(worn.error());
+    // A master alone stands for all that derives from it.
+    if (worn->size() == 1 && p.project.master((*worn)[0]))
+        for (const InstancePtr& i : p.project.instances)
+            if (p.project.masterOf(i->id) == p.project.master((*worn)[0])) worn->push_back(i->id);
+    Specimen specimen;
+    if (!o.mesh.empty()) {
+        const Result<Id> mesh = findMesh(p.project, o.mesh);
+        if (!mesh) return fail(mesh.error());
+        specimen.mesh = *mesh;
+    }
+    const SheetLayout layout{int(worn->size()), o.columns, o.size};
+    if (const Outcome fits = layout.fits(); !fits) return fail(fits.error());
+    auto context = EglContext::create();
+    if (!context) return fail(context.error());
+    (*context)->makeCurrent();
+    Renderer renderer;
+    LookCache looks;
+    LightLibrary lights;
+    ContactSheet made(layout);
+    for (size_t k = 0; k < worn->size(); ++k) {
+        specimen.wears = {(*worn)[k]};
+        RenderSettings settings = settingsFor(p.project, specimen, lights, p.assets.folder(), true);
+        if (!settings.lightFile->problem.empty()) return fail(settings.lightFile->problem);
+        settings.view = 0;
+        settings.width = settings.height = o.size;
+        const DressedSpecimen dressed = dress(p.project, p.assets, looks, specimen, o.time);
+        if (const std::string error = dressed.error(); !error.empty())
+            return fail(fmt::format("{}: {}", p.project.nameOf((*worn)[k]), error));
+        const Result<RenderedPicture> picture = renderWithSamples(renderer, dressed, settings, o.samples);
+        if (!picture) return fail(sentenceWithCard(p.project, picture.error()));
+        made.put(int(k), picture->rgba, p.project.nameOf((*worn)[k]));
+    }
+    const Outcome written = writeScreenPicture(o.out, made.rgba(), layout.width(), layout.height());
+    return written ? 0 : fail(written.error());
+}
+
+} // namespace
+
+void addInstanceCommands(CLI::App& app, int& code) {
+    static InstanceOptions o;
+    const auto command = [&](CLI::App& under, const char* name, const char* help, int (*run)(const InstanceOptions&)) {
+        CLI::App* sub = under.add_subcommand(name, help);
+        sub->add_option("PROJECT", o.project, "The .huestack file")->required();
+        sub->callback([&code, run] { code = run(o); });
+        return sub;
+    };
+    const auto values = [&](CLI::App* sub) {
+        sub->add_option(
+            "--value", o.values,
+            "PARAMETER=VALUE: numbers with blanks between them, #RRGGBB, the name of a map or neutral; *1.1, /2 and +0.05 change "
+            "what is there. May be given again");
+    };
+    CLI::App* c = command(app, "set", "Give masters and instances values", set);
+    c->add_option("--of", o.of, "A master, or Master/Instance; may be given again")->required();
+    values(c);
+    c->add_option("--return", o.returned, "A parameter whose own value goes, so that it is inherited again; may be given again");
+
+    CLI::App* instance = app.add_subcommand("instance", "Make instances, give them other parents, compare them");
+    instance->require_subcommand(1);
+    c = command(*instance, "new", "Make an instance, and print its name", makeNew);
+    c->add_option("--parent", o.parent, "A master, or Master/Instance")->required();
+    c->add_option("--name", o.name, "Its name; a number is added where it is taken")->required();
+    c->add_option("--like", o.like, "What it shall look like, by own values only where that differs from the parent");
+    values(c);
+    c = command(*instance, "reparent", "Let instances derive from another parent, and say what becomes of their values", reparent);
+    c->add_option("--of", o.of, "Master/Instance; may be given again")->required();
+    c->add_option("--parent", o.parent, "A master, or Master/Instance")->required();
+    c->add_flag("--dry", o.dry, "Say it only");
+    c = command(*instance, "diff", "Say in which values two differ, a line each; exit 1 where they do", difference);
+    c->add_option("--of", o.of, "A master, or Master/Instance")->required()->expected(1);
+    c->add_option("--with", o.with, "The other one")->required();
+
+    CLI::App* csv = app.add_subcommand("csv", "Values of a master's instances as a table for spreadsheets");
+    csv->require_subcommand(1);
+    c = command(*csv, "out", "Print or write the table: a row for each instance, empty cells where it inherits", csvOut);
+    c->add_option("--of", o.of, "The master")->required()->expected(1);
+    c->add_flag("--inherited", o.inherited, "Write what is inherited as well, behind a ~");
+    c->add_option("--out", o.out, "FILE.csv; without it the table is printed");
+    c = command(*csv, "in", "Bring a table in: values of the instances that it names, which are made where there are none", csvIn);
+    c->add_option("FILE", o.file, "The table, with commas, semicolons or tabulators; - for what is piped in")->required();
+    c->add_option("--of", o.of, "The master")->required()->expected(1);
+    c->add_flag("--dry", o.dry, "Say what would change only");
+
+    c = command(app, "sheet", "Render instances side by side with their names under them", sheet);
+    c->add_option("--of", o.of, "Master/Instance; may be given again. A master alone: with all its instances")->required();
+    c->add_option("--out", o.out, "FILE.png")->required();
+    c->add_option("--mesh", o.mesh, "A mesh of the project or a shape; without it a sphere");
+    c->add_option("--columns", o.columns, "How many side by side; about as many as rows without it")->check(CLI::Range(1, 64));
+    c->add_option("--size", o.size, "Pixels a side of each picture")->check(CLI::Range(16, 2048))->capture_default_str();
+    c->add_option("--samples", o.samples, "Of a pixel")->check(CLI::Range(1, 256))->capture_default_str();
+    c->add_option("--time", o.time, "Seconds");
+}
+
+} // namespace hue::cli

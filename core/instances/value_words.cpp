@@ -1,0 +1,104 @@
+#include "core/instances/value_words.h"
+
+#include "core/document/parameter_kinds.h"
+
+#include <charconv>
+#include <cmath>
+#include <fmt/format.h>
+#include <optional>
+
+namespace hue {
+namespace {
+
+constexpr std::string_view kNeutral = "neutral";
+
+std::string_view trimmed(std::string_view s) {
+    const size_t first = s.find_first_not_of(" \t\r\n");
+    return first == s.npos ? std::string_view{} : s.substr(first, s.find_last_not_of(" \t\r\n") + 1 - first);
+}
+
+/// A finite number, all of the word.
+std::optional<float> numberFrom(std::string_view word) {
+    std::string plain(word);
+    if (plain.find('.') == plain.npos)
+        if (const size_t comma = plain.find(','); comma != plain.npos) plain[comma] = '.';
+    const char *begin = plain.data(), *end = begin + plain.size();
+    if (begin != end && *begin == '+') ++begin;
+    float out = 0;
+    const auto [last, problem] = std::from_chars(begin, end, out);
+    if (problem != std::errc{} || last != end || !std::isfinite(out)) return {};
+    return out;
+}
+
+/// As many as the parameter has components, or one for all.
+std::optional<Value> numbersFrom(std::string_view words, int width) {
+    Value out{0, {}};
+    while (!(words = trimmed(words)).empty()) {
+        const size_t end = std::min(words.find_first_of(" \t"), words.size());
+        const std::optional<float> x = numberFrom(words.substr(0, end));
+        if (!x || out.width == 4) return {};
+        out[out.width++] = *x;
+        words.remove_prefix(end);
+    }
+    if (out.width == 1)
+        for (; out.width < width; ++out.width) out[out.width] = out[0];
+    if (out.width != width) return {};
+    return out;
+}
+
+std::string takes(const Parameter& p) {
+    switch (p.type) {
+    case ParameterType::Map: return "the name of a map of the project, or neutral";
+    case ParameterType::Color: return "a color as #RRGGBB, or three numbers with blanks between them";
+    default: break;
+    }
+    return p.width() == 1 ? "a number" : fmt::format("{} numbers with blanks between them", p.width());
+}
+
+} // namespace
+
+std::string wordsOf(const Project& project, const Parameter& p, const ParameterValue& value) {
+    if (p.type == ParameterType::Map) {
+        const MapFile* map = project.map(value.map);
+        return map ? map->name : std::string(kNeutral);
+    }
+    if (p.type == ParameterType::Color) {
+        const std::string hex = hexFromColor(value.value);
+        if (Value back; colorFromHex(hex, back) && back == value.value) return hex;
+    }
+    std::string out;
+    for (int c = 0; c < p.width(); ++c) out += fmt::format("{}{}", c ? " " : "", value.value[c] + 0.f); // a zero has no sign
+    return out;
+}
+
+Result<ParameterValue> valueFrom(const Project& project, const Parameter& p, std::string_view given, const ParameterValue* now) {
+    const std::string_view words = trimmed(given);
+    const Error wrong{"value.words", fmt::format("\"{}\" is no value of {}: it takes {}.", words, p.name, takes(p)), {}};
+    if (p.type == ParameterType::Map) {
+        for (const auto& map : project.maps)
+            if (map->name == words) return ParameterValue{{}, map->id};
+        if (words == kNeutral) return ParameterValue{};
+        if (project.map(std::string(words))) return ParameterValue{{}, std::string(words)};
+        return wrong;
+    }
+    if (now && !words.empty() && std::string_view("*/+").find(words[0]) != std::string_view::npos) {
+        const std::optional<Value> by = numbersFrom(words.substr(1), p.width());
+        if (!by) return wrong;
+        ParameterValue out = *now;
+        for (int c = 0; c < p.width(); ++c) {
+            float& x = out.value[c];
+            x = words[0] == '*' ? x * (*by)[c] : words[0] == '/' ? x / (*by)[c] : x + (*by)[c];
+            if (!std::isfinite(x))
+                return Error{
+                    "value.not-finite", fmt::format("{} takes finite numbers only, and {} gives none. Type another.", p.name, words), {}};
+        }
+        return out;
+    }
+    Value color;
+    if (p.type == ParameterType::Color && colorFromHex(words, color)) return ParameterValue{color, {}};
+    const std::optional<Value> numbers = numbersFrom(words, p.width());
+    if (!numbers) return wrong;
+    return ParameterValue{*numbers, {}};
+}
+
+} // namespace hue

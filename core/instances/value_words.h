@@ -1,0 +1,21 @@
+#pragma once
+// Values of parameters as people and tables write them.
+// Threads: any. Nothing is kept between calls.
+#include "core/base/result.h"
+#include "core/document/project.h"
+
+#include <string_view>
+
+namespace hue {
+
+/// "0.35", "0.2 0.4", "#dca54a" where that says a color exactly, else its linear components; the name of a map, or "neutral" where there is
+/// none. Says all of the value: valueFrom() gives the same bits back.
+std::string wordsOf(const Project& project, const Parameter& parameter, const ParameterValue& value);
+
+/// Numbers with blanks between them (one stands for all components; a decimal comma is taken as well), a color as #RRGGBB, a map by its
+/// name or id. With `now`, arithmetic on what there is: *1.1, /2, +0.05 or +-0.05, by each component. The limits of the parameter are not
+/// looked at. Error: value.words, with what the parameter takes.
+Result<ParameterValue> valueFrom(const Project& project, const Parameter& parameter, std::string_view words,
+                                 const ParameterValue* now = nullptr);
+
+} // namespace hue

@@ -1,0 +1,211 @@
+// The table of instances by keys and mouse: many cells at once, the clipboard, parents, tables for spreadsheets.
+#include "app/stations/instances/parent_dialog.h"
+#include "tests/app/app_fixture.h"
+
+#include <QClipboard>
+#include <QComboBox>
+#include <QFile>
+#include <QGuiApplication>
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenu>
+#include <QPushButton>
+#include <QToolButton>
+
+namespace hue {
+namespace {
+
+using namespace test;
+
+/// A master with two numbers, Line and Fleet below it, Ochre below Line.
+class InstanceTableTest : public Window {
+  protected:
+    void SetUp() override {
+        Window::SetUp();
+        type("wear = 0.5, 0 to 1", {80, 60});
+        type("grime = 0.25, 0 to 1", {80, 200});
+        master = session().masterId();
+        wear = session().master()->parameters[0].id, grime = session().master()->parameters[1].id;
+        session().apply("instances", [&](const Project& p) -> Result<Project> {
+            Result<Project> next = p;
+            const auto add = [&](const Id& id, const std::string& name, const Id& parent) {
+                Instance i;
+                i.id = id, i.name = name, i.parent = parent;
+                if (next) next = edit::addInstance(*next, i);
+            };
+            add("line", "Line", master), add("ochre", "Ochre", "line"), add("fleet", "Fleet", master);
+            return next;
+        });
+        key(window.get(), Qt::Key_3, Qt::ControlModifier);
+        table().setFocus();
+    }
+    InstanceTable& table() { return *instances().table(); }
+    QModelIndex cell(const Id& worn, int parameter) {
+        const QModelIndex row = instances().model()->indexOf(worn);
+        return row.sibling(row.row(), InstanceModel::FirstParameter + parameter);
+    }
+    void click(const QModelIndex& at, Qt::KeyboardModifiers keys = {}) {
+        QTest::mouseClick(table().viewport(), Qt::LeftButton, keys, table().visualRect(at).center());
+    }
+    float value(const Id& worn, const Id& parameter) { return resolve(project(), worn).values.at(parameter).value.value[0]; }
+    int steps() { return session().undoStack()->count(); }
+    void typeValue(const QString& words) {
+        key(window.get(), Qt::Key_E, Qt::ControlModifier);
+        auto& line = *window->findChild<QLineEdit*>("instanceWords");
+        ASSERT_TRUE(line.hasFocus());
+        QTest::keyClicks(&line, words);
+        key(&line, Qt::Key_Return);
+    }
+    Id master, wear, grime;
+};
+
+TEST_F(InstanceTableTest, ArithmeticChangesAllChosenCellsAsOneStep) {
+    click(cell("line", 0));
+    click(cell("fleet", 0), Qt::ShiftModifier);
+    ASSERT_EQ(table().chosenCells().size(), 3u) << "Line, Ochre and Fleet";
+    const int before = steps();
+    typeValue("*1.5");
+    EXPECT_EQ(steps(), before + 1);
+    for (const Id id : {"line", "ochre", "fleet"}) EXPECT_FLOAT_EQ(value(id, wear), 0.75f) << id;
+    EXPECT_TRUE(table().hasFocus()) << "so that the arrows go on";
+    EXPECT_EQ(table().chosenCells().size(), 3u);
+    typeValue("+-0.5");
+    for (const Id id : {"line", "ochre", "fleet"}) EXPECT_FLOAT_EQ(value(id, wear), 0.25f) << id;
+    // What is no value is said, and stays to be mended.
+    QString said;
+    QObject::connect(&session(), &Session::said, &table(), [&](const QString& sentence) { said = sentence; });
+    typeValue("a lot");
+    EXPECT_TRUE(said.contains("a number")) << said.toStdString();
+    EXPECT_EQ(window->findChild<QLineEdit*>("instanceWords")->text(), "a lot");
+    EXPECT_EQ(steps(), before + 2);
+    // Delete gives all of them back.
+    table().setFocus();
+    key(&table(), Qt::Key_Delete);
+    for (const Id id : {"line", "ochre", "fleet"}) EXPECT_FLOAT_EQ(value(id, wear), 0.5f) << id;
+    EXPECT_EQ(steps(), before + 3);
+    session().undoStack()->undo();
+    EXPECT_FLOAT_EQ(value("fleet", wear), 0.25f);
+}
+
+TEST_F(InstanceTableTest, TheClipboardHoldsWhatASpreadsheetReadsAndWrites) {
+    ASSERT_TRUE(session().apply("own", [&](const Project& p) { return edit::setOwn(p, "line", wear, {Value::number(0.1f), {}}); }));
+    click(cell("line", 0));
+    click(cell("ochre", 1), Qt::ShiftModifier);
+    key(window.get(), Qt::Key_C, Qt::ControlModifier);
+    EXPECT_EQ(QGuiApplication::clipboard()->text(), "0.1\t0.25\n0.1\t0.25\n");
+    // Over one cell a table reaches as far as it goes.
+    QGuiApplication::clipboard()->setText("0,3\t0.4\r\n0.6\t0.7\r\n");
+    click(cell("ochre", 0));
+    const int before = steps();
+    key(window.get(), Qt::Key_V, Qt::ControlModifier);
+    EXPECT_EQ(steps(), before + 1);
+    EXPECT_FLOAT_EQ(value("ochre", wear), 0.3f);
+    EXPECT_FLOAT_EQ(value("ochre", grime), 0.4f);
+    EXPECT_FLOAT_EQ(value("fleet", wear), 0.6f);
+    EXPECT_FLOAT_EQ(value("fleet", grime), 0.7f);
+    EXPECT_FLOAT_EQ(value("line", wear), 0.1f);
+    // One value fills what is chosen.
+    QGuiApplication::clipboard()->setText("0.9");
+    click(cell("line", 1));
+    click(cell("fleet", 1), Qt::ShiftModifier);
+    key(window.get(), Qt::Key_V, Qt::ControlModifier);
+    for (const Id id : {"line", "ochre", "fleet"}) EXPECT_FLOAT_EQ(value(id, grime), 0.9f) << id;
+    const int now = steps();
+    QGuiApplication::clipboard()->setText("much");
+    key(window.get(), Qt::Key_V, Qt::ControlModifier);
+    EXPECT_EQ(steps(), now);
+}
+
+TEST_F(InstanceTableTest, FillDownRepeatsTheHighestChosenValue) {
+    ASSERT_TRUE(session().apply("own", [&](const Project& p) { return edit::setOwn(p, "line", wear, {Value::number(0.8f), {}}); }));
+    ASSERT_TRUE(session().apply("own", [&](const Project& p) { return edit::setOwn(p, "ochre", wear, {Value::number(0.1f), {}}); }));
+    click(cell("line", 0));
+    click(cell("fleet", 0), Qt::ShiftModifier);
+    key(window.get(), Qt::Key_D, Qt::ControlModifier);
+    for (const Id id : {"line", "ochre", "fleet"}) EXPECT_FLOAT_EQ(value(id, wear), 0.8f) << id;
+}
+
+TEST_F(InstanceTableTest, AFilterKeepsRowsAndWhatTheyDeriveFrom) {
+    const auto shown = [&](const Id& id) {
+        const QModelIndex row = instances().model()->indexOf(id);
+        return !table().isRowHidden(row.row(), row.parent());
+    };
+    key(window.get(), Qt::Key_F, Qt::ControlModifier);
+    auto& line = *window->findChild<QLineEdit*>("instanceFilter");
+    ASSERT_TRUE(line.hasFocus());
+    QTest::keyClicks(&line, "ochr");
+    EXPECT_TRUE(shown("ochre") && shown("line") && shown(master));
+    EXPECT_FALSE(shown("fleet"));
+    line.setText("own");
+    EXPECT_FALSE(shown("ochre") || shown("fleet"));
+    ASSERT_TRUE(session().apply("own", [&](const Project& p) { return edit::setOwn(p, "fleet", wear, {Value::number(0.8f), {}}); }));
+    line.setText("");
+    line.setText("own");
+    EXPECT_TRUE(shown("fleet"));
+    // It holds when rows come and go.
+    session().apply("new", [&](const Project& p) { return edit::deriveInstance(p, "line", "later"); });
+    EXPECT_FALSE(shown("later"));
+    line.clear();
+    EXPECT_TRUE(shown("later") && shown("ochre"));
+}
+
+TEST_F(InstanceTableTest, AnotherParentIsTakenAfterItWasSaidWhatChanges) {
+    ASSERT_TRUE(session().apply("own", [&](const Project& p) { return edit::setOwn(p, "line", wear, {Value::number(0.8f), {}}); }));
+    click(cell("ochre", 0));
+    QTimer::singleShot(0, [&] {
+        auto* dialog = qobject_cast<ParentDialog*>(QApplication::activeModalWidget());
+        ASSERT_TRUE(dialog);
+        auto& parents = *dialog->findChild<QComboBox*>("parents");
+        EXPECT_EQ(parents.currentData().toString(), "line");
+        EXPECT_EQ(parents.findData("ochre"), -1) << "not itself";
+        parents.setCurrentIndex(parents.findData("fleet"));
+        const QString said = dialog->findChild<QLabel*>("parentSaid")->text();
+        EXPECT_TRUE(said.contains("Inherited anew, with another value: Wear")) << said.toStdString();
+        EXPECT_FALSE(said.contains("Grime"));
+        dialog->accept();
+    });
+    QMenu* more = window->findChild<QToolButton*>("instanceMore")->menu();
+    Q_EMIT more->aboutToShow();
+    for (QAction* action : more->actions())
+        if (action->text().startsWith("Another parent")) {
+            action->trigger();
+            break;
+        }
+    EXPECT_EQ(project().instance("ochre")->parent, "fleet");
+    EXPECT_FLOAT_EQ(value("ochre", wear), 0.5f);
+    session().undoStack()->undo();
+    EXPECT_EQ(project().instance("ochre")->parent, "line");
+}
+
+TEST_F(InstanceTableTest, ValuesGoUpAndDown) {
+    const auto more = [&](const QString& entry) {
+        QMenu* menu = window->findChild<QToolButton*>("instanceMore")->menu();
+        Q_EMIT menu->aboutToShow();
+        for (QAction* action : menu->actions())
+            if (action->text() == entry) return action->trigger();
+        FAIL() << entry.toStdString();
+    };
+    ASSERT_TRUE(session().apply("own", [&](const Project& p) { return edit::setOwn(p, "ochre", wear, {Value::number(0.8f), {}}); }));
+    click(cell("ochre", 0));
+    more("Give the value to the parent");
+    EXPECT_TRUE(project().instance("ochre")->own.empty());
+    EXPECT_FLOAT_EQ(value("line", wear), 0.8f);
+    click(cell(master, 0));
+    more("Let all below inherit it");
+    EXPECT_FLOAT_EQ(value("ochre", wear), 0.5f);
+    EXPECT_TRUE(project().instance("line")->own.empty());
+}
+
+TEST_F(InstanceTableTest, ACellTakesArithmeticThatIsTypedOverIt) {
+    click(cell("line", 0));
+    QTest::keyClicks(&table(), "*");
+    auto* editor = table().findChild<QLineEdit*>();
+    ASSERT_TRUE(editor);
+    editor->setText("*1.6");
+    key(editor, Qt::Key_Return);
+    ASSERT_TRUE(waitFor([&] { return value("line", wear) > 0.79f; }, 3000));
+    EXPECT_FLOAT_EQ(value("line", wear), 0.8f);
+}
+
+} // namespace
+} // namespace hue

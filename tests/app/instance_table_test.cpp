@@ -10,7 +10,6 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
-#include <QToolButton>
 
 namespace hue {
 namespace {
@@ -164,7 +163,7 @@ TEST_F(InstanceTableTest, AnotherParentIsTakenAfterItWasSaidWhatChanges) {
         EXPECT_FALSE(said.contains("Grime"));
         dialog->accept();
     });
-    QMenu* more = window->findChild<QToolButton*>("instanceMore")->menu();
+    QMenu* more = window->findChild<QPushButton*>("instanceMore")->menu();
     Q_EMIT more->aboutToShow();
     for (QAction* action : more->actions())
         if (action->text().startsWith("Another parent")) {
@@ -179,7 +178,7 @@ TEST_F(InstanceTableTest, AnotherParentIsTakenAfterItWasSaidWhatChanges) {
 
 TEST_F(InstanceTableTest, ValuesGoUpAndDown) {
     const auto more = [&](const QString& entry) {
-        QMenu* menu = window->findChild<QToolButton*>("instanceMore")->menu();
+        QMenu* menu = window->findChild<QPushButton*>("instanceMore")->menu();
         Q_EMIT menu->aboutToShow();
         for (QAction* action : menu->actions())
             if (action->text() == entry) return action->trigger();

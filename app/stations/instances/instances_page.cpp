@@ -15,7 +15,6 @@
 #include <QPushButton>
 #include <QScrollBar>
 #include <QShortcut>
-#include <QToolButton>
 #include <QVBoxLayout>
 #include <set>
 
@@ -62,11 +61,9 @@ InstancesPage::InstancesPage(Workplace& workplace)
             m_session.apply(tr("remove instance"), [&](const Project& p) { return edit::removeInstance(p, id); });
         else m_session.say(tr("Choose an instance to remove."));
     });
-    auto* more = new QToolButton;
+    auto* more = new QPushButton(tr("More"));
     more->setObjectName("instanceMore");
-    more->setText(tr("More"));
     more->setToolTip(tr("Parents, tables for spreadsheets, what goes up and down"));
-    more->setPopupMode(QToolButton::InstantPopup);
     auto* menu = new QMenu(more);
     more->setMenu(menu);
     connect(menu, &QMenu::aboutToShow, this, [this, menu] { fillMore(menu); });

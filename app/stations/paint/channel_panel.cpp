@@ -56,7 +56,7 @@ class ChannelRow : public QStyledItemDelegate {
         p->drawText(lines, Qt::AlignLeft | (finish.isEmpty() ? Qt::AlignVCenter : Qt::AlignTop),
                     p->fontMetrics().elidedText(index.data(kName).toString(), Qt::ElideRight, lines.width()));
         p->setFont(codeFont(11));
-        p->drawText(all, Qt::AlignRight | Qt::AlignTop, QString("%1 %").arg(100 * mean, 0, 'f', 0));
+        p->drawText(all, Qt::AlignRight | (finish.isEmpty() ? Qt::AlignVCenter : Qt::AlignTop), QString("%1 %").arg(100 * mean, 0, 'f', 0));
         p->setFont(textFont(11));
         p->setPen(chosen ? t.card : t.ink2);
         p->drawText(all, Qt::AlignLeft | Qt::AlignBottom, p->fontMetrics().elidedText(finish, Qt::ElideRight, all.width()));
@@ -335,7 +335,7 @@ void ChannelPanel::refresh() {
         item->setData(kRead, isRead);
         item->setData(kName, m_desk.channelName(c));
         const QString finish = of == read.end() ? QString() : text(of->finishName);
-        item->setData(kFinish, finish == m_desk.channelName(c) ? QString() : finish);
+        item->setData(kFinish, finish.compare(m_desk.channelName(c), Qt::CaseInsensitive) == 0 ? QString() : finish);
         item->setToolTip(!isRead            ? tr("Nothing that the specimen wears reads this channel")
                          : finish.isEmpty() ? QString()
                                             : tr("Where it is painted lies the finish %1").arg(finish));

@@ -67,8 +67,9 @@ int main() {
     const std::filesystem::path file = folder / "production.huestack";
     const Project p = production();
     fmt::print("{} masters, {} instances, {:.1f} MB of text\n", p.masters.size(), p.instances.size(), double(projectText(p).size()) / 1e6);
-    tell("saved", times(9, [&](int) {
-             if (const Outcome saved = saveProject(p, file); !saved) fmt::print("{}\n", saved.error().sentence);
+    std::string hash;
+    tell("saved, as the window does that has read it before", times(9, [&](int) {
+             if (const Outcome saved = saveProject(p, file, {hash, nullptr, {}, &hash}); !saved) fmt::print("{}\n", saved.error().sentence);
          }));
     tell("opened", times(9, [&](int) {
              if (const auto loaded = loadProject(file); !loaded) fmt::print("{}\n", loaded.error().sentence);

@@ -7,6 +7,13 @@
 namespace hue {
 namespace {
 
+/// Most names need nothing but quotes.
+void writeText(const std::string& text, std::string& out) {
+    const auto asItIs = [](char c) { return c >= ' ' && c < 0x7F && c != '"' && c != '\\'; };
+    if (std::all_of(text.begin(), text.end(), asItIs)) out.append(1, '"').append(text).append(1, '"');
+    else out += Json(text).dump();
+}
+
 bool isPlain(const Json& j) { return !j.is_object() && !j.is_array(); }
 
 void write(const Json& j, std::string& out, int indent) {
@@ -18,6 +25,8 @@ void write(const Json& j, std::string& out, int indent) {
             // Without a point it would come back as the whole number 0.
             if (x == 0 && std::signbit(x)) out += "-0.0";
             else out += double(float(x)) == x ? fmt::format("{}", float(x)) : fmt::format("{}", x);
+        } else if (j.is_string()) {
+            writeText(j.get_ref<const std::string&>(), out);
         } else {
             out += j.dump();
         }
@@ -36,7 +45,10 @@ void write(const Json& j, std::string& out, int indent) {
         if (!first) out += oneLine ? ", " : ",";
         first = false;
         if (!oneLine) out += "\n" + pad;
-        if (!list) out += Json(key).dump() + ": ";
+        if (!list) {
+            writeText(key, out);
+            out += ": ";
+        }
         write(value, out, indent + 1);
     }
     if (!oneLine) out += "\n" + std::string(size_t(indent) * 2, ' ');

@@ -107,7 +107,9 @@ Outcome saveProject(const Project& project, const fs::path& file, const SaveOver
                             "theirs, yours or both.",
                             file.string()),
                 {}};
-        const Result<Loaded> there = parseProject(text.value_or(""), file.filename().string());
+        // What was read or written before is known to be a project.
+        const bool known = !over.known.empty() && text;
+        const Result<Loaded> there = known ? Loaded{} : parseProject(text.value_or(""), file.filename().string());
         if (!there && (there.error().code == "project.newer-format" || there.error().code == "project.not-a-project" ||
                        there.error().code == "project.not-json"))
             return Error{"file.not-ours",

@@ -23,8 +23,8 @@ Project withMapsToldApart(Project p) {
 
 std::string projectText(const Project& p) {
     Json j{{"kind", "huestack project"}, {"format", kFormat}};
-    const Json fields = FieldWriter::of(withMapsToldApart(p));
-    for (const auto& [key, value] : fields.items()) j[key] = value;
+    Json fields = FieldWriter::of(withMapsToldApart(p));
+    for (auto it = fields.begin(); it != fields.end(); ++it) j[it.key()] = std::move(it.value());
     return textOf(j);
 }
 

@@ -125,6 +125,21 @@ TEST(ProjectFields, ADemoThatIsReadAndWrittenKeepsItsBytes) {
     EXPECT_EQ(projectText(loaded->project), contentOf(file));
 }
 
+TEST(ProjectFields, NamesOfAnyLettersAreWrittenAsJsonAndComeBack) {
+    std::vector<std::string> names{"R\xC3\xB6st \\ \"fein\"", "\xE6\xB5\xB7"};
+    for (int c = 1; c < 0x80; ++c) names.push_back(std::string("a") + char(c) + "b");
+    for (const std::string& name : names) {
+        Project p = bareProject();
+        p.name = name;
+        const std::string text = projectText(p);
+        // By another reader than the program's own.
+        const auto json = nlohmann::json::parse(text, nullptr, false);
+        ASSERT_FALSE(json.is_discarded()) << text;
+        EXPECT_EQ(json["name"], name);
+        EXPECT_EQ(parseProject(text, "names")->project.name, name);
+    }
+}
+
 TEST(ProjectFields, AnOlderFileThatKnowsLessOpensWithDefaults) {
     const auto loaded = parseProject(R"({"kind": "huestack project", "format": 1, "name": "old",
         "maps": [{"id": "t1", "path": "maps/a.png"}],

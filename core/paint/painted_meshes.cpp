@@ -3,30 +3,33 @@
 #include "core/paint/carry_over.h"
 
 #include <algorithm>
+#include <iterator>
+#include <utility>
 
 namespace hue {
 
 MeshPtr PaintedMeshes::get(const MeshPtr& mesh, const PaintDataPtr& paint) {
-    constexpr size_t kOfEach = 2, kMost = 8;
+    constexpr size_t kMost = 8;
     Kept newest;
     std::vector<Kept> old; // let go outside the lock
     {
         const std::lock_guard lock(m_mutex);
-        size_t ofThis = 0;
-        for (const Kept& k : m_kept) {
-            if (k.mesh != mesh) continue;
-            if (k.paint == paint) return k.made;
-            newest = k;
-            ++ofThis;
+        const auto known = std::find_if(m_kept.begin(), m_kept.end(), [&](const Kept& k) { return k.mesh == mesh && k.paint == paint; });
+        if (known != m_kept.end()) {
+            std::rotate(known, known + 1, m_kept.end());
+            return m_kept.back().made;
         }
-        const auto leave = [&](auto which) {
-            const auto it = std::find_if(m_kept.begin(), m_kept.end(), which);
-            old.push_back(std::move(*it));
-            m_kept.erase(it);
-        };
-        // Room for the one that is to come.
-        for (; ofThis >= kOfEach; --ofThis) leave([&](const Kept& k) { return k.mesh == mesh; });
-        while (m_kept.size() >= kMost) leave([](const Kept&) { return true; });
+        const auto last = std::find_if(m_kept.rbegin(), m_kept.rend(), [&](const Kept& k) { return k.mesh == mesh; });
+        if (last != m_kept.rend()) newest = *last;
+        // What somebody looks at stays, such as another specimen of the mesh with a paintwork of its own.
+        const auto gone = std::stable_partition(
+            m_kept.begin(), m_kept.end(), [&](const Kept& k) { return k.mesh != mesh || k.made == newest.made || k.made.use_count() > 1; });
+        std::move(gone, m_kept.end(), std::back_inserter(old));
+        m_kept.erase(gone, m_kept.end());
+        if (m_kept.size() >= kMost) {
+            old.push_back(std::move(m_kept.front()));
+            m_kept.erase(m_kept.begin());
+        }
     }
     old.clear();
 

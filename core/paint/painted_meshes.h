@@ -7,8 +7,8 @@
 
 namespace hue {
 
-/// Keeps the two newest of each mesh, so that a stroke and its undo are at hand. One that is older and that nobody else holds is painted
-/// over in place: as a stroke goes on, only what it has changed is put on, and no mesh is copied.
+/// Keeps the newest of each mesh, and those that somebody holds. One that is older and that nobody holds is painted over in place: as a
+/// stroke goes on, only what it has changed is put on, and no mesh is copied.
 class PaintedMeshes {
   public:
     /// The mesh with paint as its vertex colors; carried over where it was painted on another shape. What was given stays as it is for as
@@ -36,7 +36,7 @@ class PaintedMeshes {
     Spare takeSpare(const MeshPtr& mesh);
 
     std::mutex m_mutex;
-    std::vector<Kept> m_kept; ///< the newest last
+    std::vector<Kept> m_kept; ///< what was asked for last stands last
     std::shared_ptr<Spares> m_spares = std::make_shared<Spares>();
 };
 

@@ -13,7 +13,9 @@
 #include <QDir>
 #include <QLabel>
 #include <QListWidget>
+#include <QPointingDevice>
 #include <QPushButton>
+#include <QTabletEvent>
 
 namespace hue {
 namespace {
@@ -157,6 +159,64 @@ TEST_F(PaintStation, KeysReachTheSecondFourChannelsWhichAreListedWhereTheyAreUse
     EXPECT_LT(list.height(), 6 * 40);
     session().undoStack()->undo();
     EXPECT_EQ(listed(), 4);
+}
+
+// A pen paints as hard as it is pressed, or as wide.
+TEST_F(PaintStation, APensPressureIsTheWeightOrTheSizeOfTheStroke) {
+    static const QPointingDevice pen("pen", 7, QInputDevice::DeviceType::Stylus, QPointingDevice::PointerType::Pen,
+                                     QInputDevice::Capability::Position | QInputDevice::Capability::Pressure, 1, 2);
+    const auto send = [&](QEvent::Type type, const QPointF& at, double pressure) {
+        const bool down = type != QEvent::TabletRelease;
+        QTabletEvent e(type, &pen, at, canvas().mapToGlobal(at), pressure, 0, 0, 0, 0, 0, {},
+                       type == QEvent::TabletMove ? Qt::NoButton : Qt::LeftButton, down ? Qt::LeftButton : Qt::NoButton);
+        QApplication::sendEvent(&canvas(), &e);
+    };
+    const QPointF m = middleOf();
+    const auto touch = [&](double pressure) {
+        send(QEvent::TabletPress, m, pressure);
+        send(QEvent::TabletRelease, m, 0);
+        ready();
+    };
+    struct Left {
+        float most = 0;
+        int reached = 0;
+    };
+    const auto left = [&] {
+        Left out;
+        for (const float x : project().paintworks[0]->paint->channel(0)) out.most = std::max(out.most, x), out.reached += x > 0;
+        return out;
+    };
+    desk().setPressure(PaintDesk::Pressure::Weight);
+    touch(0.25);
+    const Left light = left();
+    EXPECT_NEAR(light.most, 0.25f, 0.02f);
+    const int steps = session().undoStack()->count();
+    touch(1);
+    const Left heavy = left();
+    EXPECT_EQ(session().undoStack()->count(), steps + 1) << "from down to up is one step";
+    EXPECT_NEAR(heavy.most, 1, 0.02f);
+    session().undoStack()->undo();
+    session().undoStack()->undo();
+    desk().setPressure(PaintDesk::Pressure::Size);
+    touch(1);
+    const Left wide = left();
+    session().undoStack()->undo();
+    touch(0.5);
+    EXPECT_NEAR(left().most, 1, 0.02f);
+    EXPECT_LT(left().reached, wide.reached * 0.4) << "half the radius is a quarter of the surface";
+    session().undoStack()->undo();
+    // While it goes along it may be pressed harder.
+    desk().setPressure(PaintDesk::Pressure::Weight);
+    const QPointF from = m - QPointF(70, 0), to = m + QPointF(70, 0);
+    send(QEvent::TabletPress, from, 0.1);
+    for (int k = 1; k <= 14; ++k) send(QEvent::TabletMove, from + (to - from) * k / 14, 0.1 + 0.9 * k / 14);
+    send(QEvent::TabletRelease, to, 0);
+    ready();
+    EXPECT_GT(at(to).lightness(), at(from).lightness() + 60);
+    // The mouse takes over again.
+    session().undoStack()->undo();
+    stroke({middleOf()});
+    EXPECT_NEAR(left().most, 1, 0.02f);
 }
 
 // What a channel shows is known before a stroke: by the color and the name of the finish that it brings.

@@ -68,6 +68,37 @@ TEST(PaintedMeshes, OfAStrokeAreNotCopied) {
     EXPECT_LE(places.size(), 4u);
 }
 
+// Two specimens of one mesh, each with a paintwork of its own: what is painted on the one leaves the other's mesh as it is.
+TEST(PaintedMeshes, OfOnePaintworkStayWhileAnotherIsPainted) {
+    const auto mesh = std::make_shared<const Mesh>(makeSphere(70));
+    std::mt19937 random(8);
+    PaintedMeshes painted;
+    PaintDataPtr paint = std::make_shared<PaintData>(mesh);
+    std::vector<PaintDataPtr> others;
+    std::vector<MeshPtr> theirs;
+    for (int k = 0; k < 5; ++k) {
+        others.push_back(touched(paint, random));
+        theirs.push_back(painted.get(mesh, others.back()));
+    }
+    MeshPtr drawn;
+    std::set<const Vertex*> places;
+    for (int k = 0; k < 40; ++k) {
+        paint = touched(paint, random);
+        drawn = painted.get(mesh, paint);
+        places.insert(drawn->vertices.data());
+        for (size_t o = 0; o < others.size(); ++o) ASSERT_EQ(painted.get(mesh, others[o]), theirs[o]) << "after " << k;
+    }
+    EXPECT_LE(places.size(), 4u) << "and nothing is copied all the same";
+    // Without anybody who holds them, two in turns stay as well.
+    theirs.clear();
+    const Mesh* one = painted.get(mesh, others[0]).get();
+    const Mesh* two = painted.get(mesh, others[1]).get();
+    for (int k = 0; k < 4; ++k) {
+        EXPECT_EQ(painted.get(mesh, others[0]).get(), one);
+        EXPECT_EQ(painted.get(mesh, others[1]).get(), two);
+    }
+}
+
 TEST(PaintedMeshes, OutliveWhatMadeThem) {
     const auto mesh = std::make_shared<const Mesh>(makePlane(4));
     auto painted = std::make_unique<PaintedMeshes>();

@@ -7,6 +7,7 @@
 #include "core/edits/edits.h"
 #include "core/instances/instance_csv.h"
 #include "core/instances/value_words.h"
+#include "core/instances/variations.h"
 #include "core/picture/contact_sheet.h"
 #include "core/surface/channels.h"
 #include "preview/egl_context.h"
@@ -28,9 +29,10 @@ namespace fs = std::filesystem;
 
 struct InstanceOptions {
     std::string project, name, parent, like, with, file, out, mesh;
-    std::vector<std::string> of, values, returned;
-    bool inherited = false, dry = false, json = false;
-    int columns = 0, size = 256, samples = 16;
+    std::vector<std::string> of, values, returned, varied;
+    bool inherited = false, dry = false, gradual = false;
+    int columns = 0, size = 256, samples = 16, count = 8;
+    uint32_t seed = 1;
     double time = 0;
 };
 
@@ -141,6 +143,30 @@ int makeNew(const InstanceOptions& o) {
     if (!next) return fail(next.error());
     if (const Outcome saved = held->save(*next, o.project); !saved) return fail(saved.error());
     print(next->nameOf(instance.id));
+    return 0;
+}
+
+int vary(const InstanceOptions& o) {
+    const Result<Held> held = Held::take(o.project);
+    if (!held) return fail(held.error());
+    const Project& p = held->project();
+    const Result<Id> parent = find(p, o.of[0]);
+    if (!parent) return fail(parent.error());
+    Variations v{*parent, o.name, o.count, o.gradual, o.seed, {}};
+    for (const std::string& given : o.varied) {
+        const size_t equals = given.find('=');
+        if (equals == given.npos) return fail(fmt::format("{} is no range. Write PARAMETER=LOW..HIGH.", given));
+        const Result<const Parameter*> parameter = parameterOf(*p.masterOf(*parent), given.substr(0, equals));
+        if (!parameter) return fail(parameter.error());
+        const Result<Varied> varied = variedFrom(p, **parameter, given.substr(equals + 1));
+        if (!varied) return fail(varied.error());
+        v.varied.push_back(*varied);
+    }
+    std::vector<Id> made;
+    const Result<Project> next = withVariations(p, v, &made);
+    if (!next) return fail(next.error());
+    if (const Outcome saved = held->save(*next, o.project); !saved) return fail(saved.error());
+    for (const Id& id : made) print(next->nameOf(id));
     return 0;
 }
 
@@ -340,6 +366,17 @@ void addInstanceCommands(CLI::App& app, int& code) {
     c->add_option("--name", o.name, "Its name; a number is added where it is taken")->required();
     c->add_option("--like", o.like, "What it shall look like, by own values only where that differs from the parent");
     values(c);
+    c = command(*instance, "vary", "Make instances that vary some values within ranges, and print their names", vary);
+    c->add_option("--of", o.of, "What they derive from: a master, or Master/Instance")->required()->expected(1);
+    c->add_option(
+         "--vary", o.varied,
+         "PARAMETER=LOW..HIGH, or maps with semicolons between them; may be given again. Each takes a value out of every part of its "
+         "range, by chance")
+        ->required();
+    c->add_option("--count", o.count, "How many")->capture_default_str();
+    c->add_flag("--gradual", o.gradual, "From low to high in even steps, all parameters together");
+    c->add_option("--seed", o.seed, "Of the chance")->capture_default_str();
+    c->add_option("--name", o.name, "Of all, with numbers behind; without it their parent's");
     c = command(*instance, "reparent", "Let instances derive from another parent, and say what becomes of their values", reparent);
     c->add_option("--of", o.of, "Master/Instance; may be given again")->required();
     c->add_option("--parent", o.parent, "A master, or Master/Instance")->required();

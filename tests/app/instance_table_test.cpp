@@ -1,7 +1,9 @@
 // The table of instances by keys and mouse: many cells at once, the clipboard, parents, tables for spreadsheets.
 #include "app/stations/instances/parent_dialog.h"
+#include "app/stations/instances/variations_dialog.h"
 #include "tests/app/app_fixture.h"
 
+#include <QCheckBox>
 #include <QClipboard>
 #include <QComboBox>
 #include <QFile>
@@ -10,6 +12,7 @@
 #include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
+#include <QSpinBox>
 
 namespace hue {
 namespace {
@@ -193,6 +196,46 @@ TEST_F(InstanceTableTest, ValuesGoUpAndDown) {
     more("Let all below inherit it");
     EXPECT_FLOAT_EQ(value("ochre", wear), 0.5f);
     EXPECT_TRUE(project().instance("line")->own.empty());
+}
+
+TEST_F(InstanceTableTest, VariationsAreMadeWithinRangesAsOneStep) {
+    click(cell("line", 0));
+    const int before = steps();
+    QTimer::singleShot(0, [&] {
+        auto* dialog = qobject_cast<VariationsDialog*>(QApplication::activeModalWidget());
+        ASSERT_TRUE(dialog);
+        const auto& said = *dialog->findChild<QLabel*>("varySaid");
+        EXPECT_TRUE(said.text().contains("at least one")) << "nothing varies yet";
+        auto& low = *dialog->findChild<QLineEdit*>("low_wear");
+        low.selectAll();
+        QTest::keyClicks(&low, "0.2");
+        EXPECT_TRUE(dialog->findChild<QCheckBox*>("varies_wear")->isChecked()) << "who types a range means it";
+        dialog->findChild<QLineEdit*>("high_wear")->setText("much");
+        EXPECT_TRUE(said.text().contains("a number")) << said.text().toStdString();
+        dialog->findChild<QLineEdit*>("high_wear")->setText("0.6");
+        dialog->findChild<QSpinBox*>("varyCount")->setValue(3);
+        dialog->findChild<QCheckBox*>("varyGradual")->setChecked(true);
+        dialog->accept();
+    });
+    QMenu* more = window->findChild<QPushButton*>("instanceMore")->menu();
+    Q_EMIT more->aboutToShow();
+    for (QAction* action : more->actions())
+        if (action->text().startsWith("Variations")) {
+            action->trigger();
+            break;
+        }
+    EXPECT_EQ(steps(), before + 1);
+    ASSERT_EQ(project().instances.size(), 6u);
+    for (size_t k = 0; k < 3; ++k) {
+        const Instance& made = *project().instances[3 + k];
+        EXPECT_EQ(made.parent, "line");
+        EXPECT_EQ(made.name, "Line " + std::to_string(k + 1));
+        EXPECT_FLOAT_EQ(made.own.at(wear).value[0], 0.2f + 0.2f * float(k));
+        EXPECT_FALSE(made.own.contains(grime));
+    }
+    EXPECT_EQ(session().target(), project().instances[3]->id) << "the first is chosen";
+    session().undoStack()->undo();
+    EXPECT_EQ(project().instances.size(), 3u);
 }
 
 TEST_F(InstanceTableTest, ACellTakesArithmeticThatIsTypedOverIt) {

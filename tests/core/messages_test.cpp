@@ -14,6 +14,7 @@
 #include "core/image_files/image_file.h"
 #include "core/instances/instance_csv.h"
 #include "core/instances/value_words.h"
+#include "core/instances/variations.h"
 #include "core/make/made_maps.h"
 #include "core/maps/conversions.h"
 #include "core/maps/lettering.h"
@@ -470,6 +471,26 @@ class Messages : public InFolder {
                  return of(edit::pushUp(q, "i", "wear"));
              },
              {"M/Line"}},
+            {"vary.count",
+             "too many variations",
+             [&] {
+                 return of(withVariations(bareProject(), {"m", {}, 5000, false, 1, {}}));
+             },
+             {"5000", "1000"}},
+            {"vary.nothing",
+             "variations in which nothing varies",
+             [&] {
+                 return of(withVariations(bareProject(), {"m", {}, 3, false, 1, {}}));
+             },
+             {"at least one"}},
+            {"vary.range",
+             "a range with one end",
+             [&] {
+                 Parameter p;
+                 p.name = "Wear";
+                 return of(variedFrom(bareProject(), p, "0.5"));
+             },
+             {"0.5", "Wear", "two dots"}},
             {"sheet.too-large",
              "a contact sheet that is too large",
              [&] {

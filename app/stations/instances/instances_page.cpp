@@ -2,6 +2,7 @@
 
 #include "app/parts/theme.h"
 #include "app/stations/instances/parent_dialog.h"
+#include "app/stations/instances/variations_dialog.h"
 #include "core/base/files.h"
 #include "core/edits/edits.h"
 #include "core/instances/instance_csv.h"
@@ -145,6 +146,8 @@ void InstancesPage::fillMore(QMenu* menu) {
     menu->addAction(tr("Let all below inherit it"), m_table, &InstanceTable::pullDown);
     menu->addAction(tr("Another parent\u2026"), this, &InstancesPage::chooseParent)->setEnabled(instance);
     menu->addSeparator();
+    menu->addAction(tr("Variations\u2026"), this, &InstancesPage::makeVariations)
+        ->setToolTip(tr("Many children of the chosen row, that vary some values within ranges"));
     menu->addAction(tr("Bring in a table\u2026"), this, &InstancesPage::bringTable)
         ->setToolTip(tr("A CSV file with values of this master's instances"));
     menu->addAction(tr("Write a table\u2026"), this, &InstancesPage::writeTable)
@@ -157,6 +160,17 @@ void InstancesPage::chooseParent() {
     ParentDialog dialog(m_session, id, this);
     if (dialog.exec() != QDialog::Accepted) return;
     if (m_session.apply(tr("another parent"), [&](const Project& p) { return edit::changeParent(p, id, dialog.parentId()); })) select(id);
+}
+
+void InstancesPage::makeVariations() {
+    const Id of = m_model->idAt(m_table->currentIndex());
+    if (!m_session.project().masterOf(of)) return m_session.say(tr("Choose a row that the instances are to derive from."));
+    VariationsDialog dialog(m_session, of, this);
+    if (dialog.exec() != QDialog::Accepted) return;
+    const Result<Variations> wanted = dialog.variations();
+    if (!wanted) return m_session.say(text(wanted.error().sentence));
+    std::vector<Id> made;
+    if (m_session.apply(tr("make variations"), [&](const Project& p) { return withVariations(p, *wanted, &made); })) select(made[0]);
 }
 
 void InstancesPage::bringTable() {

@@ -33,6 +33,7 @@ class InstancesPage : public Station {
     void requestPictures();
     void fillMore(QMenu* menu);
     void chooseParent();
+    void makeVariations();
     void bringTable();
     void writeTable();
     Session& m_session;

@@ -193,8 +193,9 @@ Outcome writeFile(const fs::path& file, std::string_view content, Folders folder
 
 bool liesWithin(const fs::path& folder, const fs::path& file) {
     std::error_code none;
-    // What counts is where the file would come to lie.
-    const fs::path inside = fs::weakly_canonical(file, none).lexically_relative(fs::weakly_canonical(folder, none));
+    // What counts is where the file would come to lie. A project that is named without a folder lies in the one that we are in.
+    const auto whole = [&](const fs::path& path) { return fs::weakly_canonical(fs::absolute(path.empty() ? "." : path, none), none); };
+    const fs::path inside = whole(file).lexically_relative(whole(folder));
     return !none && !inside.empty() && *inside.begin() != "..";
 }
 

@@ -1,5 +1,6 @@
 // Paintworks in the document, in the project's folder, in the journal, on specimens and on the command line.
 #include "core/assemblies/fold.h"
+#include "core/base/files.h"
 #include "core/base/value.h"
 #include "core/image_files/image_file.h"
 #include "core/mesh/paint_data.h"
@@ -104,6 +105,24 @@ TEST_F(Paintworks, ComeBackFromTheProjectsFolderAndAreWrittenOnlyWhereTheyChange
     EXPECT_NEAR(paintOf(loadProject(file())->project), 0.8f, 0.01f);
     // What was loaded first still holds what it held: a step of undo leads back to it.
     EXPECT_NEAR(paintOf(back->project), 0.4f, 0.01f);
+}
+
+// As one works in a terminal: in the project's folder, by the name of its file alone.
+TEST_F(Paintworks, AreReadAndWrittenWhereTheProjectIsNamedWithoutAFolder) {
+    Painted at(0.4f);
+    const fs::path before = fs::current_path();
+    fs::current_path(folder);
+    EXPECT_TRUE(saveProject(at.p, "depot.huestack"));
+    const Result<Loaded> back = loadProject("depot.huestack");
+    EXPECT_TRUE(back && back->report.empty()) << back->report[0].sentence;
+    EXPECT_NEAR(back ? paintOf(back->project) : 0, 0.4f, 0.01f);
+    const Ran ran = runHsk("check depot.huestack");
+    fs::current_path(before);
+    EXPECT_TRUE(fs::exists(folder / "paint" / "ball.glb"));
+    EXPECT_EQ(ran.output.find("paint.outside"), std::string::npos) << ran.output;
+    // What lies outside is not taken for inside by that.
+    for (const char* path : {"../ball.glb", "/tmp/ball.glb", "paint/../../ball.glb"}) EXPECT_FALSE(liesWithin("", path)) << path;
+    EXPECT_TRUE(liesWithin("", "no such folder/ball.glb"));
 }
 
 TEST_F(Paintworks, TheJournalKeepsPaintThatWasNotSavedAndLeavesNothingBehind) {

@@ -321,6 +321,13 @@ int sheet(const InstanceOptions& o) {
     LookCache looks;
     LightLibrary lights;
     ContactSheet made(layout);
+    // Of one master, its name before each would say nothing.
+    const bool ofOne =
+        std::all_of(worn->begin(), worn->end(), [&](const Id& id) { return p.project.masterOf(id) == p.project.masterOf((*worn)[0]); });
+    const auto nameOnSheet = [&](const Id& id) {
+        const Instance* instance = p.project.instance(id);
+        return ofOne && instance ? instance->name : p.project.nameOf(id);
+    };
     for (size_t k = 0; k < worn->size(); ++k) {
         specimen.wears = {(*worn)[k]};
         RenderSettings settings = settingsFor(p.project, specimen, lights, p.assets.folder(), true);
@@ -332,7 +339,7 @@ int sheet(const InstanceOptions& o) {
             return fail(fmt::format("{}: {}", p.project.nameOf((*worn)[k]), error));
         const Result<RenderedPicture> picture = renderWithSamples(renderer, dressed, settings, o.samples);
         if (!picture) return fail(sentenceWithCard(p.project, picture.error()));
-        made.put(int(k), picture->rgba, p.project.nameOf((*worn)[k]));
+        made.put(int(k), picture->rgba, nameOnSheet((*worn)[k]));
     }
     const Outcome written = writeScreenPicture(o.out, made.rgba(), layout.width(), layout.height());
     return written ? 0 : fail(written.error());

@@ -46,6 +46,14 @@ std::optional<Value> numbersFrom(std::string_view words, int width) {
     return out;
 }
 
+/// A number as it is written, so that 0.18 times 1.1 is 0.198 as on paper.
+double asWritten(float x) {
+    const std::string words = fmt::format("{}", x);
+    double out = 0;
+    std::from_chars(words.data(), words.data() + words.size(), out);
+    return out;
+}
+
 std::string takes(const Parameter& p) {
     switch (p.type) {
     case ParameterType::Map: return "the name of a map of the project, or neutral";
@@ -87,7 +95,8 @@ Result<ParameterValue> valueFrom(const Project& project, const Parameter& p, std
         ParameterValue out = *now;
         for (int c = 0; c < p.width(); ++c) {
             float& x = out.value[c];
-            x = words[0] == '*' ? x * (*by)[c] : words[0] == '/' ? x / (*by)[c] : x + (*by)[c];
+            const double was = asWritten(x), with = asWritten((*by)[c]);
+            x = float(words[0] == '*' ? was * with : words[0] == '/' ? was / with : was + with);
             if (!std::isfinite(x))
                 return Error{
                     "value.not-finite", fmt::format("{} takes finite numbers only, and {} gives none. Type another.", p.name, words), {}};

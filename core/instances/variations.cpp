@@ -63,7 +63,9 @@ Result<Varied> variedFrom(const Project& project, const Parameter& p, std::strin
         return out;
     }
     const size_t dots = words.find("..");
-    if (dots == words.npos) return Error{"vary.range", fmt::format("\"{}\" is no range of {}. Write its low end, two dots and its high end.", words, p.name), {}};
+    if (dots == words.npos)
+        return Error{
+            "vary.range", fmt::format("\"{}\" is no range of {}. Write its low end, two dots and its high end.", words, p.name), {}};
     const Result<ParameterValue> low = valueFrom(project, p, words.substr(0, dots)), high = valueFrom(project, p, words.substr(dots + 2));
     if (!low) return low.error();
     if (!high) return high.error();

@@ -109,6 +109,10 @@ TEST(ValueWords, ReckonWithWhatIsThere) {
     EXPECT_FLOAT_EQ(on(m.parameters[0], half, "/ 4")->value[0], 0.125f);
     EXPECT_FLOAT_EQ(on(m.parameters[0], half, "-0.05")->value[0], -0.05f) << "a value below 0, and no difference";
     EXPECT_EQ(on(m.parameters[1], pair, "*2")->value, Value::vec2(2, 8));
+    // As on paper, and not as single precision has it.
+    const ParameterValue wear{Value::number(0.18f), {}};
+    EXPECT_EQ(wordsOf(p, m.parameters[0], *on(m.parameters[0], wear, "*1.1")), "0.198");
+    EXPECT_EQ(wordsOf(p, m.parameters[0], *on(m.parameters[0], wear, "+0.02")), "0.2");
     EXPECT_EQ(on(m.parameters[1], pair, "*2 0.5")->value, Value::vec2(2, 2));
     EXPECT_EQ(on(m.parameters[0], half, "/0").error().code, "value.not-finite");
     EXPECT_EQ(on(m.parameters[0], half, "*").error().code, "value.words");

@@ -39,8 +39,9 @@ ParentDialog::ParentDialog(Session& session, const Id& instance, QWidget* parent
     m_said->setMinimumSize(360, 120);
     m_said->setAlignment(Qt::AlignTop | Qt::AlignLeft);
     column->addWidget(m_said);
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Cancel);
+    auto* buttons = new QDialogButtonBox;
     m_take = buttons->addButton(tr("Take this parent"), QDialogButtonBox::AcceptRole);
+    buttons->addButton(tr("Go back"), QDialogButtonBox::RejectRole);
     connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     column->addWidget(buttons);

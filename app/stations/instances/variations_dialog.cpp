@@ -103,8 +103,9 @@ VariationsDialog::VariationsDialog(Session& session, const Id& of, QWidget* pare
     m_said->setObjectName("varySaid");
     m_said->setWordWrap(true);
     column->addWidget(m_said);
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Cancel);
+    auto* buttons = new QDialogButtonBox;
     m_make = buttons->addButton(tr("Make them"), QDialogButtonBox::AcceptRole);
+    buttons->addButton(tr("Go back"), QDialogButtonBox::RejectRole);
     connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     column->addWidget(buttons);

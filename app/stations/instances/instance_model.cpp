@@ -100,8 +100,10 @@ QModelIndex InstanceModel::indexOf(const Id& worn) const {
     return {};
 }
 
+const Master* InstanceModel::masterAt(const QModelIndex& index) const { return index.isValid() ? resolved(idAt(index)).master : nullptr; }
+
 const Parameter* InstanceModel::parameterAt(const QModelIndex& index) const {
-    const Master* m = m_session.project().masterOf(idAt(index));
+    const Master* m = masterAt(index);
     const int at = index.column() - FirstParameter;
     return m && at >= 0 && at < int(m->parameters.size()) ? &m->parameters[size_t(at)] : nullptr;
 }

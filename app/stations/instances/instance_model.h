@@ -23,6 +23,8 @@ class InstanceModel : public QAbstractItemModel {
     std::vector<Id> rows() const;
     QModelIndex indexOf(const Id& worn) const;
     Id idAt(const QModelIndex& index) const;
+    /// The row's master: itself, or what it derives from in the end.
+    const Master* masterAt(const QModelIndex& index) const;
     /// The parameter of the row's master that is shown in a column; null where there is none.
     const Parameter* parameterAt(const QModelIndex& index) const;
 
@@ -50,7 +52,7 @@ class InstanceModel : public QAbstractItemModel {
 
     Session& m_session;
     std::map<Id, QImage> m_pictures;
-    std::vector<Entry> m_entries; ///< [0] is the root
+    std::vector<Entry> m_entries; ///< [0] is the root, then rows from the top; an index's internal id is its place here
     size_t m_columns = 0;         ///< of parameters
     Snapshot m_shown;             ///< that the values below are of
     mutable std::unordered_map<Id, Resolved> m_resolved;

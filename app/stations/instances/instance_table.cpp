@@ -83,9 +83,9 @@ InstanceTable::InstanceTable(Session& session, InstanceModel* model, QWidget* pa
 
 QModelIndexList InstanceTable::chosenFromTop() const {
     QModelIndexList all = selectionModel()->selectedIndexes();
-    std::sort(all.begin(), all.end(), [this](const QModelIndex& a, const QModelIndex& b) {
-        const int above = visualRect(a).top(), below = visualRect(b).top();
-        return above != below ? above < below : a.column() < b.column();
+    // Rows are numbered from the top.
+    std::sort(all.begin(), all.end(), [](const QModelIndex& a, const QModelIndex& b) {
+        return a.internalId() != b.internalId() ? a.internalId() < b.internalId() : a.column() < b.column();
     });
     return all;
 }
@@ -99,14 +99,17 @@ std::vector<Cell> InstanceTable::chosenCells() const {
 
 std::optional<InstanceTable::Block> InstanceTable::chosenBlock() const {
     Block out;
-    const Project& p = m_session.project();
-    for (const Cell& cell : chosenCells()) {
-        if (!out.rows.empty() && p.masterOf(out.rows[0]) != p.masterOf(cell.worn)) {
+    const Master* master = nullptr;
+    for (const QModelIndex& index : chosenFromTop()) {
+        const std::optional<Cell> cell = m_model->cellAt(index);
+        if (!cell) continue;
+        if (master && m_model->masterAt(index) != master) {
             m_session.say(tr("The chosen cells are of several masters, whose columns differ. Choose cells of one."));
             return {};
         }
-        if (std::find(out.rows.begin(), out.rows.end(), cell.worn) == out.rows.end()) out.rows.push_back(cell.worn);
-        if (std::find(out.columns.begin(), out.columns.end(), cell.parameter) == out.columns.end()) out.columns.push_back(cell.parameter);
+        master = m_model->masterAt(index);
+        if (out.rows.empty() || out.rows.back() != cell->worn) out.rows.push_back(cell->worn);
+        if (std::find(out.columns.begin(), out.columns.end(), cell->parameter) == out.columns.end()) out.columns.push_back(cell->parameter);
     }
     if (!out.rows.empty()) return out;
     m_session.say(tr("Choose values in the table: click one, and with Shift the last of several."));
@@ -125,16 +128,17 @@ void InstanceTable::paste() {
     if (!table) return m_session.say(text(table.error().sentence));
     // From one cell on it reaches as far as the table does.
     if (block->rows.size() == 1 && block->columns.size() == 1) {
-        const QModelIndex first = chosenFromTop().front();
+        const QModelIndexList chosen = chosenFromTop();
+        const QModelIndex first = *std::find_if(chosen.begin(), chosen.end(), [this](const QModelIndex& i) { return m_model->cellAt(i); });
         const size_t high = table->size(), wide = table->empty() ? 0 : table->front().size();
-        const Master* master = m_session.project().masterOf(block->rows[0]);
+        const Master* master = m_model->masterAt(first);
         for (int c = first.column() + 1; block->columns.size() < wide; ++c) {
             const Parameter* p = m_model->parameterAt(first.sibling(first.row(), c));
             if (!p) break;
             block->columns.push_back(p->id);
         }
         for (QModelIndex row = indexBelow(first); row.isValid() && block->rows.size() < high; row = indexBelow(row))
-            if (m_session.project().masterOf(m_model->idAt(row)) == master) block->rows.push_back(m_model->idAt(row));
+            if (m_model->masterAt(row) == master) block->rows.push_back(m_model->idAt(row));
     }
     m_session.apply(tr("paste values"), [&](const Project& p) { return withPasted(p, block->rows, block->columns, *table); });
 }

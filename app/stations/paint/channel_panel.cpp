@@ -385,7 +385,7 @@ void ChannelPanel::liveEdited() {
 void ChannelPanel::refreshShares() {
     const PaintDataPtr paint = m_desk.paint();
     for (int c = 0; c < PaintData::kChannels; ++c) {
-        const float mean = paint ? shareOf(paint->channel(c)).mean : 0;
+        const float mean = paint && paint->isPainted(c) ? shareOf(paint->channel(c)).mean : 0;
         QListWidgetItem* item = m_channels->item(c);
         item->setData(kMean, double(mean));
         const QString finish = item->data(kFinish).toString(), name = item->data(kName).toString();

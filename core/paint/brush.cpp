@@ -30,7 +30,7 @@ float brushProfile(float distance, float softEdge) {
 }
 
 PaintSurface::PaintSurface(MeshPtr mesh)
-    : m_mesh(std::move(mesh)), m_rays(m_mesh), m_neighbours(*m_mesh), m_grid(m_neighbours, boundsOf(*m_mesh)) {
+    : m_mesh(std::move(mesh)), m_bounds(boundsOf(*m_mesh)), m_rays(m_mesh), m_neighbours(*m_mesh), m_grid(m_neighbours, m_bounds) {
     const size_t places = m_neighbours.places(), vertices = m_mesh->vertices.size();
     m_normals.assign(places, Rgb{});
     m_firstVertex.assign(places + 1, 0);

@@ -39,6 +39,7 @@ class PaintSurface {
     PaintSurface& operator=(const PaintSurface&) = delete;
 
     const MeshPtr& mesh() const { return m_mesh; }
+    const Bounds& bounds() const { return m_bounds; }
     const SurfaceRays& rays() const { return m_rays; }
     const MeshNeighbours& neighbours() const { return m_neighbours; }
     const PlaceGrid& grid() const { return m_grid; }
@@ -65,6 +66,7 @@ class PaintSurface {
     bool allows(const Brush& brush, const PaintData& paint, uint32_t vertex) const;
 
     MeshPtr m_mesh;
+    Bounds m_bounds;
     SurfaceRays m_rays;
     MeshNeighbours m_neighbours;
     PlaceGrid m_grid;

@@ -235,7 +235,7 @@ void BrushPanel::refresh() {
     const bool byView = m_desk.sizedByView();
     m_sizeUnit->setText(byView ? tr("%") : tr("m"));
     m_sizeUnit->setAccessibleName(byView ? tr("Size in hundredths of the view") : tr("Size in metres"));
-    const float whole = m_desk.surface() ? std::max(boundsOf(*m_desk.surface()->mesh()).radius(), 1e-3f) : 1;
+    const float whole = m_desk.surface() ? std::max(m_desk.surface()->bounds().radius(), 1e-3f) : 1;
     m_size->setRange(0, byView ? 50 : whole);
     m_size->setValue(Value::number(byView ? m_desk.viewShare() * 100 : b.radius));
     m_weight->setValue(Value::number(b.weight));

@@ -88,7 +88,7 @@ std::optional<Decal> DecalDesk::fresh(const std::optional<MeshPoint>& at) {
     Decal d;
     d.id = newId('d');
     // A sixth of the mesh, and deep enough to reach around what bends.
-    const float size = std::max(boundsOf(mesh).radius() / 3, 1e-3f);
+    const float size = std::max(m_desk.surface()->bounds().radius() / 3, 1e-3f);
     d.width = d.height = size;
     d.depth = size / 2;
     return placedOn(d, mesh, *at);

@@ -264,7 +264,7 @@ void DecalPanel::refresh() {
             at = m_wears->count() - 1;
         }
         m_wears->setCurrentIndex(at);
-        const float whole = m_paint.surface() ? std::max(boundsOf(*m_paint.surface()->mesh()).radius(), 1e-3f) : 1;
+        const float whole = m_paint.surface() ? std::max(m_paint.surface()->bounds().radius(), 1e-3f) : 1;
         Decal its = *chosen;
         for (size_t k = 0; k < m_rows.size(); ++k) {
             if (k < 3) m_rows[k].field->setRange(0, whole);

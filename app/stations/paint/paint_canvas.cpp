@@ -108,7 +108,7 @@ void PaintCanvas::request() {
 void PaintCanvas::followView() {
     m_inSight.clear();
     if (!m_desk.surface()) return update();
-    m_view = viewOfMesh(boundsOf(*m_desk.surface()->mesh()), settings());
+    m_view = viewOfMesh(m_desk.surface()->bounds(), settings());
     look(m_pointer);
 }
 

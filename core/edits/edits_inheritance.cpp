@@ -1,4 +1,5 @@
 // Edits of whose child an instance is, and of values that go up and down.
+#include "core/document/lineage.h"
 #include "core/document/names.h"
 #include "core/edits/edit_parts.h"
 
@@ -71,8 +72,9 @@ Result<Project> changeParent(const Project& project, const Id& id, const Id& par
     Project next = project;
     const std::set<Id> along = withDescendants(project, id);
     std::vector<std::string> names;
-    for (const InstancePtr& i : project.instances)
-        if (!along.contains(i->id) && project.masterOf(i->id) == m->to) names.push_back(i->name);
+    const std::vector<const Master*> masters = mastersOfInstances(project);
+    for (size_t k = 0; k < masters.size(); ++k)
+        if (masters[k] == m->to && !along.contains(project.instances[k]->id)) names.push_back(project.instances[k]->name);
     for (InstancePtr& slot : next.instances) {
         if (!along.contains(slot->id)) continue;
         auto copy = std::make_shared<Instance>(*slot);

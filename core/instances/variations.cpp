@@ -1,5 +1,6 @@
 #include "core/instances/variations.h"
 
+#include "core/document/lineage.h"
 #include "core/document/names.h"
 #include "core/edits/edit_parts.h"
 #include "core/instances/value_words.h"
@@ -43,8 +44,9 @@ class Places {
 
 std::vector<std::string> namesBeside(const Project& project, const Master* master) {
     std::vector<std::string> out;
-    for (const InstancePtr& i : project.instances)
-        if (project.masterOf(i->id) == master) out.push_back(i->name);
+    const std::vector<const Master*> masters = mastersOfInstances(project);
+    for (size_t k = 0; k < masters.size(); ++k)
+        if (masters[k] == master) out.push_back(project.instances[k]->name);
     return out;
 }
 

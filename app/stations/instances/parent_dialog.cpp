@@ -1,5 +1,6 @@
 #include "app/stations/instances/parent_dialog.h"
 
+#include "core/document/lineage.h"
 #include "core/edits/edits.h"
 
 #include <QComboBox>
@@ -24,13 +25,16 @@ ParentDialog::ParentDialog(Session& session, const Id& instance, QWidget* parent
     m_parents->setObjectName("parents");
     m_parents->setAccessibleName(tr("Parent"));
     m_parents->setToolTip(tr("A master, or an instance that does not derive from this one"));
-    const auto offer = [&](const Id& id) {
-        if (edit::parentChange(p, instance, id)) m_parents->addItem(text(p.nameOf(id)), text(id));
-    };
+    const std::vector<const Master*> masters = mastersOfInstances(p);
     for (const MasterPtr& m : p.masters) {
-        offer(m->id);
-        for (const InstancePtr& i : p.instances)
-            if (p.masterOf(i->id) == m.get()) offer(i->id);
+        m_parents->addItem(text(m->name), text(m->id));
+        for (size_t k = 0; k < masters.size(); ++k) {
+            if (masters[k] != m.get()) continue;
+            const Instance& offered = *p.instances[k];
+            const std::vector<const Instance*> chain = p.chainOf(offered.id);
+            const bool below = std::any_of(chain.begin(), chain.end(), [&](const Instance* above) { return above->id == instance; });
+            if (!below) m_parents->addItem(text(m->name + "/" + offered.name), text(offered.id));
+        }
     }
     column->addWidget(m_parents);
     m_said = new QLabel;

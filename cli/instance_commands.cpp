@@ -4,6 +4,7 @@
 #include "cli/opened.h"
 #include "cli/output.h"
 #include "core/base/files.h"
+#include "core/document/same_parameter.h"
 #include "core/edits/edits.h"
 #include "core/instances/instance_csv.h"
 #include "core/instances/value_words.h"
@@ -221,16 +222,11 @@ int difference(const InstanceOptions& o) {
     };
     const std::string none = "nothing of the kind";
     for (const Parameter& its : a.master->parameters) {
-        const Parameter* other = b.master->parameter(its.id);
-        for (const Parameter& q : b.master->parameters)
-            if (!other && q.name == its.name && q.type == its.type) other = &q;
+        const Parameter* other = sameParameter(*b.master, its);
         tell(its.name, wordsOf(p, its, a.values.at(its.id).value), other ? wordsOf(p, *other, b.values.at(other->id).value) : none);
     }
     for (const Parameter& its : b.master->parameters) {
-        const bool known =
-            a.master->parameter(its.id) || std::any_of(a.master->parameters.begin(), a.master->parameters.end(),
-                                                       [&](const Parameter& q) { return q.name == its.name && q.type == its.type; });
-        if (!known) tell(its.name, none, wordsOf(p, its, b.values.at(its.id).value));
+        if (!sameParameter(*a.master, its)) tell(its.name, none, wordsOf(p, its, b.values.at(its.id).value));
     }
     tell("alpha mode", std::string(nameOf(a.surface.alphaMode)), std::string(nameOf(b.surface.alphaMode)));
     tell("alpha cutoff", fmt::format("{}", a.surface.alphaCutoff), fmt::format("{}", b.surface.alphaCutoff));

@@ -1,6 +1,7 @@
 // Edits of whose child an instance is, and of values that go up and down.
 #include "core/document/lineage.h"
 #include "core/document/names.h"
+#include "core/document/same_parameter.h"
 #include "core/edits/edit_parts.h"
 
 #include <fmt/format.h>
@@ -26,22 +27,12 @@ std::set<Id> withDescendants(const Project& project, const Id& id) {
     return out;
 }
 
-/// The parameter of another master that means the same: itself, else one of the same kind and name.
-const Parameter* sameIn(const Master& to, const Parameter& p) {
-    if (const Parameter* itself = to.parameter(p.id)) return itself;
-    for (const Parameter& other : to.parameters)
-        if (other.type == p.type && (p.type != ParameterType::Map || other.mapKind == p.mapKind) &&
-            (other.name == p.name || other.codeName == p.codeName))
-            return &other;
-    return nullptr;
-}
-
 /// Own values of an instance of one master as those of another have them; what has no place there stays under its old id.
 std::map<Id, ParameterValue> ownIn(const Master& from, const Master& to, const std::map<Id, ParameterValue>& own) {
     std::map<Id, ParameterValue> out;
     for (const auto& [id, value] : own) {
         const Parameter* p = from.parameter(id);
-        const Parameter* other = p ? sameIn(to, *p) : to.parameter(id);
+        const Parameter* other = p ? sameParameter(to, *p) : to.parameter(id);
         out[other ? other->id : id] = other ? limited(*other, value) : value;
     }
     return out;
@@ -100,7 +91,7 @@ Result<ParentChange> parentChange(const Project& project, const Id& id, const Id
     std::set<Id> met; // parameters of the new master that the old one has as well
     if (m->from)
         for (const Parameter& p : m->from->parameters) {
-            const Parameter* other = sameIn(*m->to, p);
+            const Parameter* other = sameParameter(*m->to, p);
             if (other) met.insert(other->id);
             if (!other && m->instance->own.contains(p.id)) out.lost.push_back(p.id);
             if (!other) continue;
@@ -147,7 +138,7 @@ Result<Project> instanceOfDifferences(const Project& project, const Id& like, co
     const Resolved wanted = resolve(project, like), there = resolve(project, parent);
     instance.parent = parent;
     for (const Parameter& p : from->parameters)
-        if (const Parameter* other = sameIn(*to, p)) {
+        if (const Parameter* other = sameParameter(*to, p)) {
             const ParameterValue value = limited(*other, wanted.values.at(p.id).value);
             if (!(value == limited(*other, there.values.at(other->id).value))) instance.own[other->id] = value;
         }

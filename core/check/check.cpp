@@ -2,6 +2,7 @@
 #include "core/check/check.h"
 #include "core/assemblies/equal_groups.h"
 #include "core/base/diagnostic.h"
+#include "core/builds/builds.h"
 #include "core/check/advice.h"
 #include "core/check/idle_channels.h"
 #include "core/check/range_reports.h"
@@ -11,6 +12,7 @@
 #include "core/document/lineage.h"
 #include "core/document/wires.h"
 #include "core/edits/edits.h"
+#include "core/edits/wearing.h"
 #include "core/nodes/assembly_card.h"
 #include "core/surface/channels.h"
 
@@ -166,6 +168,38 @@ void forgive(const Graph& graph, const std::set<Id>& reached, const Id& board, s
     });
 }
 
+/// What is tuned on a master itself becomes everybody's default. Said only where instances are in use already.
+void adviseOnBareMasters(const Project& project, const std::vector<const Master*>& mastersOfInstances, std::vector<Diagnostic>& out) {
+    for (const MasterPtr& m : project.masters) {
+        if (m->parameters.empty() || std::find(mastersOfInstances.begin(), mastersOfInstances.end(), m.get()) == mastersOfInstances.end())
+            continue;
+        for (const size_t s : specimensWearing(project, m->id))
+            out.push_back(
+                {Severity::Advice,
+                 "wearing.bare-master",
+                 {m->id, {}, {}},
+                 fmt::format("Specimen {} wears {} itself: what is tuned there changes the defaults of all its instances. Let it wear "
+                             "an instance.",
+                             s + 1, m->name),
+                 {{"Derive an instance for it", [id = m->id, s](const Project& p) { return edit::deriveFor(p, id, newId('i'), {s}); }}}});
+    }
+}
+
+void checkBuilds(const Project& project, const Master& master, std::vector<Diagnostic>& out) {
+    if (possibleBuilds(master) <= kManyBuilds) return;
+    const std::vector<Build> all = buildsOf(project, master);
+    const size_t used = size_t(std::count_if(all.begin(), all.end(), [](const Build& b) { return !b.users.empty(); }));
+    if (used > kManyBuilds)
+        out.push_back(
+            {Severity::Caution,
+             "builds.many",
+             {master.id, {}, {}},
+             fmt::format("{} is in use in {} builds of {} possible ones, and each is compiled and shipped by itself. Leave choices "
+                         "live that save little.",
+                         master.name, used, possibleBuilds(master)),
+             {}});
+}
+
 std::set<Id> nodesThatReachOutputs(const Graph& graph) {
     std::set<Id> outputs;
     for (const auto& [id, node] : graph.nodes)
@@ -205,14 +239,19 @@ std::vector<Diagnostic> checkMaster(const Project& project, const Master& master
     for (Diagnostic& d : taps.diagnostics)
         if (told.emplace(d.code, d.place.node, d.place.port).second) out.push_back(std::move(d));
     checkDivisions(master, out);
-    if (compiled.ok)
-        for (const auto& program : {compiled.program, compiled.offset})
+    // Of all builds at once: with the choices left open.
+    std::optional<Compilation> opened;
+    if (compiled.ok && possibleBuilds(master) > 1) opened = compileSurface(project, withoutChoices(master));
+    const Compilation& all = opened ? *opened : compiled;
+    if (all.ok)
+        for (const auto& program : {all.program, all.offset})
             if (program)
                 for (Diagnostic& d : rangeReports(project, master, *program, maps)) out.push_back(std::move(d));
     checkSceneNodes(master, out);
     for (Diagnostic& d : equalGroupAdvice(project, master, taps)) out.push_back(std::move(d));
     for (Diagnostic& d : adviceFor(project, master)) out.push_back(std::move(d));
     checkInactiveChannels(master, out);
+    checkBuilds(project, master, out);
     const std::set<Id> reached = nodesThatReachTheSurface(master.graph);
     checkDeadEnds(project, master, reached, "no channel of the surface", "the surface", out);
     for (const auto& [id, node] : master.graph.nodes)
@@ -271,6 +310,7 @@ std::vector<Diagnostic> checkProject(const Project& project, const MapBounds& ma
                                {},
                                fmt::format("Specimen {} wears something that the project does not have. Drag an instance on it.", s + 1),
                                {}});
+    adviseOnBareMasters(project, masters, out);
     return out;
 }
 

@@ -146,6 +146,12 @@ class Reports {
         return i.op == Op::Sub && operand(i, 0).within(-kSlack, 1 + kSlack) && operand(i, 1).within(-kSlack, 1 + kSlack);
     }
 
+    /// A parameter or a constant by itself: its bounds are reached, whatever others are.
+    bool isSetAlone(int32_t n) const {
+        const Op op = m_program.code[size_t(n)].op;
+        return op == Op::Parameter || op == Op::Constant;
+    }
+
     static Fix clampFix(Place place) {
         return {"Put a Clamp between", [place = std::move(place)](const Project& p) { return clampBetween(p, place); }};
     }
@@ -191,6 +197,12 @@ class Reports {
                         "The lower edge of {} ({}) is never below the upper one ({}), so it jumps instead of rising. Move the edges "
                         "apart.",
                         title, textOf(low.low), textOf(high.high)));
+            else if (card->kind == "smoothstep" && isSetAlone(i.args[1]) && isSetAlone(i.args[2]) && low.high > high.low)
+                say(Severity::Caution, "smoothstep.may-have-no-width", *at, "low",
+                    fmt::format(
+                        "The lower edge of {} can be as high as {}, and the upper one as low as {}: where they meet it jumps instead "
+                        "of rising. Let their ranges end before each other.",
+                        title, textOf(low.high), textOf(high.low)));
             break;
         case Op::Mix: {
             const Interval weight = operand(i, 2);

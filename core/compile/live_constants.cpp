@@ -1,4 +1,5 @@
 #include "core/compile/compile.h"
+#include "core/document/parameter_kinds.h"
 #include "core/nodes/assembly_card.h"
 #include "core/nodes/finish.h"
 #include "core/surface/channels.h"
@@ -89,6 +90,8 @@ std::string structureKey(const Project& project, const Master& master) {
             // What an instance changes are maps; its other values stay open.
             if (const Id worn = finishOf(*node); !worn.empty())
                 for (const auto& [parameter, entry] : resolve(project, worn).values) {
+                    const Parameter* p = project.masterOf(worn)->parameter(parameter);
+                    if (p && p->isBuildChoice()) add(optionOf(*p, entry.value.value));
                     add(entry.value.map);
                     if (const MapFile* map = project.map(entry.value.map)) key += char('0' + int(map->kind));
                 }
@@ -107,6 +110,7 @@ std::string structureKey(const Project& project, const Master& master) {
             add(p.id);
             key += char('0' + int(p.type));
             key += char('0' + int(p.mapKind));
+            if (p.isBuildChoice()) add(fmt::format("{}", p.standard.value[0]));
         }
     };
     addBoard(master);

@@ -3,6 +3,8 @@
 #include "core/nodes/port_makers.h"
 
 #include <algorithm>
+#include <cmath>
+#include <cstdlib>
 #include <fmt/format.h>
 
 namespace hue {
@@ -51,6 +53,14 @@ const NodeDef* handingIn(const PortDef& input) {
 
 const NodeDef* handingOut() {
     static const NodeDef def = handing(withFinishes(anyIn("in", 0, {})), withFinishes(anyOut()));
+    return &def;
+}
+
+/// What is decided when compiling: the number of its setting.
+const NodeDef* handingFixed() {
+    static const NodeDef def{kHandsOn, "Port", {}, {}, {}, {}, {numberOut()}, {{"value", {}, "0", {}}}, [](Lowering& l) {
+                                 l.out("out", l.b.number(float(std::atoi(std::string(l.setting("value")).c_str()))));
+                             }};
     return &def;
 }
 
@@ -195,6 +205,15 @@ class Opener {
                     m_out->mapInputs.push_back(way);
                     continue;
                 }
+                if (p && p->isBuildChoice() && m_project.master(home->id)) {
+                    copy->kind = kHandsOn;
+                    const auto value = call.values.find(p->codeName);
+                    const Value& chosen = value == call.values.end() ? p->standard.value : value->second;
+                    copy->settings = {{"value", fmt::format("{}", std::lround(chosen[0]))}};
+                    m_out->handing[way] = handingFixed();
+                    m_graph->nodes[way] = std::move(copy);
+                    continue;
+                }
                 if (p) {
                     const PortDef port = portOf(*p);
                     copy->kind = kHandsOn;
@@ -265,7 +284,7 @@ class Opener {
     /// Opens the master that a Finish of card stands for, with the values of what it names. `card`: the card in the opened graph.
     void wear(const Id& path, const Id& way, Node& card) {
         const Resolved resolved = resolve(m_project, finishOf(card));
-        const Master& master = *resolved.master;
+        const Master& master = *m_project.masterOf(finishOf(card));
         if (m_cards >= kMostCards) return tooLarge(way, &master);
         Call call{way, {}, {}, {}};
         for (const Parameter& p : master.parameters) {

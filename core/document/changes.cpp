@@ -55,7 +55,9 @@ Changes between(const Graph& a, const Graph& b) {
 bool sameBut(const Parameter& a, const Parameter& b) {
     return a.id == b.id && a.name == b.name && a.codeName == b.codeName && a.type == b.type && a.mapKind == b.mapKind &&
            a.softMin == b.softMin && a.softMax == b.softMax && a.hardMin == b.hardMin && a.hardMax == b.hardMax && a.unit == b.unit &&
-           a.group == b.group && a.description == b.description && a.extra == b.extra && a.follows == b.follows;
+           a.group == b.group && a.description == b.description && a.extra == b.extra && a.follows == b.follows && a.options == b.options &&
+           a.build == b.build && a.step == b.step && a.slider == b.slider && a.shownWhen == b.shownWhen && a.shared == b.shared &&
+           a.components == b.components;
 }
 
 Changes between(const Master& a, const Master& b) {
@@ -65,6 +67,7 @@ Changes between(const Master& a, const Master& b) {
     if (a.silencedAdvice != b.silencedAdvice || a.otherLayers != b.otherLayers || a.extra != b.extra) out |= Change::Graph;
     if (!std::equal(a.parameters.begin(), a.parameters.end(), b.parameters.begin(), b.parameters.end(), sameBut))
         return out | Change::Graph;
+    if (a.presets != b.presets) out |= Change::Names;
     for (size_t i = 0; i < a.parameters.size(); ++i)
         if (!(a.parameters[i].standard == b.parameters[i].standard)) out |= Change::Values;
     return out;
@@ -81,6 +84,7 @@ Changes between(const Assembly& a, const Assembly& b) {
 Changes between(const Instance& a, const Instance& b) {
     Changes out;
     if (a.name != b.name || a.id != b.id || a.parent != b.parent) out |= Change::Names | Change::Values;
+    if (a.locked != b.locked || a.tags != b.tags || a.note != b.note) out |= Change::Names;
     if (a.own != b.own || a.extra != b.extra) out |= Change::Values;
     if (a.alphaMode != b.alphaMode || a.alphaCutoff != b.alphaCutoff || a.doubleSided != b.doubleSided) out |= Change::Surface;
     return out;
@@ -141,6 +145,7 @@ Changes changesBetween(const Project& a, const Project& b) {
     if (a.meshes != b.meshes) out |= Change::Meshes;
     if (a.paintworks != b.paintworks) out |= Change::Paint;
     if (a.name != b.name || a.extra != b.extra) out |= Change::Names;
+    if (a.shared != b.shared) out |= Change::Values | Change::Names;
     if (a.loopSeconds != b.loopSeconds) out |= Change::Values;
     if (!(a.lineup == b.lineup)) {
         const Lineup turned = withCameraOf(a.lineup, b.lineup);

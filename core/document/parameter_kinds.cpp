@@ -1,5 +1,8 @@
 #include "core/document/parameter_kinds.h"
 
+#include <algorithm>
+#include <cmath>
+
 namespace hue {
 
 std::span<const ParameterKind> parameterKinds() {
@@ -10,6 +13,9 @@ std::span<const ParameterKind> parameterKinds() {
         {T::Vector3, "vector3", "Vector of three", 3, Meaning::Vector, true, "vec3"},
         {T::Color, "color", "Color", 3, Meaning::Color, false, "vec3"},
         {T::Map, "map", "Map", 0, Meaning::Any, false, "sampler2D"},
+        {T::Integer, "integer", "Whole number", 1, Meaning::Number, true, "float"},
+        {T::OnOff, "on_off", "On or off", 1, Meaning::Number, false, "float"},
+        {T::Choice, "choice", "Choice", 1, Meaning::Number, false, "float"},
     };
     return all;
 }
@@ -21,6 +27,39 @@ ParameterType parameterTypeFor(int width, bool color) {
     for (const ParameterKind& k : parameterKinds())
         if (k.width == width && k.type != ParameterType::Color) return k.type;
     return color ? ParameterType::Color : ParameterType::Vector3;
+}
+
+ParameterValue limited(const Parameter& p, ParameterValue value) {
+    value.value.width = std::max(1, p.width());
+    const bool whole = p.isNamed() || p.type == ParameterType::Integer;
+    float low = p.hardMin, high = p.hardMax;
+    if (p.isNamed()) low = 0, high = p.type == ParameterType::OnOff ? 1.f : float(std::max<size_t>(1, p.options.size()) - 1);
+    else if (whole && std::ceil(low) <= std::floor(high)) low = std::ceil(low), high = std::floor(high);
+    for (float& x : value.value.v) {
+        x = std::isfinite(x) ? std::clamp(whole ? std::round(x) : x, low, high) : low > -1e9f ? low : 0.f;
+        if (x == 0) x = 0; // a zero has no sign
+    }
+    for (int c = value.value.width; c < 4; ++c) value.value[c] = 0;
+    return value;
+}
+
+std::string optionOf(const Parameter& p, const Value& value) {
+    const size_t at = value[0] > 0 ? size_t(std::lround(value[0])) : 0;
+    if (p.type == ParameterType::OnOff) return at ? "on" : "off";
+    return at < p.options.size() ? p.options[at] : std::string();
+}
+
+std::vector<std::string> optionsOf(const Parameter& p) {
+    if (p.type == ParameterType::OnOff) return {"off", "on"};
+    return p.type == ParameterType::Choice ? p.options : std::vector<std::string>{};
+}
+
+bool isShown(const Master& master, const Parameter& p, const Resolved& values) {
+    const Parameter* by = master.parameter(p.shownWhen.parameter);
+    const auto entry = by ? values.values.find(by->id) : values.values.end();
+    if (entry == values.values.end()) return true;
+    const int now = int(std::lround(entry->second.value.value[0]));
+    return std::find(p.shownWhen.is.begin(), p.shownWhen.is.end(), now) != p.shownWhen.is.end();
 }
 
 } // namespace hue

@@ -21,4 +21,13 @@ const ParameterKind& kindOf(ParameterType type);
 /// The kind that a constant of that width becomes when it is exposed.
 ParameterType parameterTypeFor(int width, bool color);
 
+/// Brings a value inside the hard limits of its parameter, and to whole numbers where it takes only these.
+ParameterValue limited(const Parameter& p, ParameterValue value);
+/// "on", or the name of an option; empty for other kinds, and beyond the options.
+std::string optionOf(const Parameter& p, const Value& value);
+/// The names that its values have, in their order: off and on, or the options of a choice; none for other kinds.
+std::vector<std::string> optionsOf(const Parameter& p);
+/// Whether the sheet shows it, by what the parameter is set to that it asks for. One that asks for what is not there is shown.
+bool isShown(const Master& master, const Parameter& p, const Resolved& values);
+
 } // namespace hue

@@ -7,7 +7,6 @@
 
 #include <fmt/format.h>
 #include <random>
-#include <unordered_map>
 
 namespace hue {
 namespace {
@@ -28,7 +27,7 @@ const Parameter* Master::parameter(const Id& parameterId) const {
     return nullptr;
 }
 
-const Master* Project::master(const Id& id) const { return findIn(masters, id); }
+const Master* Project::master(const Id& id) const { return masterPlaces.find(masters, id); }
 const Assembly* Project::assembly(const Id& id) const { return findIn(assemblies, id); }
 const Master* Project::board(const Id& id) const {
     const Master* m = master(id);
@@ -40,8 +39,8 @@ std::vector<const Master*> Project::boards() const {
     for (const auto& a : assemblies) out.push_back(a.get());
     return out;
 }
-const Instance* Project::instance(const Id& id) const { return findIn(instances, id); }
-const MapFile* Project::map(const Id& id) const { return findIn(maps, id); }
+const Instance* Project::instance(const Id& id) const { return instancePlaces.find(instances, id); }
+const MapFile* Project::map(const Id& id) const { return id.empty() ? nullptr : mapPlaces.find(maps, id); }
 const Packing* Project::packing(const Id& id) const {
     for (const auto& p : packings)
         if (p->id == id) return p.get();
@@ -61,6 +60,11 @@ std::vector<std::string> Project::mapSets() const {
     return out;
 }
 
+const SharedParameter* Project::sharedParameter(const Id& id) const {
+    const auto at = std::find_if(shared.begin(), shared.end(), [&](const SharedParameter& s) { return s.id == id; });
+    return id.empty() || at == shared.end() ? nullptr : &*at;
+}
+
 const MeshFile* Project::mesh(const Id& id) const { return findIn(meshes, id); }
 const LiveRules* Paintwork::liveOf(int channel) const {
     const auto at = std::find_if(live.begin(), live.end(), [&](const LiveRules& l) { return l.channel == channel; });
@@ -76,16 +80,10 @@ const Master* Project::masterOf(const Id& worn) const {
 
 std::vector<const Instance*> Project::chainOf(const Id& worn) const {
     std::vector<const Instance*> chain;
-    // Long chains are followed by an index; a look through the list for each of their links would take its square.
-    constexpr size_t kShort = 16;
-    std::unordered_map<std::string_view, const Instance*> index;
     // A chain that is longer than there are instances goes in a circle.
     for (const Id* at = &worn; chain.size() <= instances.size(); at = &chain.back()->parent) {
         if (master(*at)) return chain;
-        if (chain.size() == kShort)
-            for (const auto& i : instances) index.emplace(i->id, i.get());
-        const auto known = index.find(*at);
-        const Instance* i = chain.size() < kShort ? instance(*at) : known == index.end() ? nullptr : known->second;
+        const Instance* i = instance(*at);
         if (!i) break;
         chain.push_back(i);
     }
@@ -125,7 +123,11 @@ Resolved resolve(const Project& project, const Id& worn) {
     if (!out.master) out.master = project.assembly(worn);
     if (!out.master) return out;
     out.surface = out.master->surface;
-    for (const Parameter& p : out.master->parameters) out.values[p.id] = {p.standard, out.master->id};
+    for (const Parameter& p : out.master->parameters) {
+        const SharedParameter* shared = project.sharedParameter(p.shared);
+        if (shared && shared->type == p.type) out.values[p.id] = {limited(p, {shared->value, {}}), shared->id};
+        else out.values[p.id] = {p.standard, out.master->id};
+    }
     const std::vector<const Instance*> chain = project.chainOf(worn);
     for (auto it = chain.rbegin(); it != chain.rend(); ++it) {
         const Instance& i = **it;
@@ -134,6 +136,14 @@ Resolved resolve(const Project& project, const Id& worn) {
         if (i.alphaMode) out.surface.alphaMode = *i.alphaMode;
         if (i.alphaCutoff) out.surface.alphaCutoff = *i.alphaCutoff;
         if (i.doubleSided) out.surface.doubleSided = *i.doubleSided;
+    }
+    // Another build is the same master with other defaults of its build choices.
+    for (size_t k = 0; k < out.master->parameters.size(); ++k) {
+        const Parameter& p = out.master->parameters[k];
+        if (!p.isBuildChoice() || out.values[p.id].value == p.standard) continue;
+        auto built = std::make_shared<Master>(out.built ? *out.built : *out.master);
+        built->parameters[k].standard = out.values[p.id].value;
+        out.master = (out.built = std::move(built)).get();
     }
     return out;
 }

@@ -5,6 +5,7 @@
 #include "core/base/kept.h"
 #include "core/base/result.h"
 #include "core/base/value.h"
+#include "core/document/lookup.h"
 #include "core/document/recipe.h"
 #include "core/images/map_kind.h"
 
@@ -79,7 +80,21 @@ struct Graph {
     }
 };
 
-enum class ParameterType { Number, Vector2, Vector3, Color, Map };
+enum class ParameterType { Number, Vector2, Vector3, Color, Map, Integer, OnOff, Choice };
+
+/// How the length of a slider is shared out among its values.
+enum class SliderCurve {
+    Even,
+    FineBelow, ///< the square of the way: half of it is for the lowest quarter
+    Decades,   ///< equal factors take equal ways; for ranges that begin above 0
+};
+
+/// A parameter is shown only while another one, a switch or a choice, has one of some values.
+struct ShownWhen {
+    Id parameter{};        ///< empty: always
+    std::vector<int> is{}; ///< 0 off, 1 on; or places among the options
+    bool operator==(const ShownWhen&) const = default;
+};
 
 /// What an input of an assembly reads while nothing is wired to it; of a master's parameters always Value.
 enum class Follows { Value, Uv, Normal, Position };
@@ -102,9 +117,20 @@ struct Parameter {
     float hardMin = -1e9f, hardMax = 1e9f; ///< never left
     std::string unit, group, description;
     std::string extra;
-    Follows follows = Follows::Value; ///< Uv: of a Vector2; Normal (world space), Position (object space): of a Vector3
+    Follows follows = Follows::Value;      ///< Uv: of a Vector2; Normal (world space), Position (object space): of a Vector3
+    std::vector<std::string> options = {}; ///< of a choice, two to kMostOptions; its values are their places, from 0
+    bool build = false;                    ///< of a switch or a choice: resolved when compiling. Each combination in use is a build
+    float step = 0;                        ///< from one value of the slider to the next, from its low end on; 0: all of them
+    SliderCurve slider = SliderCurve::Even;
+    ShownWhen shownWhen = {};
+    Id shared = {};                           ///< of a SharedParameter whose value is the default, as long as there is one
+    std::vector<std::string> components = {}; ///< names of the components of a vector; empty: without
 
+    static constexpr int kMostOptions = 8;
     int width() const;
+    /// Has one of a few values that have names: off and on, or those of a choice.
+    bool isNamed() const { return type == ParameterType::OnOff || type == ParameterType::Choice; }
+    bool isBuildChoice() const { return build && isNamed(); }
 };
 
 enum class AlphaMode { Opaque, Mask, Blend };
@@ -133,6 +159,14 @@ struct SurfaceSettings {
     bool operator==(const SurfaceSettings&) const = default;
 };
 
+/// Values of a master's parameters under a name, to be given to instances.
+struct Preset {
+    std::string name;
+    std::map<Id, ParameterValue> values; ///< by parameter id
+    std::string extra{};
+    bool operator==(const Preset&) const = default;
+};
+
 struct Master {
     Id id;
     std::string name;
@@ -142,6 +176,7 @@ struct Master {
     std::vector<std::string> otherLayers;    ///< of the file, which this version does not know
     std::vector<std::string> silencedAdvice; ///< codes of advice that stylised work does not want to hear
     std::string extra;
+    std::vector<Preset> presets = {}; ///< with names that differ
 
     const Parameter* parameter(const Id& parameterId) const;
 };
@@ -167,6 +202,9 @@ struct Instance {
     std::optional<float> alphaCutoff;
     std::optional<bool> doubleSided;
     std::string extra;
+    bool locked = false;                ///< its values do not change until it is unlocked
+    std::vector<std::string> tags = {}; ///< words to find it by, in no order
+    std::string note = {};              ///< for people
 };
 using InstancePtr = std::shared_ptr<const Instance>;
 
@@ -349,6 +387,27 @@ struct Lineup {
     bool operator==(const Lineup&) const = default;
 };
 
+/// One value for parameters of many masters, such as the time of day: those that follow it have it as their default.
+struct SharedParameter {
+    /// What its value does as time goes on.
+    enum class Moves {
+        Not,
+        Swells, ///< from `value` to `until` and back, evenly as a sine
+        Runs,   ///< from `value` to `until`, and begins anew
+    };
+    Id id;
+    std::string name;
+    ParameterType type = ParameterType::Number; ///< Number or Color
+    Value value = Value::number(0), until = Value::number(1);
+    float softMin = 0, softMax = 1; ///< of the slider
+    std::string unit = {};
+    Moves moves = Moves::Not;
+    float period = 8; ///< seconds, above 0
+    std::string extra{};
+    bool operator==(const SharedParameter&) const = default;
+    bool isMoving() const { return moves != Moves::Not; }
+};
+
 struct Project {
     std::string name;
     std::vector<MasterPtr> masters;
@@ -359,8 +418,10 @@ struct Project {
     std::vector<std::shared_ptr<const MeshFile>> meshes;
     std::vector<std::shared_ptr<const Paintwork>> paintworks;
     Lineup lineup;
+    std::vector<SharedParameter> shared = {};
     float loopSeconds = 8;
     std::string extra;
+    Lookup masterPlaces = {}, instancePlaces = {}, mapPlaces = {};
 
     const Master* master(const Id& id) const;
     const Assembly* assembly(const Id& id) const;
@@ -375,6 +436,7 @@ struct Project {
     const MapFile* mapOfSet(const std::string& set, const std::string& role) const;
     /// Names of the sets, in the order of their first map.
     std::vector<std::string> mapSets() const;
+    const SharedParameter* sharedParameter(const Id& id) const;
     const MeshFile* mesh(const Id& id) const;
     const Paintwork* paintwork(const Id& id) const;
     /// The master at the end of the chain of parents of a master or instance id; nullptr when there is none.
@@ -395,10 +457,11 @@ Id newId(char letter);
 
 /// What an instance or master shows once inheritance is resolved.
 struct Resolved {
-    const Master* master = nullptr;
+    const Master* master = nullptr;           ///< with its build choices as they are made; of the project where these are the defaults
+    std::shared_ptr<const Master> built = {}; ///< keeps `master` where it is not of the project
     struct Entry {
         ParameterValue value;
-        Id origin; ///< the instance that owns the value, or the master
+        Id origin; ///< the instance that owns the value, the master, or the shared parameter
     };
     std::map<Id, Entry> values; ///< every parameter of the master
     SurfaceSettings surface;

@@ -1,6 +1,7 @@
 #pragma once
 // What the files of edits share.
 // Threads: an object belongs to one at a time.
+#include "core/document/parameter_kinds.h"
 #include "core/edits/edits.h"
 #include "core/nodes/assembly_card.h"
 
@@ -115,14 +116,6 @@ inline void dropEmptyBays(std::vector<Bay>& bays) {
     for (auto gone = std::find_if(bays.begin(), bays.end(), empty); gone != bays.end();
          gone = std::find_if(bays.begin(), bays.end(), empty))
         bays.erase(gone);
-}
-
-/// Brings a value inside the hard limits of its parameter.
-inline ParameterValue limited(const Parameter& p, ParameterValue value) {
-    value.value.width = std::max(1, p.width());
-    for (float& x : value.value.v) x = std::isfinite(x) ? std::clamp(x, p.hardMin, p.hardMax) : p.hardMin > -1e9f ? p.hardMin : 0.f;
-    for (int c = value.value.width; c < 4; ++c) value.value[c] = 0;
-    return value;
 }
 
 } // namespace hue::edit

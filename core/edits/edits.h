@@ -118,6 +118,18 @@ Result<Project> addParameter(const Project&, const Id& master, Parameter paramet
 Result<Project> changeParameter(const Project&, const Id& master, const Parameter& parameter);
 /// Its cards become constants with the default; a map goes to the cards that read it. Own values of instances go too.
 Result<Project> removeParameter(const Project&, const Id& master, const Id& parameter);
+/// The values of what is worn, of all its parameters, as a preset of its master; one of the same name is replaced. Errors: name.empty.
+Result<Project> keepPreset(const Project&, const Id& worn, const std::string& name);
+/// Its values become own values of an instance, or defaults of a master. Errors: preset.gone, instance.locked.
+Result<Project> usePreset(const Project&, const Id& worn, const std::string& name);
+Result<Project> removePreset(const Project&, const Id& master, const std::string& name);
+/// Errors: name.empty, name.taken, value.not-finite.
+Result<Project> addShared(const Project&, SharedParameter shared);
+Result<Project> changeShared(const Project&, const SharedParameter& shared);
+/// Parameters that followed it keep its value as their default.
+Result<Project> removeShared(const Project&, const Id& shared);
+/// A number or a color takes its default from a shared parameter of the same kind; empty: from itself again. Error: shared.kind.
+Result<Project> followShared(const Project&, const Id& master, const Id& parameter, const Id& shared);
 /// Before the parameter at `index` of the resulting list.
 Result<Project> moveParameter(const Project&, const Id& master, const Id& parameter, size_t index, const std::string& group);
 /// A Constant card becomes the card of a new parameter with its value; or an unwired port gets such a card.
@@ -141,6 +153,12 @@ Result<Project> removeInstance(const Project&, const Id& instance);
 /// For a number the hard limits hold. For a master or assembly the default changes.
 Result<Project> setOwn(const Project&, const Id& instance, const Id& parameter, const ParameterValue& value);
 Result<Project> clearOwn(const Project&, const Id& instance, const Id& parameter);
+/// Refuses where an instance is locked: instance.locked. What it inherits goes on changing.
+Outcome unlocked(const Project&, const Instance& instance);
+Result<Project> setLocked(const Project&, const std::vector<Id>& instances, bool locked);
+/// Words to find instances by; blanks around them, empty ones and doubles go.
+Result<Project> setTags(const Project&, const std::vector<Id>& instances, std::vector<std::string> tags);
+Result<Project> setNote(const Project&, const Id& instance, const std::string& note);
 /// What becomes of an instance's values under another parent: ids of parameters.
 struct ParentChange {
     std::vector<Id> kept;    ///< own values that stay its own; of the new master, as are those below

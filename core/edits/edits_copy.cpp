@@ -159,8 +159,9 @@ Result<Project> pasteCards(const Project& project, const Id& to, const CopiedCar
     std::map<Id, Id> parameterNow;
     for (const Parameter& p : cards.parameters) {
         const Master& m = *next->board(to);
-        const auto same = std::find_if(m.parameters.begin(), m.parameters.end(),
-                                       [&](const Parameter& q) { return q.type == p.type && (q.id == p.id || q.name == p.name); });
+        const auto same = std::find_if(m.parameters.begin(), m.parameters.end(), [&](const Parameter& q) {
+            return q.type == p.type && q.options == p.options && (q.id == p.id || q.name == p.name);
+        });
         if (same != m.parameters.end()) {
             parameterNow[p.id] = same->id;
             continue;

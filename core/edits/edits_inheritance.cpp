@@ -60,6 +60,7 @@ Result<Moving> moving(const Project& project, const Id& id, const Id& parent) {
 Result<Project> changeParent(const Project& project, const Id& id, const Id& parent) {
     const Result<Moving> m = moving(project, id, parent);
     if (!m) return m.error();
+    if (Outcome o = unlocked(project, *m->instance); !o) return o.error();
     Project next = project;
     const std::set<Id> along = withDescendants(project, id);
     std::vector<std::string> names;
@@ -122,6 +123,7 @@ Result<Project> pullDown(const Project& project, const Id& id, const Id& paramet
     bool any = false;
     for (InstancePtr& slot : next.instances) {
         if (slot->id == id || !along.contains(slot->id) || !slot->own.contains(parameter)) continue;
+        if (Outcome o = unlocked(project, *slot); !o) return o.error();
         auto copy = std::make_shared<Instance>(*slot);
         copy->own.erase(parameter);
         slot = std::move(copy);

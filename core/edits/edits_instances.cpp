@@ -59,6 +59,7 @@ Result<Project> renameInstance(const Project& project, const Id& id, const std::
 Result<Project> removeInstance(const Project& project, const Id& id) {
     const Instance* gone = project.instance(id);
     if (!gone) return refuse("edit.no-instance", "The instance is not in the project.");
+    if (Outcome o = unlocked(project, *gone); !o) return o.error();
     Project next = project;
     for (InstancePtr& slot : next.instances) {
         if (slot->parent != id) continue;
@@ -108,6 +109,7 @@ Result<Project> setOwn(const Project& project, const Id& id, const Id& parameter
         });
     }
     return withInstance(project, id, [&](Instance& i) -> Outcome {
+        if (Outcome o = unlocked(project, i); !o) return o;
         i.own[parameterId] = inside;
         return Done{};
     });
@@ -115,14 +117,59 @@ Result<Project> setOwn(const Project& project, const Id& id, const Id& parameter
 
 Result<Project> clearOwn(const Project& project, const Id& id, const Id& parameter) {
     return withInstance(project, id, [&](Instance& i) -> Outcome {
+        if (Outcome o = unlocked(project, i); !o) return o;
         i.own.erase(parameter);
         return Done{};
     });
 }
 
+Outcome unlocked(const Project& project, const Instance& instance) {
+    if (!instance.locked) return Done{};
+    return refuse("instance.locked", fmt::format("{} is locked. Unlock it first, or derive an instance from it.", project.nameOf(instance.id)));
+}
+
+namespace {
+
+template <class Change> Result<Project> withInstances(const Project& project, const std::vector<Id>& ids, Change change) {
+    Project next = project;
+    const std::set<Id> wanted(ids.begin(), ids.end());
+    size_t found = 0;
+    for (InstancePtr& slot : next.instances) {
+        if (!wanted.contains(slot->id)) continue;
+        auto copy = std::make_shared<Instance>(*slot);
+        change(*copy);
+        slot = std::move(copy);
+        ++found;
+    }
+    if (found < wanted.size()) return refuse("edit.no-instance", "The instance is not in the project.");
+    return next;
+}
+
+} // namespace
+
+Result<Project> setLocked(const Project& project, const std::vector<Id>& ids, bool locked) {
+    return withInstances(project, ids, [&](Instance& i) { i.locked = locked; });
+}
+
+Result<Project> setTags(const Project& project, const std::vector<Id>& ids, std::vector<std::string> tags) {
+    std::vector<std::string> words;
+    for (const std::string& tag : tags) {
+        const size_t first = tag.find_first_not_of(" \t");
+        if (first == tag.npos) continue;
+        const std::string word = tag.substr(first, tag.find_last_not_of(" \t") + 1 - first);
+        if (!contains(words, word)) words.push_back(word);
+    }
+    return withInstances(project, ids, [&](Instance& i) { i.tags = words; });
+}
+
+Result<Project> setNote(const Project& project, const Id& id, const std::string& note) {
+    return withInstances(project, {id}, [&](Instance& i) { i.note = note; });
+}
+
 Result<Project> setOwnSurface(const Project& project, const Id& id, const OwnSurface& own) {
     if (Outcome o = onlyFinite("The alpha cutoff", {own.alphaCutoff.value_or(0)}); !o) return o.error();
     return withInstance(project, id, [&](Instance& i) -> Outcome {
+        if (Outcome o = unlocked(project, i); !o) return o;
         i.alphaMode = own.alphaMode;
         i.alphaCutoff = own.alphaCutoff;
         if (i.alphaCutoff) i.alphaCutoff = std::clamp(*i.alphaCutoff, 0.f, 1.f);

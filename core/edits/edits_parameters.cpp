@@ -6,9 +6,51 @@
 #include "core/nodes/catalogue.h"
 #include "core/surface/channels.h"
 
+#include <fmt/ranges.h>
+
 namespace hue::edit {
 
 namespace {
+
+/// The options of a choice, and what its kind says about its range.
+Outcome checkKind(Parameter& p, const Place& place) {
+    if (p.type != ParameterType::Choice) p.options.clear();
+    if (!p.isNamed()) p.build = false;
+    if (p.type == ParameterType::Choice) {
+        for (std::string& option : p.options) {
+            const size_t first = option.find_first_not_of(' ');
+            if (first == option.npos)
+                return refuse("choice.no-name", fmt::format("{} has an option without a name. Give it one.", p.name), place);
+            option = option.substr(first, option.find_last_not_of(' ') + 1 - first);
+            if (std::count(p.options.begin(), p.options.end(), option) > 1)
+                return refuse("choice.twice", fmt::format("{} has the option {} twice. Rename one of them.", p.name, option), place);
+            if (option.find_first_of(",\"\t\n/") != option.npos)
+                return refuse(
+                    "choice.signs",
+                    fmt::format("The option {} of {} holds a comma, a slash, quotes or a tab, which stand between options. Take it out.",
+                                option, p.name),
+                    place);
+        }
+        if (p.options.size() < 2 || p.options.size() > size_t(Parameter::kMostOptions))
+            return refuse("choice.count",
+                          fmt::format("{} has {} options; a choice has 2 to {}.", p.name, p.options.size(), Parameter::kMostOptions),
+                          place);
+    }
+    if (p.isNamed()) {
+        p.softMin = p.hardMin = 0;
+        p.softMax = p.hardMax = p.type == ParameterType::OnOff ? 1.f : float(p.options.size() - 1);
+        p.unit.clear();
+        p.step = 0;
+    }
+    if (!(p.step >= 0) || !std::isfinite(p.step)) p.step = 0;
+    if (p.slider == SliderCurve::Decades && !(std::min(p.softMin, p.softMax) > 0))
+        return refuse(
+            "slider.decades",
+            fmt::format("The slider of {} begins at {:g}: one with equal factors begins above 0. Raise its low end, or choose another.",
+                        p.name, p.softMin),
+            place);
+    return Done{};
+}
 
 Outcome checkParameter(const Master& master, Parameter& p) {
     if (p.name.find_first_not_of(' ') == std::string::npos) return refuse("name.empty", "A parameter needs a name.");
@@ -26,8 +68,61 @@ Outcome checkParameter(const Master& master, Parameter& p) {
     p.codeName = freeCodeName(codes, p.codeName.empty() ? codeNameFrom(p.name) : p.codeName);
     if (p.hardMin > p.hardMax) std::swap(p.hardMin, p.hardMax);
     if (p.softMin > p.softMax) std::swap(p.softMin, p.softMax);
+    if (Outcome o = checkKind(p, {master.id, {}, {}}); !o) return o;
+    if (p.shownWhen.parameter == p.id) p.shownWhen = {};
     p.standard = limited(p, p.standard);
     return Done{};
+}
+
+/// Where each option of `now` was among those of `before`: by its name, or by its place where it was renamed; -1 for a new one.
+std::vector<int> formerPlaces(const Parameter& before, const Parameter& now) {
+    const std::vector<std::string> old = optionsOf(before), fresh = optionsOf(now);
+    std::vector<int> out;
+    for (size_t k = 0; k < fresh.size(); ++k) {
+        const auto same = std::find(old.begin(), old.end(), fresh[k]);
+        const bool renamed = same == old.end() && k < old.size() && !contains(fresh, old[k]);
+        out.push_back(same != old.end() ? int(same - old.begin()) : renamed ? int(k) : -1);
+    }
+    return out;
+}
+
+/// Whose values name an option that is gone, as "Bodywork/Line Ochre".
+std::vector<std::string> usersOfGone(const Project& project, const Id& master, const Parameter& before, const std::vector<int>& was) {
+    const auto gone = [&](const ParameterValue& v) { return std::find(was.begin(), was.end(), int(std::lround(v.value[0]))) == was.end(); };
+    std::vector<std::string> out;
+    if (gone(before.standard)) out.push_back(project.board(master)->name);
+    for (const InstancePtr& i : project.instances)
+        if (const auto own = i->own.find(before.id); own != i->own.end() && gone(own->second)) out.push_back(project.nameOf(i->id));
+    return out;
+}
+
+/// What reads the places of options goes on reading the same options.
+void followOptions(Master& m, const Parameter& p, const std::vector<int>& was) {
+    const auto nowAt = [&](int before) { return int(std::find(was.begin(), was.end(), before) - was.begin()); };
+    for (Parameter& other : m.parameters)
+        if (other.shownWhen.parameter == p.id) {
+            std::erase_if(other.shownWhen.is, [&](int at) { return nowAt(at) == int(was.size()); });
+            for (int& at : other.shownWhen.is) at = nowAt(at);
+        }
+    for (auto& [id, node] : m.graph.nodes) {
+        const auto which = node->wires.find("which");
+        const Node* from = which == node->wires.end() ? nullptr : m.graph.find(which->second.node);
+        const auto reads = from ? from->settings.find("parameter") : node->settings.end();
+        if (node->kind != "choose" || !from || from->kind != "parameter" || reads == from->settings.end() || reads->second != p.id)
+            continue;
+        auto copy = std::make_shared<Node>(*node);
+        copy->settings["values"] = fmt::format("{}", was.size());
+        for (size_t k = 0; k < was.size(); ++k) {
+            const std::string now = fmt::format("in{}", k + 1), before = fmt::format("in{}", was[k] + 1);
+            copy->wires.erase(now);
+            copy->constants.erase(now);
+            if (const auto wire = node->wires.find(before); was[k] >= 0 && wire != node->wires.end()) copy->wires[now] = wire->second;
+            if (const auto value = node->constants.find(before); was[k] >= 0 && value != node->constants.end())
+                copy->constants[now] = value->second;
+        }
+        for (size_t k = was.size(); k < size_t(Parameter::kMostOptions); ++k) copy->wires.erase(fmt::format("in{}", k + 1));
+        node = std::move(copy);
+    }
 }
 
 std::string freeParameterName(const Master& master, const std::string& wanted) {
@@ -70,6 +165,7 @@ Node parameterNode(const Id& id, const Id& parameter, Point position) {
 Result<Project> addParameter(const Project& project, const Id& master, Parameter parameter) {
     return withMaster(project, master, [&](Master& m) -> Outcome {
         if (parameter.id.empty()) parameter.id = newId('p');
+        parameter.build = parameter.build && project.master(master);
         if (Outcome o = checkParameter(m, parameter); !o) return o;
         m.parameters.push_back(parameter);
         return Done{};
@@ -77,12 +173,28 @@ Result<Project> addParameter(const Project& project, const Id& master, Parameter
 }
 
 Result<Project> changeParameter(const Project& project, const Id& master, const Parameter& wanted) {
+    std::vector<int> was;
     Result<Project> next = withMaster(project, master, [&](Master& m) -> Outcome {
         for (Parameter& p : m.parameters) {
             if (p.id != wanted.id) continue;
             Parameter changed = wanted;
+            changed.build = changed.build && project.master(master);
+            if (p.isNamed() && changed.isNamed()) {
+                was = formerPlaces(p, changed);
+                const std::vector<std::string> users = usersOfGone(project, master, p, was);
+                if (!users.empty())
+                    return refuse(
+                        "choice.in-use",
+                        fmt::format("An option that goes is in use by {}. Give them another option first.", fmt::join(users, ", ")),
+                        {master, {}, {}});
+                // A default that was not changed means the same option as before.
+                if (changed.standard == p.standard)
+                    changed.standard.value[0] =
+                        float(std::find(was.begin(), was.end(), int(std::lround(p.standard.value[0]))) - was.begin());
+            }
             if (Outcome o = checkParameter(m, changed); !o) return o;
             p = changed;
+            if (!was.empty()) followOptions(m, changed, was);
             return Done{};
         }
         return refuse("edit.no-parameter", "The parameter is not in the master any more.");
@@ -91,9 +203,13 @@ Result<Project> changeParameter(const Project& project, const Id& master, const 
     const Parameter& now = *next->board(master)->parameter(wanted.id);
     for (InstancePtr& slot : next->instances) {
         auto it = slot->own.find(wanted.id);
-        if (it == slot->own.end() || limited(now, it->second) == it->second) continue;
+        if (it == slot->own.end()) continue;
+        ParameterValue value = it->second;
+        if (!was.empty()) value.value[0] = float(std::find(was.begin(), was.end(), int(std::lround(value.value[0]))) - was.begin());
+        value = limited(now, value);
+        if (value == it->second) continue;
         auto copy = std::make_shared<Instance>(*slot);
-        copy->own[wanted.id] = limited(now, it->second);
+        copy->own[wanted.id] = value;
         slot = std::move(copy);
     }
     return next;
@@ -131,6 +247,8 @@ Result<Project> removeParameter(const Project& project, const Id& master, const 
             node = std::move(copy);
         }
         std::erase_if(m.parameters, [&](const Parameter& other) { return other.id == id; });
+        for (Parameter& other : m.parameters)
+            if (other.shownWhen.parameter == id) other.shownWhen = {};
         return Done{};
     });
     if (next) next = removeNodes(*next, master, mapCards);

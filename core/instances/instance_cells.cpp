@@ -28,7 +28,8 @@ class Changing {
         const Result<ParameterValue> value = valueFrom(m_before, *p, words, &now);
         if (!value) return value.error();
         if (Instance* instance = its(cell.worn)) {
-            instance->own[p->id] = edit::limited(*p, *value);
+            if (Outcome o = edit::unlocked(m_before, *instance); !o) return o;
+            instance->own[p->id] = limited(*p, *value);
             if (p->type != ParameterType::Map) instance->own[p->id].map.clear();
             return Done{};
         }
@@ -38,9 +39,13 @@ class Changing {
         return Done{};
     }
 
-    bool clear(const Cell& cell) {
+    /// Whether there was something to clear.
+    Result<bool> clear(const Cell& cell) {
         Instance* instance = its(cell.worn);
-        return instance && instance->own.erase(cell.parameter) > 0;
+        if (!instance || !instance->own.contains(cell.parameter)) return false;
+        if (Outcome o = edit::unlocked(m_before, *instance); !o) return o.error();
+        instance->own.erase(cell.parameter);
+        return true;
     }
 
     Project take() { return std::move(m_project); }
@@ -76,7 +81,11 @@ Result<Project> withWords(const Project& project, std::span<const Cell> cells, s
 Result<Project> withoutOwn(const Project& project, std::span<const Cell> cells) {
     Changing changing(project);
     bool any = false;
-    for (const Cell& cell : cells) any |= changing.clear(cell);
+    for (const Cell& cell : cells) {
+        const Result<bool> cleared = changing.clear(cell);
+        if (!cleared) return cleared.error();
+        any = any || *cleared;
+    }
     if (!any) return edit::refuse("instance.inherits", "All of these values are inherited already, or are those of a master.");
     return changing.take();
 }

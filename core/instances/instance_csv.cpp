@@ -184,8 +184,10 @@ class Reading {
             if (m_instances[row].empty()) continue;
             InstancePtr& slot = m_out.project.instances[slots.at(m_instances[row])];
             auto next = std::make_shared<Instance>(*slot);
+            const size_t before = m_out.values;
             for (const auto& [column, p] : m_columns)
                 if (setValue(row, column, *p, *next)) ++m_out.values;
+            if (slot->locked && m_out.values > before) wrong(row, ": " + edit::unlocked(m_out.project, *slot).error().sentence);
             slot = std::move(next);
         }
     }
@@ -199,7 +201,7 @@ class Reading {
             wrong(row, ": " + value.error().sentence);
             return false;
         }
-        const ParameterValue inside = edit::limited(p, *value);
+        const ParameterValue inside = limited(p, *value);
         if (p.type != ParameterType::Map && !(inside.value == value->value))
             m_out.cautions.push_back(fmt::format("Line {}: {} of {} is brought inside of its limits, from {} to {}.", m_lines[row], p.name,
                                                  instance.name, words, wordsOf(m_out.project, p, inside)));

@@ -5,6 +5,7 @@
 #include <charconv>
 #include <cmath>
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 #include <optional>
 
 namespace hue {
@@ -58,6 +59,9 @@ std::string takes(const Parameter& p) {
     switch (p.type) {
     case ParameterType::Map: return "the name of a map of the project, or neutral";
     case ParameterType::Color: return "a color as #RRGGBB, or three numbers with blanks between them";
+    case ParameterType::OnOff: return "on or off";
+    case ParameterType::Choice: return fmt::format("{}", fmt::join(p.options, ", "));
+    case ParameterType::Integer: return "a whole number";
     default: break;
     }
     return p.width() == 1 ? "a number" : fmt::format("{} numbers with blanks between them", p.width());
@@ -70,6 +74,7 @@ std::string wordsOf(const Project& project, const Parameter& p, const ParameterV
         const MapFile* map = project.map(value.map);
         return map ? map->name : std::string(kNeutral);
     }
+    if (p.isNamed()) return optionOf(p, value.value);
     if (p.type == ParameterType::Color) {
         const std::string hex = hexFromColor(value.value);
         if (Value back; colorFromHex(hex, back) && back == value.value) return hex;
@@ -87,6 +92,15 @@ Result<ParameterValue> valueFrom(const Project& project, const Parameter& p, std
             if (map->name == words) return ParameterValue{{}, map->id};
         if (words == kNeutral) return ParameterValue{};
         if (project.map(std::string(words))) return ParameterValue{{}, std::string(words)};
+        return wrong;
+    }
+    if (p.isNamed()) {
+        const std::vector<std::string> options = optionsOf(p);
+        for (size_t k = 0; k < options.size(); ++k)
+            if (options[k] == words) return ParameterValue{Value::number(float(k)), {}};
+        // By its place, where no option is called so.
+        if (const auto x = numberFrom(words); x && *x == std::floor(*x) && *x >= 0 && *x < float(options.size()))
+            return ParameterValue{Value::number(*x), {}};
         return wrong;
     }
     if (now && !words.empty() && std::string_view("*/+").find(words[0]) != std::string_view::npos) {
@@ -107,7 +121,26 @@ Result<ParameterValue> valueFrom(const Project& project, const Parameter& p, std
     if (p.type == ParameterType::Color && colorFromHex(words, color)) return ParameterValue{color, {}};
     const std::optional<Value> numbers = numbersFrom(words, p.width());
     if (!numbers) return wrong;
+    if (p.type == ParameterType::Integer && (*numbers)[0] != std::floor((*numbers)[0])) return wrong;
     return ParameterValue{*numbers, {}};
+}
+
+std::vector<std::string> changedValues(const Project& before, const Project& after, const Id& parameter) {
+    std::vector<std::string> out;
+    for (const InstancePtr& was : before.instances) {
+        const auto own = was->own.find(parameter);
+        const Instance* is = own == was->own.end() ? nullptr : after.instance(was->id);
+        if (!is) continue;
+        const Master *old = before.masterOf(was->id), *fresh = after.masterOf(was->id);
+        const Parameter *p = old ? old->parameter(parameter) : nullptr, *q = fresh ? fresh->parameter(parameter) : nullptr;
+        const auto now = is->own.find(parameter);
+        if (!p || !q || now == is->own.end()) continue;
+        const std::string first = wordsOf(before, *p, own->second), then = wordsOf(after, *q, now->second);
+        // A number that is written as the name of the same place, or an option that has another name, is the same value.
+        if (first == then || own->second == now->second) continue;
+        out.push_back(fmt::format("{}: {} becomes {}", was->name, first, then));
+    }
+    return out;
 }
 
 } // namespace hue

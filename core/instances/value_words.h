@@ -18,4 +18,7 @@ std::string wordsOf(const Project& project, const Parameter& parameter, const Pa
 Result<ParameterValue> valueFrom(const Project& project, const Parameter& parameter, std::string_view words,
                                  const ParameterValue* now = nullptr);
 
+/// Own values that read otherwise after a change of their parameter, as "Line Ochre: 0.45 becomes 0", in the order of the project.
+std::vector<std::string> changedValues(const Project& before, const Project& after, const Id& parameter);
+
 } // namespace hue

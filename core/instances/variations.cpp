@@ -3,9 +3,11 @@
 #include "core/document/lineage.h"
 #include "core/document/names.h"
 #include "core/edits/edit_parts.h"
+#include "core/edits/edits.h"
 #include "core/instances/value_words.h"
 
 #include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
 #include <numeric>
 #include <random>
@@ -103,7 +105,7 @@ Result<Project> withVariations(const Project& project, const Variations& v, std:
             if (varied.maps.empty()) return edit::refuse("vary.nothing", fmt::format("{} varies among no maps. Choose some.", p->name));
             const std::vector<size_t> order = places.shuffled();
             for (size_t k = 0; k < instances.size(); ++k)
-                instances[k]->own[p->id] = edit::limited(*p, {{}, varied.maps[order[k] % varied.maps.size()]});
+                instances[k]->own[p->id] = limited(*p, {{}, varied.maps[order[k] % varied.maps.size()]});
             continue;
         }
         // A color or a vector goes along a line, and does not take any mix of its components.
@@ -111,7 +113,13 @@ Result<Project> withVariations(const Project& project, const Variations& v, std:
         for (size_t k = 0; k < instances.size(); ++k) {
             ParameterValue value{varied.low, {}};
             for (int c = 0; c < p->width(); ++c) value.value[c] = varied.low[c] + (varied.high[c] - varied.low[c]) * at[k];
-            instances[k]->own[p->id] = edit::limited(*p, value);
+            if (p->isNamed() || p->type == ParameterType::Integer) {
+                // Each whole number between the ends gets the same share of the way.
+                const float low = std::min(varied.low[0], varied.high[0]), high = std::max(varied.low[0], varied.high[0]);
+                const float way = varied.low[0] <= varied.high[0] ? at[k] : 1 - at[k];
+                value.value[0] = std::min(high, std::floor(low + (high - low + 1) * way));
+            }
+            instances[k]->own[p->id] = limited(*p, value);
         }
     }
     Project next = project;
@@ -119,6 +127,35 @@ Result<Project> withVariations(const Project& project, const Variations& v, std:
         if (made) made->push_back(instance->id);
         next.instances.push_back(std::move(instance));
     }
+    return next;
+}
+
+Result<Project> withMapSets(const Project& project, const Id& parent, std::vector<Id>* made) {
+    const Master* master = project.masterOf(parent);
+    if (!master) return edit::refuse("instance.no-parent", "An instance needs a master or another instance as its parent.");
+    Result<Project> next = project;
+    std::vector<Id> ids;
+    for (const std::string& set : project.mapSets()) {
+        const bool fits = std::any_of(master->parameters.begin(), master->parameters.end(), [&](const Parameter& p) {
+            return p.type == ParameterType::Map && project.mapOfSet(set, edit::roleOf(p));
+        });
+        if (!fits) continue;
+        Instance instance;
+        instance.id = newId('i');
+        instance.parent = parent;
+        instance.name = set;
+        std::replace(instance.name.begin(), instance.name.end(), '/', ' ');
+        ids.push_back(instance.id);
+        next = edit::addInstance(*next, std::move(instance));
+        if (next) next = edit::wearSet(*next, ids.back(), set);
+        if (!next) return next;
+    }
+    if (ids.empty())
+        return edit::refuse("vary.no-set",
+                            fmt::format("No map set of the project has a map for a parameter of {}. Bring a set in, or expose "
+                                        "its maps as parameters.",
+                                        master->name));
+    if (made) *made = std::move(ids);
     return next;
 }
 

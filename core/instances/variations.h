@@ -34,4 +34,8 @@ Result<Varied> variedFrom(const Project& project, const Parameter& parameter, st
 /// edit.no-parameter.
 Result<Project> withVariations(const Project& project, const Variations& variations, std::vector<Id>* made = nullptr);
 
+/// A child of `parent` for each map set of the project that has a map for one of its master's parameters, called after the set, with the
+/// set's maps as own values. Errors: instance.no-parent; vary.no-set, where no set fits.
+Result<Project> withMapSets(const Project& project, const Id& parent, std::vector<Id>* made = nullptr);
+
 } // namespace hue

@@ -227,7 +227,13 @@ std::string Printer::card(const Node& node) const {
 
 std::string Printer::parameter(const Parameter& p) const {
     const ParameterKind& kind = kindOf(p.type);
-    std::string out = fmt::format("{} {} = ", kind.key, p.codeName);
+    std::string out = fmt::format("{}{} {} = ", p.isBuildChoice() ? "build " : "", kind.key, p.codeName);
+    if (p.type == ParameterType::OnOff) return out + optionOf(p, p.standard.value);
+    if (p.type == ParameterType::Choice) {
+        out += quoted(optionOf(p, p.standard.value)) + " of ";
+        for (size_t k = 0; k < p.options.size(); ++k) out += (k ? ", " : "") + quoted(p.options[k]);
+        return out;
+    }
     if (p.type == ParameterType::Map) {
         const MapFile* map = m_project.map(p.standard.map);
         return out + (map ? quoted(mapText(m_project, map->id)) : "none") + ", " + std::string(nameOf(p.mapKind));

@@ -133,6 +133,8 @@ class Reader {
         const int width = kindOf(p.type).width;
         const Value before{width, p.standard.value.v};
         if (written(before, width) != written(s.first.value, width)) p.standard.value = s.first.value;
+        p.options = s.options;
+        p.build = s.build;
         p.unit = s.unit;
         const auto range = s.range.value_or(std::pair{0.f, 1.f});
         if (kindOf(p.type).ranged) p.softMin = range.first, p.softMax = range.second;
@@ -186,7 +188,7 @@ class Reader {
         const Parameter* before = board().parameter(p.id);
         const bool same = before && now.codeName == before->codeName && now.standard == before->standard &&
                           now.mapKind == before->mapKind && now.softMin == before->softMin && now.softMax == before->softMax &&
-                          now.unit == before->unit;
+                          now.unit == before->unit && now.options == before->options && now.build == before->build;
         if (!same) take(edit::changeParameter(m_next, m_id, now), s.at);
     }
 

@@ -147,6 +147,8 @@ class Splitter {
     }
 };
 
+constexpr std::string_view kBuild = "build";
+
 class Parser {
   public:
     Parser(std::string_view text, Parsed& out) : m_text(text), m_out(out) {}
@@ -202,6 +204,18 @@ class Parser {
         s.lastLine = s.firstLine + int(std::count(m_text.begin() + long(s.begin), m_text.begin() + long(s.end), '\n'));
         const auto nameAt = [&](size_t k) { return k < last && tokens[k].kind == Token::Kind::Name; };
         const ParameterKind* type = nullptr;
+        if (nameAt(first) && nameAt(first + 1) && tokens[first].text == kBuild) {
+            const TextPlace at = tokens[first].at;
+            m_next = ++first;
+            if (nameAt(first) && nameAt(first + 1))
+                for (const ParameterKind& kind : parameterKinds())
+                    if (kind.key == tokens[first].text && (kind.type == ParameterType::OnOff || kind.type == ParameterType::Choice))
+                        s.build = true, type = &kind;
+            if (!type) {
+                fail(at, "build stands before on_off or choice alone");
+                return;
+            }
+        }
         if (nameAt(first) && nameAt(first + 1)) {
             for (const ParameterKind& kind : parameterKinds())
                 if (kind.key == tokens[first].text) type = &kind;
@@ -276,6 +290,30 @@ class Parser {
                 if (!found) return fail(token().at, "a map's kind is color, data, normal or height");
                 ++m_next;
             }
+        } else if (kind.type == ParameterType::OnOff) {
+            if (ended() || (token().text != "on" && token().text != "off"))
+                return fail(token().at, fmt::format("on or off is missing; {} there", stands()));
+            s.first.value = Value::number(token().text == "on" ? 1 : 0);
+            ++m_next;
+        } else if (kind.type == ParameterType::Choice) {
+            const auto option = [&] {
+                if (ended() || token().kind != Token::Kind::String)
+                    return fail(token().at, fmt::format("an option between quotes is missing; {} there", stands()));
+                s.options.push_back(token().text);
+                ++m_next;
+                return true;
+            };
+            if (!option()) return false;
+            const std::string chosen = s.options[0];
+            s.options.clear();
+            if (ended() || token().text != "of") return fail(token().at, fmt::format("of and the options are missing; {} there", stands()));
+            ++m_next;
+            do
+                if (!option()) return false;
+            while (accept(","));
+            const auto at = std::find(s.options.begin(), s.options.end(), chosen);
+            if (at == s.options.end()) return fail(s.nameAt, fmt::format("{} is none of the options", chosen));
+            s.first.value = Value::number(float(at - s.options.begin()));
         } else {
             const auto v = literal();
             if (!v) return false;
@@ -448,7 +486,7 @@ std::string nameFrom(std::string_view title) {
 }
 
 bool isReserved(std::string_view name) {
-    static constexpr std::string_view words[] = {"muted", "none", "let", "fn", "a", "b", "c", "d"};
+    static constexpr std::string_view words[] = {"muted", "none", "build", "let", "fn", "a", "b", "c", "d"};
     if (std::find(std::begin(words), std::end(words), name) != std::end(words) || isOnRail(name)) return true;
     for (const ParameterKind& kind : parameterKinds())
         if (kind.key == name) return true;

@@ -67,6 +67,8 @@ struct Statement {
     MapKind mapKind = MapKind::Color;
     std::optional<std::pair<float, float>> range;
     std::string unit;
+    std::vector<std::string> options = {};
+    bool build = false;
 };
 
 struct Parsed {

@@ -75,6 +75,36 @@ bool isUnit(std::string_view text) {
            (text.empty() || !(std::isdigit(static_cast<unsigned char>(text[0])) || std::string_view(".+-#").find(text[0]) != text.npos));
 }
 
+/// "on", "plain / stripes / checks", either with ", build" behind it: a switch or a choice, the first option its default.
+bool named(std::string_view typed, Parameter& p) {
+    std::string_view rest = typed;
+    if (const size_t comma = rest.find(','); comma != rest.npos) {
+        if (trimmed(rest.substr(comma + 1)) != "build") return false;
+        p.build = true;
+        rest = trimmed(rest.substr(0, comma));
+    }
+    if (rest == "on" || rest == "off") {
+        p.type = ParameterType::OnOff;
+        p.standard.value = Value::number(rest == "on" ? 1 : 0);
+        return true;
+    }
+    std::vector<std::string> options;
+    for (size_t at = 0; at <= rest.size();) {
+        const size_t end = std::min(rest.find('/', at), rest.size());
+        options.emplace_back(trimmed(rest.substr(at, end - at)));
+        at = end + 1;
+    }
+    const auto isWord = [](const std::string& o) { return !o.empty() && std::isalpha(static_cast<unsigned char>(o[0])); };
+    if (options.size() < 2 || options.size() > size_t(Parameter::kMostOptions) || !std::all_of(options.begin(), options.end(), isWord)) {
+        p.build = false;
+        return false;
+    }
+    p.type = ParameterType::Choice;
+    p.options = std::move(options);
+    p.standard.value = Value::number(0);
+    return true;
+}
+
 /// "grout width = 6 mm, 0 to 20", "drift = 0.1 0.2 m/s"
 std::optional<Proposal> parameterProposal(const Master& master, std::string_view typed) {
     const size_t equals = typed.find('=');
@@ -97,6 +127,10 @@ std::optional<Proposal> parameterProposal(const Master& master, std::string_view
         p.type = ParameterType::Map;
         p.mapKind = map->second;
         understood = std::string(rest == "map" ? "color map" : rest) + ", none at first";
+    } else if (named(rest, p)) {
+        understood = fmt::format("{}{}, default {}", p.build ? "build choice, " : "",
+                                 p.type == ParameterType::OnOff ? "on or off" : fmt::format("one of {}", p.options.size()),
+                                 optionOf(p, p.standard.value));
     } else if (colorFromHex(rest, color) || bareColor(rest, color)) {
         p.type = ParameterType::Color;
         p.standard.value = color;

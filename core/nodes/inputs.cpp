@@ -27,6 +27,7 @@ void addInputNodes(std::vector<NodeDef>& list) {
                         const Parameter* p = l.parameter();
                         if (!p) return;
                         if (p->type == ParameterType::Map) l.outMap("out", l.b.mapSlot({p->id, {}, p->mapKind}));
+                        else if (p->isBuildChoice()) l.out("out", l.b.constant({1, {p->standard.value[0]}}));
                         else l.out("out", l.b.parameter(p->id, p->width()));
                     }});
     list.push_back(

@@ -1,10 +1,69 @@
 // Comparisons and choices. A number counts as yes above one half; answers are 0 and 1.
+#include "core/nodes/finish.h"
 #include "core/nodes/port_makers.h"
+
+#include <algorithm>
+#include <iterator>
 
 namespace hue {
 namespace {
 
 Val yes(Lowering& l, std::string_view port) { return l.b.greater(l.in(port), l.b.number(0.5f)); }
+
+constexpr std::string_view kChosen[] = {"in1", "in2", "in3", "in4", "in5", "in6", "in7", "in8"};
+static_assert(std::size(kChosen) == Parameter::kMostOptions);
+
+int valuesOf(const Lowering& l) { return std::clamp(l.setting("values")[0] - '0', 2, Parameter::kMostOptions); }
+
+/// By what is known when compiling, one input alone; else all of them, and one is taken.
+void choose(Lowering& l) {
+    Builder& b = l.b;
+    const int values = valuesOf(l);
+    const Val which = l.in("which");
+    bool finishes = false;
+    for (int k = 0; k < values; ++k) finishes = finishes || l.bringsFinish(kChosen[k]);
+    if (const std::optional<Value> fixed = b.constantValue(which)) {
+        const std::string_view port = kChosen[size_t(std::clamp((*fixed)[0], 0.f, float(values - 1)))];
+        if (finishes) l.outFinish("out", l.finish(port));
+        else l.out("out", l.in(port));
+        return;
+    }
+    if (finishes) {
+        Finish chosen = l.finish(kChosen[0]);
+        for (int k = 1; k < values; ++k) {
+            const Val reached = b.oneMinus(b.op(Op::Less, which, b.number(float(k))));
+            chosen = mixed(b, chosen, l.finish(kChosen[k]), reached);
+        }
+        return l.outFinish("out", chosen);
+    }
+    Val chosen = l.in(kChosen[values - 1]);
+    for (int k = values - 1; k-- > 0;) chosen = b.op(Op::Select, b.op(Op::Less, which, b.number(float(k + 1))), l.in(kChosen[k]), chosen);
+    l.out("out", chosen);
+}
+
+NodeDef chooseNode() {
+    NodeDef def{"choose",
+                "Choose",
+                "Ranges and masks",
+                "build choice option variant static switch pick select",
+                "One of two to eight values or finishes, by a build choice: the others are not in that build. By a value that stays open, "
+                "all of them are computed.",
+                {numberIn("which", 0, "A build choice; 0 is the first", 0, Parameter::kMostOptions - 1)},
+                {withFinishes(anyOut())},
+                {{"values", {"2", "3", "4", "5", "6", "7", "8"}, "2", "How many values"}},
+                choose,
+                [](const Node& node, std::string_view port) {
+                    const auto values = node.settings.find("values");
+                    const char most = values == node.settings.end() || values->second.empty() ? '2' : values->second[0];
+                    return port == "which" || port.back() <= most;
+                }};
+    for (size_t k = 0; k < std::size(kChosen); ++k)
+        def.inputs.push_back(withFinishes(anyIn(kChosen[k], k == 0 ? 0 : 1,
+                                                k == 0   ? "At 0, or off"
+                                                : k == 1 ? "At 1, or on"
+                                                         : "At the next")));
+    return def;
+}
 
 } // namespace
 
@@ -87,6 +146,7 @@ void addLogicNodes(std::vector<NodeDef>& list) {
                         const char most = values == node.settings.end() || values->second.empty() ? '3' : values->second[0];
                         return port == "which" || port.back() <= most;
                     }});
+    list.push_back(chooseNode());
 }
 
 } // namespace hue

@@ -2,6 +2,7 @@
 
 #include "core/cost/cost.h"
 #include "core/decals/decalled.h"
+#include "core/document/shared_parameters.h"
 #include "core/emit/emit_glsl.h"
 #include "core/make/bake.h"
 #include "core/nodes/finish.h"
@@ -55,15 +56,19 @@ const Master& unmovedMaster() {
 LookPtr LookCache::keep(const std::string& key, LookPtr look) {
     const std::lock_guard lock(m_mutex);
     ++m_compiles;
-    // Old structures are only worth keeping for undo; a bound keeps long sessions small.
-    if (m_looks.size() > 64) m_looks.clear();
-    return m_looks[key] = std::move(look);
+    // Old structures are only worth keeping for undo; a bound keeps long sessions small. What is drawn was asked for just now.
+    constexpr size_t kMost = 128;
+    if (m_looks.size() >= kMost) std::erase_if(m_looks, [&](const auto& entry) { return entry.second.wanted + kMost < m_asked; });
+    if (m_looks.size() >= 2 * kMost) m_looks.clear();
+    return (m_looks[key] = {std::move(look), ++m_asked}).look;
 }
 
 LookPtr LookCache::found(const std::string& key) const {
     const std::lock_guard lock(m_mutex);
     auto it = m_looks.find(key);
-    return it != m_looks.end() ? it->second : nullptr;
+    if (it == m_looks.end()) return nullptr;
+    it->second.wanted = ++m_asked;
+    return it->second.look;
 }
 
 LookPtr LookCache::get(const Project& project, const Master& master) {
@@ -177,7 +182,7 @@ std::string DressedSpecimen::error() const {
 
 bool DressedSpecimen::moves() const {
     for (const DressedSlot& s : slots)
-        if (s.look->evaluator->program().readsTime() || (s.look->offset && s.look->offset->program().readsTime()) ||
+        if (s.follows || s.look->evaluator->program().readsTime() || (s.look->offset && s.look->offset->program().readsTime()) ||
             (s.look->vertices && s.look->vertices->program().readsTime()))
             return true;
     return false;
@@ -255,8 +260,10 @@ LookPtr wireLook(LookCache& looks, const Project& project, const Master& master,
 
 } // namespace
 
-DressedSpecimen dress(const Project& bareProject, Assets& assets, LookCache& looks, const Specimen& specimen, double time,
+DressedSpecimen dress(const Project& still, Assets& assets, LookCache& looks, const Specimen& specimen, double time,
                       const DressOptions& options) {
+    const std::optional<Project> moved = sharedAt(still, time);
+    const Project& bareProject = moved ? *moved : still;
     DressedSpecimen out;
     out.lineage = fmt::format("{}|{}|{}", specimen.mesh, specimen.paintwork, fmt::join(specimen.wears, ","));
     MeshPtr bare = assets.mesh(bareProject, specimen.mesh, &out.problem);
@@ -287,6 +294,7 @@ DressedSpecimen dress(const Project& bareProject, Assets& assets, LookCache& loo
         const FrameInputs inputs = frameInputs(project, assets, resolved, time, options.maps);
         DressedSlot slot;
         slot.surface = resolved.surface;
+        slot.follows = moved && followsMoving(project, resolved);
         slot.look = looks.get(project, *resolved.master);
         if (slot.look->offset) standing.offset(*slot.look->offset, s, inputs);
         if (options.wire) {

@@ -54,7 +54,12 @@ class LookCache {
 
     mutable std::mutex m_mutex;
     std::mutex m_compiling; ///< one at a time, so that nothing is compiled twice
-    std::map<std::string, LookPtr> m_looks;
+    struct KeptLook {
+        LookPtr look;
+        mutable uint64_t wanted = 0; ///< when it was last
+    };
+    std::map<std::string, KeptLook> m_looks;
+    mutable uint64_t m_asked = 0;
     PaintedMeshes m_painted;
     std::map<std::pair<MeshPtr, int>, MeshPtr> m_refined;
     struct Placed {
@@ -74,7 +79,8 @@ struct DressedSlot {
     LookPtr look;
     Frame frame;
     SurfaceSettings surface;
-    int operations = 0; ///< per pixel, fetches included as counted by the ledger; only when asked for
+    bool follows = false; ///< a shared parameter that moves
+    int operations = 0;   ///< per pixel, fetches included as counted by the ledger; only when asked for
     bool seeThrough() const { return surface.alphaMode == AlphaMode::Blend || surface.has(Layer::Transmission); }
 };
 

@@ -17,6 +17,11 @@ inline constexpr Word<Wrap> kWraps[] = {{"repeat", Wrap::Repeat}, {"mirror", Wra
 inline constexpr Word<AlphaMode> kAlphaModes[] = {{"opaque", AlphaMode::Opaque}, {"mask", AlphaMode::Mask}, {"blend", AlphaMode::Blend}};
 inline constexpr Word<Follows> kFollows[] = {
     {"value", Follows::Value}, {"uv", Follows::Uv}, {"normal", Follows::Normal}, {"position", Follows::Position}};
+inline constexpr Word<SliderCurve> kSliders[] = {
+    {"even", SliderCurve::Even}, {"fine below", SliderCurve::FineBelow}, {"decades", SliderCurve::Decades}};
+inline constexpr Word<SharedParameter::Moves> kMoves[] = {
+    {"not", SharedParameter::Moves::Not}, {"swells", SharedParameter::Moves::Swells}, {"runs", SharedParameter::Moves::Runs}};
+inline constexpr Word<ParameterType> kSharedTypes[] = {{"number", ParameterType::Number}, {"color", ParameterType::Color}};
 inline constexpr Word<MapOrigin::From> kOrigins[] = {
     {"wire", MapOrigin::From::Wire}, {"packing", MapOrigin::From::Packing}, {"words", MapOrigin::From::Words}};
 inline constexpr Word<Yardstick::What> kWhats[] = {{"none", Yardstick::What::None},       {"specimen", Yardstick::What::Specimen},
@@ -169,6 +174,23 @@ template <class F> void describe(F& f, Parameter& p) {
     f.text("group", p.group, "on the sheet");
     f.text("description", p.description, "one sentence");
     f.choice("follows", p.follows, Follows::Value, wordsOf(kFollows), "of an assembly: what it reads while nothing is wired to it");
+    if (F::kReads || p.type == ParameterType::Choice) f.texts("options", p.options, "of a choice: names of its values 0, 1, ...");
+    f.truth("build", p.build, false, "of on_off and choice: resolved when compiling");
+    f.number("step", p.step, 0, 0, kAny, "of the slider, from its low end on");
+    f.choice("slider", p.slider, SliderCurve::Even, wordsOf(kSliders), "how its length is shared out");
+    f.text("shownBy", p.shownWhen.parameter, "id of a parameter, on_off or choice, that shows or hides it on the sheet");
+    f.own(
+        "shownAt",
+        [&](const Json* j) {
+            if (!j || !j->is_array()) return;
+            for (const Json& at : *j)
+                if (at.is_number_integer())
+                    p.shownWhen.is.push_back(int(std::clamp<long>(at.template get<long>(), 0, Parameter::kMostOptions)));
+        },
+        [&]() -> Json { return p.shownWhen.is.empty() ? Json() : Json(p.shownWhen.is); },
+        R"({"type": "array", "items": {"type": "integer"}})", "values of that parameter at which it is shown");
+    f.text("shared", p.shared, "id of a shared parameter that it follows");
+    f.texts("components", p.components, "names of those of a vector");
     f.rest(p.extra);
 }
 
@@ -183,6 +205,59 @@ template <class F> void describe(F& f, CopiedCards& c) {
 template <class F> void describeLines(F& f, BoardText& lines) {
     f.text("text", lines.text, "the board as lines, as they were written last");
     f.textsByName("textCards", lines.cards, "ids of the cards that names in the lines stand for");
+}
+
+/// Values of parameters by their ids: numbers, lists, ids of maps.
+template <class F> void describeValues(F& f, std::map<Id, ParameterValue>& values, std::string_view about) {
+    f.own(
+        "values",
+        [&](const Json* j) {
+            if (!j || !j->is_object()) return;
+            for (const auto& [id, its] : j->items()) {
+                ParameterValue v;
+                if (its.is_string()) v.map = its.template get<std::string>();
+                else if (!Fields::readValue(its, v.value)) continue;
+                values[id] = v;
+            }
+        },
+        [&]() -> Json {
+            Json out = Json::object();
+            for (const auto& [id, v] : values) out[id] = v.value.width == 0 || !v.map.empty() ? Json(v.map) : FieldWriter::of(v.value);
+            return out;
+        },
+        R"({"type": "object", "additionalProperties": {"oneOf": [{"type": "number"}, {"type": "array", "items": {"type": "number"}, "minItems": 1, "maxItems": 4}, {"type": "string"}]}})",
+        about);
+}
+
+template <class F> void describe(F& f, Preset& p) {
+    f.text("name", p.name, "for people", Written::Always);
+    describeValues(f, p.values, "that it gives, by parameter id");
+    f.rest(p.extra);
+}
+
+template <class F> void describe(F& f, SharedParameter& s) {
+    f.id(s.id, 's');
+    f.text("name", s.name, "for people", Written::Always, s.id);
+    f.choice("type", s.type, ParameterType::Number, wordsOf(kSharedTypes), "", Written::Always);
+    const auto value = [&](const char* key, Value& v, std::string_view about) {
+        f.own(
+            key,
+            [&](const Json* j) {
+                if (j) Fields::readValue(*j, v);
+                v.width = s.type == ParameterType::Color ? 3 : 1;
+            },
+            [&]() -> Json { return FieldWriter::of(v); },
+            R"({"oneOf": [{"type": "number"}, {"type": "array", "items": {"type": "number"}, "minItems": 1, "maxItems": 4}]})", about);
+    };
+    value("value", s.value, "of all parameters that follow it");
+    value("until", s.until, "where it moves to");
+    float* const soft[] = {&s.softMin, &s.softMax};
+    static constexpr float range[] = {0, 1};
+    f.numbers("range", soft, range, -3e38f, 3e38f, "of the slider");
+    f.text("unit", s.unit, "behind its figure");
+    f.choice("moves", s.moves, SharedParameter::Moves::Not, wordsOf(kMoves), "with time");
+    f.number("period", s.period, 8, 0.01f, 3600, "seconds");
+    f.rest(s.extra);
 }
 
 template <class F> void describe(F& f, Master& m) {
@@ -210,6 +285,7 @@ template <class F> void describe(F& f, Master& m) {
     f.keyed("cards", m.graph.nodes, "a card", "nodes on the board", m.name);
     f.list("bays", m.graph.bays, "a bay", "boxes around cards", Written::WhenSet);
     describeLines(f, m.graph.lines);
+    f.list("presets", m.presets, "a preset", "values under a name, to be given to instances", Written::WhenSet);
     f.rest(m.extra);
 }
 
@@ -229,27 +305,13 @@ template <class F> void describe(F& f, Instance& i) {
     f.id(i.id, 'i');
     f.text("name", i.name, "for people", Written::Always, i.id);
     f.text("parent", i.parent, "a master or another instance", Written::Always);
-    f.own(
-        "values",
-        [&](const Json* j) {
-            if (!j || !j->is_object()) return;
-            for (const auto& [id, its] : j->items()) {
-                ParameterValue v;
-                if (its.is_string()) v.map = its.template get<std::string>();
-                else if (!Fields::readValue(its, v.value)) continue;
-                i.own[id] = v;
-            }
-        },
-        [&]() -> Json {
-            Json values = Json::object();
-            for (const auto& [id, v] : i.own) values[id] = v.value.width == 0 || !v.map.empty() ? Json(v.map) : FieldWriter::of(v.value);
-            return values;
-        },
-        R"({"type": "object", "additionalProperties": {"oneOf": [{"type": "number"}, {"type": "array", "items": {"type": "number"}, "minItems": 1, "maxItems": 4}, {"type": "string"}]}})",
-        "its own, by parameter id");
+    describeValues(f, i.own, "its own, by parameter id");
     f.optionalChoice("alphaMode", i.alphaMode, wordsOf(kAlphaModes), "its own");
     f.optionalNumber("alphaCutoff", i.alphaCutoff, 0.5f, 0, 1, "its own");
     f.optionalTruth("doubleSided", i.doubleSided, "its own");
+    f.truth("locked", i.locked, false, "its values do not change until it is unlocked");
+    f.texts("tags", i.tags, "words to find it by");
+    f.text("note", i.note, "for people");
     f.rest(i.extra);
 }
 
@@ -378,6 +440,7 @@ template <class F> void describe(F& f, Project& p) {
     f.list("assemblies", p.assemblies, "an assembly", "graphs used as nodes", Written::WhenSet);
     f.list("instances", p.instances, "an instance", "");
     f.object("lineup", p.lineup, true, "the lineup", "specimens, scene, camera");
+    f.list("shared", p.shared, "a shared parameter", "values that many masters follow", Written::WhenSet);
     f.number("loop", p.loopSeconds, 8, 0.1f, 3600, "seconds", Written::Always);
     f.rest(p.extra);
 }

@@ -93,12 +93,12 @@ void breakLoops(Project& p, std::vector<Diagnostic>& report) {
 /// True when a number was out of the parameter's hard limits.
 bool bringInside(const Parameter& p, Value& value) {
     if (p.type == ParameterType::Map) return false;
+    const int given = value.width;
+    const Value before = value;
+    value = limited(p, {value, {}}).value;
+    value.width = given;
     bool moved = false;
-    for (int c = 0; c < value.width; ++c) {
-        const float inside = std::clamp(value[c], p.hardMin, p.hardMax);
-        moved = moved || inside != value[c];
-        value[c] = inside;
-    }
+    for (int c = 0; c < given; ++c) moved = moved || value[c] != before[c];
     return moved;
 }
 

@@ -16,6 +16,15 @@ Project withMapsToldApart(Project p) {
         }
         slot = std::move(copy);
     }
+    for (MasterPtr& slot : p.masters) {
+        if (slot->presets.empty()) continue;
+        auto copy = std::make_shared<Master>(*slot);
+        for (Preset& preset : copy->presets)
+            for (auto& [id, value] : preset.values)
+                if (const Parameter* of = slot->parameter(id); of ? of->type == ParameterType::Map : !value.map.empty())
+                    value.value.width = 0;
+        slot = std::move(copy);
+    }
     return p;
 }
 

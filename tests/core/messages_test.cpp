@@ -137,6 +137,13 @@ Said ofDecal(const std::function<void(Decal&)>& change, int count = 1) {
     return of(decalProblems(p, assets));
 }
 
+/// A master with the choice "livery".
+Result<Project> withChoice(std::vector<std::string> options) {
+    Parameter p;
+    p.id = p.codeName = "livery", p.name = "Livery", p.type = ParameterType::Choice, p.options = std::move(options);
+    return edit::addParameter(bareProject(), "m", p);
+}
+
 /// A ball that is painted, under a master that reads that as rust, or does not.
 Project withPaint(bool read) {
     Project p = bareProject();
@@ -471,6 +478,100 @@ class Messages : public InFolder {
                  return of(edit::pushUp(q, "i", "wear"));
              },
              {"M/Line"}},
+            {"instance.locked",
+             "a value of a locked instance",
+             [&] {
+                 Project q = bareProject();
+                 Instance i;
+                 i.id = "i", i.name = "Line", i.parent = "m", i.locked = true;
+                 q = *edit::addInstance(q, i);
+                 return of(edit::clearOwn(q, "i", "wear"));
+             },
+             {"M/Line", "Unlock"}},
+            {"wearing.bare-master",
+             "a specimen in a master that has instances",
+             [&] {
+                 Project q = bareProject();
+                 Parameter p;
+                 p.id = p.codeName = "wear", p.name = "Wear";
+                 q = *edit::addParameter(q, "m", p);
+                 Instance i;
+                 i.id = "i", i.name = "Line", i.parent = "m";
+                 q = *edit::addInstance(q, i);
+                 return of(checkProject(q));
+             },
+             {"Specimen 1", "M itself"}},
+            {"preset.gone", "a preset that is not there", [&] { return of(edit::usePreset(bareProject(), "m", "Rain")); }, {"M", "Rain"}},
+            {"shared.gone",
+             "a shared parameter that is not there",
+             [&] { return of(edit::removeShared(bareProject(), "s")); },
+             {"not in the project"}},
+            {"shared.kind",
+             "a choice that would follow a shared number",
+             [&] {
+                 SharedParameter s;
+                 s.id = "s", s.name = "Wetness";
+                 return of(edit::followShared(*edit::addShared(*withChoice({"plain", "stripes"}), s), "m", "livery", "s"));
+             },
+             {"Livery", "Wetness", "choice"}},
+            {"vary.no-set", "a row for each map set where there is none", [&] { return of(withMapSets(bareProject(), "m")); }, {"M"}},
+            {"choice.no-name",
+             "an option of blanks",
+             [&] {
+                 return of(withChoice({"plain", " "}));
+             },
+             {"Livery"}},
+            {"choice.twice",
+             "the same option twice",
+             [&] {
+                 return of(withChoice({"plain", "plain"}));
+             },
+             {"Livery", "plain"}},
+            {"choice.signs",
+             "an option with a comma",
+             [&] {
+                 return of(withChoice({"plain", "red, white"}));
+             },
+             {"red, white"}},
+            {"choice.count", "a choice of one", [&] { return of(withChoice({"plain"})); }, {"1", "2 to 8"}},
+            {"choice.in-use",
+             "an option that goes while an instance has it",
+             [&] {
+                 Project q = *withChoice({"plain", "stripes", "checks"});
+                 Instance i;
+                 i.id = "i", i.name = "Line", i.parent = "m", i.own["livery"] = {Value::number(2), {}};
+                 q = *edit::addInstance(q, i);
+                 Parameter less = *masterOf(q).parameter("livery");
+                 less.options.pop_back();
+                 return of(edit::changeParameter(q, "m", less));
+             },
+             {"M/Line"}},
+            {"slider.decades",
+             "a slider by equal factors that begins at 0",
+             [&] {
+                 Parameter p;
+                 p.name = "Wear", p.slider = SliderCurve::Decades;
+                 return of(edit::addParameter(bareProject(), "m", p));
+             },
+             {"Wear", "begins at 0"}},
+            {"builds.many",
+             "a master in more builds than are good",
+             [&] {
+                 Project q = bareProject();
+                 for (int k = 0; k < 5; ++k) {
+                     Parameter p;
+                     p.id = p.name = p.codeName = fmt::format("s{}", k), p.type = ParameterType::OnOff, p.build = true;
+                     q = *edit::addParameter(q, "m", p);
+                 }
+                 for (int k = 0; k < 20; ++k) {
+                     Instance i;
+                     i.id = i.name = fmt::format("i{}", k), i.parent = "m";
+                     for (int s = 0; s < 5; ++s) i.own[fmt::format("s{}", s)] = {Value::number(float((k >> s) & 1)), {}};
+                     q = *edit::addInstance(q, i);
+                 }
+                 return of(checkMaster(q, masterOf(q)));
+             },
+             {"32"}},
             {"vary.count",
              "too many variations",
              [&] {
@@ -1264,6 +1365,22 @@ class Messages : public InFolder {
                  });
              },
              {"0.5"}},
+            {"smoothstep.may-have-no-width",
+             "a Smoothstep whose edges are parameters with the same range",
+             [] {
+                 return found([](Project& p) {
+                     const Id step = add(p, "smoothstep");
+                     wire(p, {add(p, "texcoord"), "out", "x"}, step, "in");
+                     for (const char* edge : {"low", "high"}) {
+                         Parameter of;
+                         of.id = of.name = of.codeName = edge;
+                         p = *edit::addParameter(p, "m", of);
+                         wire(p, {add(p, "parameter", {}, {{"parameter", edge}}), "out", ""}, step, edge);
+                     }
+                     channel(p, {step, "out", ""}, "roughness");
+                 });
+             },
+             {"as high as 1", "as low as 0"}},
             {"divide.may-be-zero",
              "a division by a parameter from 0 to 1",
              [] {

@@ -2,6 +2,7 @@
 
 #include "cli/opened.h"
 #include "cli/output.h"
+#include "cli/worn_pictures.h"
 #include "core/base/diagnostic.h"
 #include "core/base/files.h"
 #include "core/check/check.h"
@@ -47,6 +48,7 @@ int check(const Options& o) {
     const auto opened = open(o);
     if (!opened) return fail(opened.error());
     Opened& p = **opened;
+    if (!o.keptPictures.empty()) return checkPictures(p, {o.keptPictures, o.differing, o.keep, o.limit});
     std::vector<Diagnostic> all = p.report;
     MapIndex index;
     const auto bounds = [&](const Id& map) {

@@ -14,6 +14,11 @@ struct Options {
     double time = 0;
     bool json = false;
 
+    // check
+    std::string keptPictures, differing; ///< folder of kept pictures; sheet of those that differ
+    bool keep = false;
+    double limit = 1;
+
     // shader
     bool passes = false;
     std::vector<std::string> without; ///< names of passes

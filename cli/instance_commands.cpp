@@ -3,17 +3,19 @@
 
 #include "cli/opened.h"
 #include "cli/output.h"
+#include "cli/worn_pictures.h"
 #include "core/base/files.h"
+#include "core/builds/builds.h"
+#include "core/compile/compile.h"
 #include "core/document/same_parameter.h"
+#include "core/document/shared_parameters.h"
 #include "core/edits/edits.h"
 #include "core/instances/instance_csv.h"
 #include "core/instances/value_words.h"
 #include "core/instances/variations.h"
 #include "core/picture/contact_sheet.h"
 #include "core/surface/channels.h"
-#include "preview/egl_context.h"
 #include "preview/lineup_pictures.h"
-#include "preview/renderer.h"
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
@@ -29,9 +31,10 @@ namespace {
 namespace fs = std::filesystem;
 
 struct InstanceOptions {
+    std::string kept, used, parameter;
     std::string project, name, parent, like, with, file, out, mesh;
     std::vector<std::string> of, values, returned, varied;
-    bool inherited = false, dry = false, gradual = false;
+    bool inherited = false, dry = false, gradual = false, json = false, sets = false;
     int columns = 0, size = 256, samples = 16, count = 8;
     uint32_t seed = 1;
     double time = 0;
@@ -164,7 +167,7 @@ int vary(const InstanceOptions& o) {
         v.varied.push_back(*varied);
     }
     std::vector<Id> made;
-    const Result<Project> next = withVariations(p, v, &made);
+    const Result<Project> next = o.sets ? withMapSets(p, *parent, &made) : withVariations(p, v, &made);
     if (!next) return fail(next.error());
     if (const Outcome saved = held->save(*next, o.project); !saved) return fail(saved.error());
     for (const Id& id : made) print(next->nameOf(id));
@@ -290,6 +293,109 @@ int csvIn(const InstanceOptions& o) {
     return 0;
 }
 
+int shared(const InstanceOptions& o) {
+    const Result<Held> held = Held::take(o.project);
+    if (!held) return fail(held.error());
+    Project next = held->project();
+    if (o.name.empty()) {
+        for (const SharedParameter& s : next.shared) {
+            Parameter as;
+            as.type = s.type;
+            print(fmt::format("{} = {}{}{}", s.name, wordsOf(next, as, {s.value, {}}), s.unit.empty() ? "" : " " + s.unit,
+                              s.isMoving() ? fmt::format(", moves to {} in {:g} s", wordsOf(next, as, {s.until, {}}), s.period) : ""));
+            for (const std::string& follower : followersOf(next, s.id)) print("  " + follower);
+        }
+        return 0;
+    }
+    const auto called = [&] {
+        return std::find_if(next.shared.begin(), next.shared.end(), [&](const SharedParameter& s) { return s.name == o.name; });
+    };
+    SharedParameter s;
+    const bool fresh = called() == next.shared.end();
+    if (!fresh) s = *called();
+    s.name = o.name;
+    Value color;
+    if (fresh && !o.values.empty() && colorFromHex(o.values[0], color)) s.type = ParameterType::Color, s.until = Value::vec3(1, 1, 1);
+    if (!o.values.empty()) {
+        Parameter as;
+        as.name = s.name, as.type = s.type;
+        const ParameterValue now{s.value, {}};
+        const Result<ParameterValue> value = valueFrom(next, as, o.values[0], &now);
+        if (!value) return fail(value.error());
+        s.value = value->value;
+    }
+    Result<Project> made = fresh ? edit::addShared(next, s) : edit::changeShared(next, s);
+    if (!made) return fail(made.error());
+    next = std::move(*made);
+    if (!o.of.empty()) {
+        const Result<Id> master = find(next, o.of[0]);
+        if (!master) return fail(master.error());
+        const Result<const Parameter*> parameter = parameterOf(*next.masterOf(*master), o.parameter);
+        if (!parameter) return fail(parameter.error());
+        made = edit::followShared(next, next.masterOf(*master)->id, (*parameter)->id, called()->id);
+        if (!made) return fail(made.error());
+        next = std::move(*made);
+    }
+    const Outcome saved = held->save(next, o.project);
+    return saved ? 0 : fail(saved.error());
+}
+
+int preset(const InstanceOptions& o) {
+    const Result<Held> held = Held::take(o.project);
+    if (!held) return fail(held.error());
+    const Result<Id> worn = find(held->project(), o.of[0]);
+    if (!worn) return fail(worn.error());
+    if (o.kept.empty() && o.used.empty()) {
+        for (const Preset& p : held->project().masterOf(*worn)->presets) print(p.name);
+        return 0;
+    }
+    const Result<Project> next =
+        o.used.empty() ? edit::keepPreset(held->project(), *worn, o.kept) : edit::usePreset(held->project(), *worn, o.used);
+    if (!next) return fail(next.error());
+    const Outcome saved = held->save(*next, o.project);
+    return saved ? 0 : fail(saved.error());
+}
+
+int builds(const InstanceOptions& o) {
+    Options open_;
+    open_.project = o.project;
+    const auto opened = open(open_);
+    if (!opened) return fail(opened.error());
+    const Project& p = (*opened)->project;
+    const Result<std::vector<Id>> chosen = findAll(p, o.of);
+    if (!chosen) return fail(chosen.error());
+    Json list = Json::array();
+    for (const MasterPtr& m : p.masters) {
+        if (!chosen->empty() && std::none_of(chosen->begin(), chosen->end(), [&](const Id& id) { return p.masterOf(id) == m.get(); }))
+            continue;
+        // Of all masters those that have choices.
+        if (chosen->empty() && possibleBuilds(*m) < 2) continue;
+        const std::vector<Build> all = buildsOf(p, *m);
+        const auto used = std::count_if(all.begin(), all.end(), [](const Build& b) { return !b.users.empty(); });
+        if (!o.json) print(fmt::format("{}: {} of {} possible builds in use", m->name, used, possibleBuilds(*m)));
+        for (const Build& b : all) {
+            const Compilation c = compileSurface(p, *masterOfBuild(*m, b.chosen));
+            const Cost cost = costOf(*c.program, c.offset.get(), {});
+            std::vector<std::string> users;
+            for (const Id& user : b.users) users.push_back(p.instance(user) ? p.instance(user)->name : m->name);
+            if (o.json)
+                list.push_back(Json{{"master", m->name},
+                                    {"build", buildWords(*m, b.chosen)},
+                                    {"operations", cost.operationsPerPixel()},
+                                    {"fetches", cost.fetches},
+                                    {"samplers", cost.samplers},
+                                    {"usedBy", users}});
+            else
+                print(fmt::format("  {}: {} operations, {} fetches; {}", buildWords(*m, b.chosen), cost.operationsPerPixel(), cost.fetches,
+                                  users.empty() ? "used by nobody" : fmt::format("{}", fmt::join(users, ", "))));
+        }
+        for (const Parameter& q : m->parameters)
+            if (q.isBuildChoice() && !o.json) print(fmt::format("  {}: {}", q.name, choiceCostWords(choiceCosts(p, *m, q.id))));
+    }
+    if (o.json) print(list);
+    return 0;
+}
+
 int sheet(const InstanceOptions& o) {
     Options open_;
     open_.project = o.project;
@@ -302,20 +408,20 @@ int sheet(const InstanceOptions& o) {
     if (worn->size() == 1 && p.project.master((*worn)[0]))
         for (const InstancePtr& i : p.project.instances)
             if (p.project.masterOf(i->id) == p.project.master((*worn)[0])) worn->push_back(i->id);
-    Specimen specimen;
-    if (!o.mesh.empty()) {
-        const Result<Id> mesh = findMesh(p.project, o.mesh);
-        if (!mesh) return fail(mesh.error());
-        specimen.mesh = *mesh;
-    }
     const SheetLayout layout{int(worn->size()), o.columns, o.size};
     if (const Outcome fits = layout.fits(); !fits) return fail(fits.error());
-    auto context = EglContext::create();
-    if (!context) return fail(context.error());
-    (*context)->makeCurrent();
-    Renderer renderer;
-    LookCache looks;
-    LightLibrary lights;
+    Id mesh = "shape:sphere";
+    if (!o.mesh.empty()) {
+        const Result<Id> found = findMesh(p.project, o.mesh);
+        if (!found) return fail(found.error());
+        mesh = *found;
+    }
+    const auto pictures = WornPictures::start(p);
+    if (!pictures) return fail(pictures.error());
+    (*pictures)->side = o.size;
+    (*pictures)->samples = o.samples;
+    (*pictures)->time = o.time;
+    (*pictures)->mesh = mesh;
     ContactSheet made(layout);
     // Of one master, its name before each would say nothing.
     const bool ofOne =
@@ -325,16 +431,8 @@ int sheet(const InstanceOptions& o) {
         return ofOne && instance ? instance->name : p.project.nameOf(id);
     };
     for (size_t k = 0; k < worn->size(); ++k) {
-        specimen.wears = {(*worn)[k]};
-        RenderSettings settings = settingsFor(p.project, specimen, lights, p.assets.folder(), true);
-        if (!settings.lightFile->problem.empty()) return fail(settings.lightFile->problem);
-        settings.view = 0;
-        settings.width = settings.height = o.size;
-        const DressedSpecimen dressed = dress(p.project, p.assets, looks, specimen, o.time);
-        if (const std::string error = dressed.error(); !error.empty())
-            return fail(fmt::format("{}: {}", p.project.nameOf((*worn)[k]), error));
-        const Result<RenderedPicture> picture = renderWithSamples(renderer, dressed, settings, o.samples);
-        if (!picture) return fail(sentenceWithCard(p.project, picture.error()));
+        const Result<RenderedPicture> picture = (*pictures)->draw((*worn)[k]);
+        if (!picture) return fail(picture.error());
         made.put(int(k), picture->rgba, nameOnSheet((*worn)[k]));
     }
     const Outcome written = writeScreenPicture(o.out, made.rgba(), layout.width(), layout.height());
@@ -372,10 +470,10 @@ void addInstanceCommands(CLI::App& app, int& code) {
     c = command(*instance, "vary", "Make instances that vary some values within ranges, and print their names", vary);
     c->add_option("--of", o.of, "What they derive from: a master, or Master/Instance")->required()->expected(1);
     c->add_option(
-         "--vary", o.varied,
-         "PARAMETER=LOW..HIGH, or maps with semicolons between them; may be given again. Each takes a value out of every part of its "
-         "range, by chance")
-        ->required();
+        "--vary", o.varied,
+        "PARAMETER=LOW..HIGH, or maps with semicolons between them; may be given again. Each takes a value out of every part of its "
+        "range, by chance");
+    c->add_flag("--sets", o.sets, "Instead: one for each map set that has a map for it, with its maps");
     c->add_option("--count", o.count, "How many")->capture_default_str();
     c->add_flag("--gradual", o.gradual, "From low to high in even steps, all parameters together");
     c->add_option("--seed", o.seed, "Of the chance")->capture_default_str();
@@ -398,6 +496,21 @@ void addInstanceCommands(CLI::App& app, int& code) {
     c->add_option("FILE", o.file, "The table, with commas, semicolons or tabulators; - for what is piped in")->required();
     c->add_option("--of", o.of, "The master")->required()->expected(1);
     c->add_flag("--dry", o.dry, "Say what would change only");
+
+    c = command(app, "shared", "Shared parameters: list them with who follows them, set one, or let a parameter follow one", shared);
+    c->add_option("--name", o.name, "Of the shared parameter; it is made where there is none");
+    c->add_option("--value", o.values, "A number, or a color as #RRGGBB")->expected(1);
+    c->add_option("--of", o.of, "A master whose parameter is to follow it")->expected(1);
+    c->add_option("--parameter", o.parameter, "Of that master");
+
+    c = command(app, "preset", "Presets of masters: list them, keep the values of an instance as one, or give them to one", preset);
+    c->add_option("--of", o.of, "A master, or Master/Instance")->required()->expected(1);
+    c->add_option("--keep", o.kept, "Keep its values under this name");
+    c->add_option("--use", o.used, "Give it the values of this preset");
+
+    c = command(app, "builds", "Combinations of build choices that are in use, by whom, and what each costs", builds);
+    c->add_option("--of", o.of, "A master; may be given again. Without it all that have build choices");
+    c->add_flag("--json", o.json, "Print JSON");
 
     c = command(app, "sheet", "Render instances side by side with their names under them", sheet);
     c->add_option("--of", o.of, "Master/Instance; may be given again. A master alone: with all its instances")->required();

@@ -40,10 +40,20 @@ static int run(int argc, char** argv) {
     auto time = [&](CLI::App* sub) { sub->add_option("--time", o.time, "Seconds"); };
     auto json = [&](CLI::App* sub) { sub->add_flag("--json", o.json, "Print JSON"); };
 
-    json(command("check", "List problems, one a line: severity code place: sentence", check));
+    CLI::App* c = command("check", "List problems, one a line: severity code place: sentence", check);
+    json(c);
+    CLI::Option* kept =
+        c->add_option("--pictures", o.keptPictures,
+                      "Instead: compare every master and instance with its picture in this folder; exit 1 where one differs");
+    c->add_flag("--keep", o.keep, "Draw these pictures and keep them there")->needs(kept);
+    c->add_option("--limit", o.limit, "How far apart they may be: CIEDE2000, mean over the picture")
+        ->check(CLI::Range(0.0, 100.0))
+        ->needs(kept)
+        ->capture_default_str();
+    c->add_option("--out", o.differing, "FILE.png: a sheet of those that differ, as kept and as they are")->needs(kept);
     json(command("nodes", "Print the catalogue of nodes", nodes, false));
     json(command("list", "List masters, parameters, instances, maps and meshes", list));
-    CLI::App* c = command("cost", "Operations per rate, fetches, samplers, map bytes", cost);
+    c = command("cost", "Operations per rate, fetches, samplers, map bytes", cost);
     of(c), json(c);
     c = command("shader", "Print the shader source", shader);
     of(c);

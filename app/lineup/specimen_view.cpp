@@ -285,7 +285,7 @@ void SpecimenView::leaveEvent(QEvent*) { Q_EMIT hovered(-1, -1); }
 
 void SpecimenView::editWorn() {
     const auto& specimens = m_session.project().lineup.specimens;
-    if (m_index < specimens.size() && !specimens[m_index].wears.empty()) m_session.setTarget(specimens[m_index].wears[0]);
+    if (m_index < specimens.size() && !specimens[m_index].wears.empty()) m_session.setTarget(specimens[m_index].wears[0], int(m_index));
 }
 
 void SpecimenView::wheelEvent(QWheelEvent* e) {

@@ -28,7 +28,7 @@ ValueField::ValueField(QWidget* parent) : QWidget(parent) {
 
 void ValueField::setValue(const Value& value) {
     m_value = value;
-    setCursor(m_color ? Qt::PointingHandCursor : value.width == 1 ? Qt::SizeHorCursor : Qt::IBeamCursor);
+    setCursor(m_color || !m_options.isEmpty() ? Qt::PointingHandCursor : value.width == 1 ? Qt::SizeHorCursor : Qt::IBeamCursor);
     if (m_besideName && !(m_editor && m_editor->isVisible())) resizeEvent(nullptr);
     update();
 }
@@ -48,7 +48,21 @@ void ValueField::resizeEvent(QResizeEvent*) {
     setMask(QRegion(0, height() - 12, width(), 12) | QRegion(width() - figureWidth(), 0, figureWidth(), height()));
 }
 
-QString ValueField::figure() const { return valueText(m_value, m_color) + (m_unit.isEmpty() ? QString() : " " + m_unit); }
+void ValueField::setOptions(const QStringList& options) {
+    if (options == m_options) return;
+    m_options = options;
+    update();
+}
+
+QString ValueField::figure() const {
+    if (!m_options.isEmpty()) return m_options.value(int(std::lround(m_value[0])));
+    if (m_components.size() == m_value.width && m_value.width > 1) {
+        QStringList parts;
+        for (int c = 0; c < m_value.width; ++c) parts << m_components[c] + " " + numberText(m_value[c]);
+        return parts.join("  ");
+    }
+    return valueText(m_value, m_color) + (m_unit.isEmpty() ? QString() : " " + m_unit);
+}
 
 int ValueField::figureWidth() const { return std::max(44, QFontMetrics(codeFont(12)).horizontalAdvance(figure()) + 8); }
 
@@ -62,8 +76,15 @@ void ValueField::paintEvent(QPaintEvent*) {
     p.setPen(QPen(m_quiet ? t.hairline : t.ink2, 1));
     p.setBrush(m_color ? QBrush(encoded(m_value)) : QBrush(t.card));
     if (m_color || m_value.width == 1) p.drawRect(bar);
-    if (!m_color && m_value.width == 1 && m_high > m_low) {
-        const qreal part = std::clamp((m_value[0] - m_low) / (m_high - m_low), 0.f, 1.f);
+    if (!m_options.isEmpty()) {
+        const qreal part = bar.width() / m_options.size();
+        for (int k = 0; k < m_options.size(); ++k) {
+            const QRectF here(bar.left() + k * part, bar.top(), part, bar.height());
+            if (k > 0) p.drawLine(QPointF(here.left(), here.top()), QPointF(here.left(), here.bottom()));
+            if (k == int(std::lround(m_value[0]))) p.fillRect(here.adjusted(0, 1, 0, 0), m_quiet ? t.hairline : t.ink);
+        }
+    } else if (!m_color && m_value.width == 1 && m_slider.high > m_slider.low) {
+        const qreal part = placeOn(m_slider, m_value[0]);
         p.fillRect(QRectF(bar.left(), bar.top() + 1, bar.width() * part, bar.height() - 1), m_quiet ? t.hairline : t.ink);
     }
     if (hasFocus()) {
@@ -86,6 +107,12 @@ void ValueField::mousePressEvent(QMouseEvent* e) {
     m_from = m_value;
     m_dragged = false;
     m_pressed = true;
+    if (!m_options.isEmpty() && e->position().y() >= height() - 13) takePart(e->position().x());
+}
+
+void ValueField::takePart(qreal x) {
+    const int part = int(std::clamp(x / std::max(width(), 1), 0.0, 0.999) * double(m_options.size()));
+    change(Value::number(float(part)));
 }
 
 void ValueField::mouseMoveEvent(QMouseEvent* e) {
@@ -93,20 +120,25 @@ void ValueField::mouseMoveEvent(QMouseEvent* e) {
     const qreal moved = e->position().x() - m_press.x();
     if (!m_dragged && std::fabs(moved) < 3) return;
     m_dragged = true;
+    if (!m_options.isEmpty()) return takePart(e->position().x());
     const float fine = e->modifiers() & Qt::ShiftModifier ? 0.1f : 1.f;
-    const float x = m_from[0] + float(moved) / float(std::max(width(), 60)) * (m_high - m_low) * fine;
-    change(Value::number(std::clamp(x, m_low, m_high)));
+    const float way = float(moved) / float(std::max(width(), 60)) * fine;
+    change(Value::number(valueAt(m_slider, placeOn(m_slider, m_from[0]) + way)));
 }
 
-void ValueField::mouseReleaseEvent(QMouseEvent*) {
+void ValueField::mouseReleaseEvent(QMouseEvent* e) {
     if (m_pressed && !m_dragged && m_color) pickColor();
+    if (m_pressed && !m_dragged && !m_options.isEmpty()) {
+        if (e->position().y() < height() - 13) pickOption();
+        else Q_EMIT editingDone();
+    }
     if (m_dragged) Q_EMIT editingDone();
     m_pressed = m_dragged = false;
 }
 
 void ValueField::mouseDoubleClickEvent(QMouseEvent*) {
     m_pressed = false;
-    if (!m_color) type();
+    if (!m_color && m_options.isEmpty()) type();
 }
 
 void ValueField::keyPressEvent(QKeyEvent* e) {
@@ -114,10 +146,14 @@ void ValueField::keyPressEvent(QKeyEvent* e) {
                           : e->key() == Qt::Key_Left || e->key() == Qt::Key_Down ? -1
                                                                                  : 0;
     if (direction && m_value.width == 1 && !m_color) {
-        const float step = (m_high - m_low) / (e->modifiers() & Qt::ShiftModifier ? 1000 : 100);
-        change(Value::number(std::clamp(m_value[0] + float(direction) * step, m_low, m_high)));
+        if (!m_options.isEmpty())
+            change(Value::number(std::clamp(std::round(m_value[0]) + float(direction), 0.f, float(m_options.size() - 1))));
+        else change(Value::number(stepped(m_slider, m_value[0], direction, e->modifiers() & Qt::ShiftModifier)));
+    } else if (!m_options.isEmpty() && e->key() == Qt::Key_Space) {
+        change(Value::number(float((int(std::lround(m_value[0])) + 1) % m_options.size())));
     } else if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) {
-        type();
+        if (m_options.isEmpty()) type();
+        else pickOption();
     } else if (e->key() == Qt::Key_Space && m_color) {
         pickColor();
     } else {
@@ -176,6 +212,18 @@ void ValueField::contextMenuEvent(QContextMenuEvent* e) {
     if (!m_known.empty()) menu->addSeparator();
     for (const auto& [name, value] : m_known) menu->addAction(name, this, [this, v = value] { take(v); });
     menu->popup(e->globalPos());
+}
+
+void ValueField::pickOption() {
+    auto* menu = new QMenu(this);
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    for (int k = 0; k < m_options.size(); ++k) {
+        QAction* option = menu->addAction(m_options[k], this, [this, k] { take(Value::number(float(k))); });
+        option->setCheckable(true);
+        option->setChecked(k == int(std::lround(m_value[0])));
+        if (option->isChecked()) menu->setActiveAction(option);
+    }
+    menu->popup(mapToGlobal(QPoint(width() - std::min(width(), 140), height())));
 }
 
 void ValueField::pickColor() {

@@ -1,6 +1,7 @@
 #pragma once
-// Editors of values: a number with a bar to drag, and a color.
+// Editors of values: a number with a bar to drag, one of a few names, and a color.
 #include "core/base/value.h"
+#include "core/document/slider.h"
 
 #include <QWidget>
 #include <functional>
@@ -10,14 +11,19 @@ class QLineEdit;
 namespace hue {
 
 /// Shows a value as a figure over a bar. Drag to change, Shift for fine steps; double click or Enter to type; arrows
-/// step. Vectors show their components and are typed.
+/// step. Vectors show their components and are typed. One of a few names has a bar of as many parts.
 class ValueField : public QWidget {
     Q_OBJECT
 
   public:
     explicit ValueField(QWidget* parent = nullptr);
-    void setRange(float low, float high) { m_low = low, m_high = high; }
+    void setRange(float low, float high) { m_slider = {low, high}; }
+    void setSlider(const Slider& slider) { m_slider = slider; }
+    /// Names of the values 0, 1, ...; none for numbers.
+    void setOptions(const QStringList& options);
     void setUnit(const QString& unit) { m_unit = unit; }
+    /// Names before the numbers of a vector; none for others.
+    void setComponents(const QStringList& names) { m_components = names; }
     /// Colors show a filled bar and their hex code; a click opens the color picker.
     void setColor(bool color) { m_color = color; }
     bool isColor() const { return m_color; }
@@ -57,11 +63,15 @@ class ValueField : public QWidget {
     void type();
     void acceptTyped();
     void pickColor();
+    void pickOption();
+    /// Chooses the part of the bar under the mouse.
+    void takePart(qreal x);
     void change(const Value& value);
 
     std::vector<std::pair<QString, Value>> m_known;
     Value m_value, m_from;
-    float m_low = 0, m_high = 1;
+    Slider m_slider;
+    QStringList m_options, m_components;
     QString m_unit;
     bool m_besideName = false, m_color = false, m_quiet = false, m_dragged = false, m_pressed = false;
     QPointF m_press;

@@ -3,6 +3,7 @@
 #include "core/tap/swatches.h"
 
 #include "core/base/diagnostic.h"
+#include "core/builds/builds.h"
 
 namespace hue {
 BoardFacts boardFacts(const Snapshot& snapshot, const BoardPlace& place, const Id& worn, Assets& assets, double time, int size) {
@@ -14,16 +15,20 @@ BoardFacts boardFacts(const Snapshot& snapshot, const BoardPlace& place, const I
     const bool entered = !place.path.empty();
     const Master* root = entered ? snapshot->master(place.root) : master;
     if (!root) return out;
+    // What is tuned may be another build of it.
+    const Resolved resolved = resolve(*snapshot, entered || snapshot->master(place.board) ? worn : place.board);
+    if (resolved.built && resolved.built->id == root->id) root = resolved.built.get();
+    out.builds = buildsInUse(*snapshot);
+    out.idle = idleParameters(*snapshot, *root);
     const Id& path = place.path;
     Compilation taps = compileTaps(*snapshot, *root, Constants::Live, path);
     const Compilation surface = compileSurface(*snapshot, *root, Constants::Folded, {}, path);
     // An assembly by itself leads to no surface: what its cards cost is what they cost while all of them count.
-    out.cards = root == master && snapshot->assembly(place.board) ? compileTaps(*snapshot, *master).cards : surface.cards;
+    out.cards = !entered && snapshot->assembly(place.board) ? compileTaps(*snapshot, *master).cards : surface.cards;
     out.broken = surface.atFault;
     out.broken.merge(taps.atFault);
     for (const auto& [id, node] : master->graph.nodes)
         if (CardCurve curve = cardCurve(*master, *node, snapshot->loopSeconds); !curve.values.empty()) out.curves[id] = std::move(curve);
-    const Resolved resolved = resolve(*snapshot, entered || snapshot->master(place.board) ? worn : place.board);
     out.cost = costOf(*surface.program, surface.offset.get(), [&](const MapSlot& slot) { return assets.map(*snapshot, resolved, slot); });
 
     for (const auto& [name, swatch] : swatchesOf(*snapshot, resolved, taps, assets, time, size))

@@ -5,8 +5,10 @@
 #include "core/compile/compile.h"
 #include "core/compile/opened_graph.h"
 #include "core/decals/decal_problems.h"
+#include "core/document/parameter_kinds.h"
 #include "core/edits/edits.h"
 #include "core/edits/starting_points.h"
+#include "core/edits/wearing.h"
 #include "core/mesh/paint_data.h"
 #include "core/nodes/finish.h"
 #include "core/paint/paint_problems.h"
@@ -16,6 +18,7 @@
 
 #include <QDateTime>
 #include <QFileInfo>
+#include <QSettings>
 #include <QUndoCommand>
 #include <cmath>
 
@@ -152,10 +155,49 @@ Id Session::followPath() {
 
 Id Session::target() const { return project().masterOf(m_target) ? m_target : m_root; }
 
-void Session::setTarget(const Id& worn) {
+std::optional<size_t> Session::tunedSpecimen(const Id& worn) const {
+    const std::vector<size_t> wearing = specimensWearing(project(), worn);
+    if (wearing.size() == 1) return wearing[0];
+    if (std::find(wearing.begin(), wearing.end(), size_t(m_tunedSpecimen)) == wearing.end()) return {};
+    return size_t(m_tunedSpecimen);
+}
+
+bool Session::wantsOwnCopies() const { return QSettings().value("wearing/ownCopies", false).toBool(); }
+void Session::setWantsOwnCopies(bool own) { QSettings().setValue("wearing/ownCopies", own); }
+
+bool Session::setTunedValue(const QString& name, const Id& parameter, const ParameterValue& value) {
+    const Id tuned = this->tuned();
+    const Master* board = project().master(tuned);
+    const Parameter* p = board ? board->parameter(parameter) : nullptr;
+    // On the master itself, what follows a shared parameter is that one's value.
+    if (const SharedParameter* shared = p ? project().sharedParameter(p->shared) : nullptr) {
+        SharedParameter changed = *shared;
+        changed.value = limited(*p, value).value;
+        return apply(
+            name, [&](const Project& q) { return edit::changeShared(q, changed); }, "shared" + QString::fromStdString(shared->id));
+    }
+    const auto key = [&](const Id& of) { return "own" + QString::fromStdString(of + parameter); };
+    const std::optional<size_t> specimen = tunedSpecimen(tuned);
+    if (!project().instance(tuned) || !wantsOwnCopies() || !specimen || specimensWearing(project(), tuned).size() < 2)
+        return apply(
+            name, [&](const Project& q) { return edit::setOwn(q, tuned, parameter, value); }, key(tuned));
+    const Id copy = newId('i');
+    const bool done = apply(
+        name,
+        [&](const Project& q) -> Result<Project> {
+            const Result<Project> with = edit::ownCopyFor(q, tuned, copy, *specimen);
+            return with ? edit::setOwn(*with, copy, parameter, value) : with;
+        },
+        key(copy));
+    if (done) setTarget(copy, int(*specimen));
+    return done;
+}
+
+void Session::setTarget(const Id& worn, int specimen) {
     const Master* m = project().masterOf(worn);
     if (!m) return;
     m_target = worn;
+    m_tunedSpecimen = specimen;
     // In an assembly that was entered from that master its values are seen at once.
     if (m->id != m_root || (assembly() && m_path.empty())) {
         m_master = m_root = m->id;
@@ -180,10 +222,10 @@ bool Session::apply(const QString& name, const Edit& edit, const QString& key) {
     return true;
 }
 
-Id Session::deriveInstance(const Id& parent) {
+Id Session::deriveInstance(const Id& parent, const std::vector<size_t>& specimens) {
     const Id id = newId('i'), from = parent.empty() ? target() : parent;
-    if (!apply(tr("new instance"), [&](const Project& p) { return edit::deriveInstance(p, from, id); })) return {};
-    setTarget(id);
+    if (!apply(tr("new instance"), [&](const Project& p) { return edit::deriveFor(p, from, id, specimens); })) return {};
+    setTarget(id, specimens.empty() ? -1 : int(specimens[0]));
     return id;
 }
 

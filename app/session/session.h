@@ -57,14 +57,24 @@ class Session : public QObject {
     Id tuned() const { return assembly() ? m_master : target(); }
     /// What is worn and tuned: the root or an instance of it.
     Id target() const;
-    void setTarget(const Id& worn);
+    /// `specimen`: of the lineup, from 0, in which it is tuned; -1 where that is not said.
+    void setTarget(const Id& worn, int specimen = -1);
+    /// The specimen in which `worn` is tuned: the one that was chosen, or the only one that wears it.
+    std::optional<size_t> tunedSpecimen(const Id& worn) const;
+    /// An own value of what is tuned, as one step of undo for a row of such edits. Where several specimens wear it and own copies are
+    /// wanted, the one that is tuned gets a copy first, which is tuned from then on.
+    bool setTunedValue(const QString& name, const Id& parameter, const ParameterValue& value);
+    /// Whether values of what several specimens wear change for the tuned one alone. Remembered from one run to the next.
+    bool wantsOwnCopies() const;
+    void setWantsOwnCopies(bool own);
 
     using Edit = std::function<Result<Project>(const Project&)>;
     /// Takes the edit as one step of undo. Edits in a row with the same key become one step. False when it was refused,
     /// which is then said in the status bar.
     bool apply(const QString& name, const Edit& edit, const QString& key = {});
-    /// A new instance of what is being tuned, or of `parent`; it is tuned from now on. Empty when there was nothing to derive from.
-    Id deriveInstance(const Id& parent = {});
+    /// A new instance of what is being tuned, or of `parent`, which these specimens wear; it is tuned from now on. Empty when there was
+    /// nothing to derive from. See newInstance(), which asks who wears it.
+    Id deriveInstance(const Id& parent, const std::vector<size_t>& specimens);
     /// Takes an edit that is no step of undo: what was made again from changed sources. Every state can be made again, so undo
     /// loses nothing by it.
     bool applyQuietly(const Edit& edit);
@@ -162,6 +172,7 @@ class Session : public QObject {
     QString m_row, m_file;
     QDateTime m_savedAt;
     Id m_master, m_root, m_target;
+    int m_tunedSpecimen = -1;
     std::vector<Id> m_path;
     /// The board at the end of the path, as far as the path holds.
     Id followPath();

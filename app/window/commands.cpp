@@ -1,7 +1,9 @@
 // The window's own commands: projects, masters, the lineup, time. Stations bring theirs.
 #include "app/parts/theme.h"
 #include "app/session/drops.h"
+#include "app/session/new_instance.h"
 #include "app/window/main_window.h"
+#include "app/window/shared_dialog.h"
 #include "app/window/status_bar.h"
 #include "core/edits/edits.h"
 #include "core/edits/starting_points.h"
@@ -112,9 +114,18 @@ void MainWindow::addMasterCommands() {
                      .text = tr("New instance"),
                      .menu = master,
                      .keys = {QKeySequence("Ctrl+I")},
-                     .act = [this] { m_session->deriveInstance(); },
+                     .act = [this] { newInstance(*m_session, this, QCursor::pos()); },
                      .valid = there,
                      .whyNot = none});
+    m_commands->add({.id = "project.shared",
+                     .text = tr("Shared parameters\u2026"),
+                     .menu = master,
+                     .keys = {QKeySequence("Ctrl+Alt+S")},
+                     .act = [this] {
+                         auto* dialog = new SharedDialog(*m_session, this);
+                         dialog->setAttribute(Qt::WA_DeleteOnClose);
+                         dialog->show();
+                     }});
 }
 
 void MainWindow::addViewCommands() {

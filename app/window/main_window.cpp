@@ -101,8 +101,8 @@ MainWindow::MainWindow()
     m_commands->fill(menu);
     m_top->setMenu(menu);
     connect(m_commands, &Commands::refused, m_session.get(), &Session::say);
-    // Builds are counted when pictures arrive, which is after the edit.
     connect(m_pictures.get(), &PictureService::ready, m_status, &StatusBar::refreshSaved);
+    connect(m_boardService, &BoardService::factsChanged, this, [this] { m_status->setBuilds(m_boardService->facts()->builds); });
     connect(m_top, &TopBar::stationChosen, this, [this](int index) { showStation(stations()[size_t(index)].key); });
     connect(m_lineup, &LineupView::filledChanged, this, [this](bool filled) { m_pages->setVisible(!filled); });
     connect(m_lineup, &LineupView::paceChanged, m_status, &StatusBar::showPace);

@@ -110,6 +110,7 @@ StatusBar::StatusBar(Session& session, Commands& commands, QWidget* parent) : QW
     m_saved = new QLabel;
     m_saved->setProperty("second", true);
     m_saved->setMinimumWidth(150);
+    m_saved->setToolTip(tr("Builds: combinations of build choices that are in use, of all masters together"));
     m_saved->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     row->addWidget(m_saved);
 
@@ -288,8 +289,13 @@ void StatusBar::refreshSaved() {
     const QString saved = m_session.file().isEmpty()      ? tr("not saved yet")
                           : m_session.savedAt().isValid() ? tr("saved %1").arg(m_session.savedAt().toString("HH:mm"))
                                                           : QString();
-    const int builds = m_session.looks().compiles();
-    m_saved->setText((m_session.dirty() ? tr("unsaved changes") : saved) + " \u00B7 " + counted(builds, tr("build"), tr("builds")));
+    m_saved->setText((m_session.dirty() ? tr("unsaved changes") : saved) +
+                     (m_builds ? " \u00B7 " + counted(int(m_builds), tr("build"), tr("builds")) : QString()));
+}
+
+void StatusBar::setBuilds(size_t builds) {
+    m_builds = builds;
+    refreshSaved();
 }
 
 } // namespace hue

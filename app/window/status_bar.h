@@ -23,6 +23,8 @@ class StatusBar : public QWidget {
     int listWidth() const;
     void nextProblem();
     void refreshSaved();
+    /// In use, of the whole project.
+    void setBuilds(size_t builds);
     /// Says when pictures are drawn with fewer pixels to keep up.
     void showPace(float scale, double seconds);
     /// Whether the effect loops: difference of its first and last frame.
@@ -44,6 +46,7 @@ class StatusBar : public QWidget {
 
     Session& m_session;
     QToolButton *m_problems, *m_play, *m_loop, *m_speed;
+    size_t m_builds = 0;
     QLabel *m_message, *m_time, *m_saved, *m_seam, *m_pace;
     QSlider* m_scrub;
     QFrame* m_list;

@@ -5,6 +5,7 @@
 #include "app/stations/graph/board.h"
 #include "core/nodes/assembly_card.h"
 #include "core/nodes/finish.h"
+#include "core/nodes/port_title.h"
 
 #include <QAccessible>
 #include <QAccessibleWidget>
@@ -72,12 +73,13 @@ QString nameOf(const Board& board, const Item& item) {
     const std::string& key = item.row.key;
     if (item.row.kind == CardRow::Kind::Output) return QObject::tr("Output %1").arg(spoken(key));
     if (item.row.kind == CardRow::Kind::Setting) return QObject::tr("%1: %2").arg(spoken(key), text(settingOf(*node, *def, key)));
+    const QString input = text(portTitle(*board.session().master(), *node, key));
     if (const auto wire = node->wires.find(key); wire != node->wires.end())
-        return QObject::tr("Input %1, wired from %2").arg(spoken(key), titleOf(board, wire->second.node));
+        return QObject::tr("Input %1, wired from %2").arg(input, titleOf(board, wire->second.node));
     const PortDef* port = def->input(key);
-    if (!port || !carriesNumbers(port->width)) return QObject::tr("Input %1").arg(spoken(key));
-    if (port->unwired != Unwired::Constant) return QObject::tr("Input %1, follows the mesh").arg(spoken(key));
-    return QObject::tr("Input %1, %2").arg(spoken(key), valueText(constantOf(*node, *port), port->meaning == Meaning::Color));
+    if (!port || !carriesNumbers(port->width)) return QObject::tr("Input %1").arg(input);
+    if (port->unwired != Unwired::Constant) return QObject::tr("Input %1, follows the mesh").arg(input);
+    return QObject::tr("Input %1, %2").arg(input, valueText(constantOf(*node, *port), port->meaning == Meaning::Color));
 }
 
 class BoardInterface;

@@ -4,6 +4,7 @@
 #include "app/stations/graph/board.h"
 #include "core/edits/edits.h"
 #include "core/nodes/finish.h"
+#include "core/nodes/port_title.h"
 #include "core/surface/channels.h"
 
 #include <QPainter>
@@ -126,7 +127,8 @@ void Board::paintRow(QPainter& p, const Node& node, const CardLayout& card, cons
     p.setFont(textFont(12));
     p.setPen(theme().ink2);
     const QRectF r = row.rect.adjusted(2, 0, -8, 0);
-    const QString key = text(row.key).replace('_', ' ');
+    const QString key = row.kind == CardRow::Kind::Input ? QString::fromStdString(portTitle(*m_session.master(), node, row.key))
+                                                         : text(row.key).replace('_', ' ');
     if (output) {
         p.drawText(r, Qt::AlignRight | Qt::AlignVCenter, key);
         return;

@@ -8,6 +8,7 @@
 #include "app/stations/graph/compare_panel.h"
 #include "app/stations/graph/make_map_dialog.h"
 #include "app/stations/graph/overview.h"
+#include "app/stations/graph/parameter_dialog.h"
 #include "app/stations/graph/parameter_sheet.h"
 #include "app/stations/graph/source_panel.h"
 #include "app/stations/graph/surface_rail.h"
@@ -50,6 +51,8 @@ GraphPage::GraphPage(Workplace& workplace) : Station(workplace, {}) {
     m_compare->hide();
     m_board->setChannelTargets(m_rail);
     row->addWidget(m_sheet);
+    connect(&workplace.board, &BoardService::factsChanged, m_sheet,
+            [this, &service = workplace.board] { m_sheet->setIdle(service.facts()->idle); });
     auto* middle = new QVBoxLayout;
     middle->setSpacing(0);
     middle->addWidget(new Trail(workplace.session));

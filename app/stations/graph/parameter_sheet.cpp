@@ -4,8 +4,13 @@
 #include "app/parts/known_values.h"
 #include "app/parts/theme.h"
 #include "app/session/drops.h"
-#include "core/document/names.h"
+#include "app/session/new_instance.h"
+#include "app/stations/graph/builds_dialog.h"
+#include "app/stations/graph/parameter_dialog.h"
+#include "core/check/parameters_behind.h"
+#include "core/document/parameter_kinds.h"
 #include "core/edits/edits.h"
+#include "core/edits/wearing.h"
 #include "core/surface/channels.h"
 
 #include <QComboBox>
@@ -14,6 +19,7 @@
 #include <QDrag>
 #include <QFileDialog>
 #include <QFormLayout>
+#include <QInputDialog>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
@@ -45,13 +51,7 @@ ParameterRow::ParameterRow(Session& session, const Parameter& parameter, QWidget
     m_return->setToolTip(tr("Return to the inherited value"));
     m_return->setAccessibleName(tr("Return to the inherited value"));
     connect(m_field, &ValueField::edited, this, [this](const Value& v) {
-        const Id target = m_session.tuned();
-        m_session.apply(
-            tr("change %1").arg(m_name),
-            [&](const Project& p) {
-                return edit::setOwn(p, target, m_id, {v, {}});
-            },
-            "own" + text(target + m_id));
+        m_session.setTunedValue(tr("change %1").arg(m_name), m_id, {v, {}});
     });
     connect(m_field, &ValueField::editingDone, &session, &Session::endRow);
     connect(m_return, &QToolButton::clicked, this, [this] {
@@ -59,7 +59,7 @@ ParameterRow::ParameterRow(Session& session, const Parameter& parameter, QWidget
                         [&](const Project& p) { return edit::clearOwn(p, m_session.target(), m_id); });
     });
     connect(m_map, &QPushButton::clicked, this, &ParameterRow::chooseMap);
-    refresh();
+    refresh(false);
 }
 
 void ParameterRow::resizeEvent(QResizeEvent*) {
@@ -72,7 +72,9 @@ void ParameterRow::resizeEvent(QResizeEvent*) {
     m_return->setStyleSheet("padding: 0;");
 }
 
-void ParameterRow::refresh() {
+void ParameterRow::refresh(bool idle, const QStringList& warnings) {
+    m_idle = idle;
+    m_warnings = warnings;
     const Master* master = m_session.master();
     const Parameter* p = master ? master->parameter(m_id) : nullptr;
     if (!p) return;
@@ -89,7 +91,13 @@ void ParameterRow::refresh() {
     if (p->type == ParameterType::Color) m_field->setKnown(knownColors());
     else if (QString::fromStdString(p->name).contains("index", Qt::CaseInsensitive)) m_field->setKnown(knownRefraction());
     else m_field->setKnown({});
-    m_field->setRange(p->softMin, p->softMax);
+    QStringList options;
+    for (const std::string& option : optionsOf(*p)) options << text(option);
+    m_field->setOptions(options);
+    m_field->setSlider(sliderOf(*p));
+    QStringList components;
+    for (const std::string& c : p->components) components << text(c);
+    m_field->setComponents(components);
     m_field->setUnit(text(p->unit));
     m_field->setValue(it->second.value.value);
     m_field->setQuiet(!m_own);
@@ -104,8 +112,14 @@ void ParameterRow::refresh() {
     else m_return->move(width() - 38 - m_field->figureWidth(), 0);
     QString tip = text(p->description);
     if (!p->codeName.empty()) tip += tr("\nIn code: %1").arg(text(p->codeName));
-    if (p->type == ParameterType::Number) tip += tr("\nRange %1 to %2 %3").arg(p->softMin).arg(p->softMax).arg(text(p->unit));
-    if (!m_own) tip += tr("\nInherited from %1").arg(text(m_session.project().nameOf(it->second.origin)));
+    if (p->isBuildChoice()) tip += tr("\nBuild choice: each combination in use is compiled on its own.");
+    for (const QString& warning : m_warnings) tip += "\n\u26A0 " + warning;
+    if (m_idle) tip += tr("\nIdle: nothing reads it in this build.");
+    if (p->type == ParameterType::Number || p->type == ParameterType::Integer)
+        tip += tr("\nRange %1 to %2 %3").arg(p->softMin).arg(p->softMax).arg(text(p->unit));
+    const SharedParameter* shared = m_session.project().sharedParameter(it->second.origin);
+    if (shared) tip += tr("\nShared: %1. What is changed on the master changes it for all that follow it.").arg(text(shared->name));
+    else if (!m_own) tip += tr("\nInherited from %1").arg(text(m_session.project().nameOf(it->second.origin)));
     tip += tr("\nDrag the name to the board to place it.");
     setToolTip(tip.trimmed());
     setAccessibleName(m_name);
@@ -114,10 +128,22 @@ void ParameterRow::refresh() {
 
 void ParameterRow::paintEvent(QPaintEvent*) {
     QPainter p(this);
-    p.setFont(textFont(13, m_own && m_return->isVisible()));
+    QFont font = textFont(13, m_own && m_return->isVisible());
+    font.setStrikeOut(m_idle);
+    p.setFont(font);
     p.setPen(m_own ? theme().ink : theme().ink2);
-    const int room = width() - 28 - (m_field->isVisible() ? m_field->figureWidth() : 0) - (m_return->isVisible() ? 26 : 0);
-    p.drawText(QRect(12, 1, room, 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(m_name, Qt::ElideRight, room));
+    const int left = m_warnings.isEmpty() ? 12 : 28;
+    const int room = width() - 16 - left - (m_field->isVisible() ? m_field->figureWidth() : 0) - (m_return->isVisible() ? 26 : 0);
+    if (!m_warnings.isEmpty()) {
+        // Amber, and never alone: a sign, and words over the row.
+        QPolygonF sign{{12, 16}, {18, 5}, {24, 16}};
+        p.setRenderHint(QPainter::Antialiasing);
+        p.setBrush(theme().caution);
+        p.drawPolygon(sign);
+        p.drawLine(QPointF(18, 9), QPointF(18, 12));
+        p.setRenderHint(QPainter::Antialiasing, false);
+    }
+    p.drawText(QRect(left, 1, room, 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(m_name, Qt::ElideRight, room));
     if (hasFocus()) {
         p.setPen(QPen(theme().ink, 1, Qt::DotLine));
         p.drawRect(rect().adjusted(4, 0, -5, -1));
@@ -128,8 +154,8 @@ void ParameterRow::chooseMap() {
     auto* menu = new QMenu(this);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     auto set = [this](const Id& map) {
-        const Id target = m_session.tuned();
-        m_session.apply(tr("change %1").arg(m_name), [&](const Project& p) { return edit::setOwn(p, target, m_id, {{}, map}); });
+        m_session.setTunedValue(tr("change %1").arg(m_name), m_id, {{}, map});
+        m_session.endRow();
     };
     for (const auto& map : m_session.project().maps) menu->addAction(text(map->name), this, [set, id = map->id] { set(id); });
     menu->addAction(tr("no map (neutral)"), this, [set] { set({}); });
@@ -233,6 +259,47 @@ ParameterSheet::ParameterSheet(Session& session, Commands& commands, QWidget* pa
     m_worn->setContentsMargins(12, 0, 12, 0);
     m_worn->setWordWrap(true);
     column->addWidget(m_worn);
+    m_changes = new QComboBox;
+    m_changes->setObjectName("sheetChanges");
+    m_changes->setAccessibleName(tr("What changes go to"));
+    m_changes->setToolTip(tr("Several specimens wear this instance. What is chosen here is remembered"));
+    connect(m_changes, &QComboBox::activated, this, [this](int own) { m_session.setWantsOwnCopies(own == 1); });
+    auto* changes = new QHBoxLayout;
+    changes->setContentsMargins(12, 0, 12, 0);
+    changes->addWidget(m_changes);
+    column->addLayout(changes);
+    m_builds = new QToolButton;
+    m_builds->setObjectName("buildsButton");
+    m_builds->setToolTip(tr("Combinations of build choices that are in use, and what each costs"));
+    connect(m_builds, &QToolButton::clicked, this, [this] {
+        auto* dialog = new BuildsDialog(m_session, m_session.masterId(), window());
+        dialog->setAttribute(Qt::WA_DeleteOnClose);
+        dialog->show();
+    });
+    auto* builds = new QHBoxLayout;
+    builds->setContentsMargins(6, 0, 6, 0);
+    builds->addWidget(m_builds);
+    const auto asking = [&](const char* name, const QString& words, const QString& tip, void (ParameterSheet::*fill)(QMenu*)) {
+        auto* b = new QToolButton;
+        b->setObjectName(name);
+        b->setText(words);
+        b->setToolTip(tip);
+        b->setPopupMode(QToolButton::InstantPopup);
+        auto* menu = new QMenu(b);
+        b->setMenu(menu);
+        connect(menu, &QMenu::aboutToShow, this, [this, menu, fill] {
+            menu->clear();
+            (this->*fill)(menu);
+        });
+        builds->addWidget(b);
+        return b;
+    };
+    m_presets =
+        asking("presetsButton", tr("Presets"), tr("Values under a name, to be given to what is tuned"), &ParameterSheet::fillPresets);
+    m_sets = asking("mapSetButton", tr("Map set"), tr("The maps of a set for all parameters that are for one of them"),
+                    &ParameterSheet::fillSets);
+    builds->addStretch();
+    column->addLayout(builds);
     m_ownSurface = new QWidget;
     auto* own = new QHBoxLayout(m_ownSurface);
     own->setContentsMargins(6, 0, 6, 0);
@@ -289,12 +356,14 @@ ParameterSheet::ParameterSheet(Session& session, Commands& commands, QWidget* pa
     column->addWidget(scroll, 1);
     connect(m_target, &QComboBox::activated, this,
             [this](int index) { m_session.setTarget(m_target->itemData(index).toString().toStdString()); });
-    connect(add, &QToolButton::clicked, this, [this] { m_session.deriveInstance(); });
+    connect(add, &QToolButton::clicked, this, [this, add] { newInstance(m_session, this, add->mapToGlobal(QPoint(0, add->height()))); });
     connect(&session, &Session::changed, this, [this](Changes what) {
         if (what.any(Change::Graph | Change::Values | Change::Surface | Change::Names | Change::Maps | Change::Lineup)) refresh();
     });
     connect(&session, &Session::masterShown, this, &ParameterSheet::refresh);
     connect(&session, &Session::targetChanged, this, &ParameterSheet::refresh);
+    connect(&session, &Session::problemsChanged, this, &ParameterSheet::findWarnings);
+    connect(&session, &Session::masterShown, this, &ParameterSheet::findWarnings);
     refresh();
 }
 
@@ -314,6 +383,7 @@ bool ParameterSheet::rowsFit() const {
 
 void ParameterSheet::rebuild() {
     m_rows.clear();
+    m_headings.clear();
     m_hasHint = false;
     while (QLayoutItem* item = m_column->takeAt(0)) {
         if (QWidget* w = item->widget()) {
@@ -334,6 +404,7 @@ void ParameterSheet::rebuild() {
             label->setProperty("second", true);
             label->setContentsMargins(12, 8, 0, 0);
             m_column->addWidget(label);
+            m_headings.emplace_back(label, group);
         }
         for (const Parameter& p : master->parameters) {
             if (p.group != group) continue;
@@ -375,7 +446,8 @@ void ParameterSheet::refresh() {
     }
     m_target->setCurrentIndex(m_target->findData(text(m_session.target())));
     if (!rowsFit()) rebuild();
-    for (ParameterRow* row : m_rows) row->refresh();
+    for (ParameterRow* row : m_rows) row->refresh(m_idle.contains(row->parameter()), m_warnings[row->parameter()]);
+    showRows();
     const Assembly* assembly = m_session.assembly();
     const Instance* instance = assembly ? nullptr : p.instance(m_session.target());
     const auto wearers = wearersOf(p, m_session.target());
@@ -384,6 +456,28 @@ void ParameterSheet::refresh() {
     m_worn->setText(assembly         ? tr("Inputs of %1 with their defaults").arg(text(assembly->name))
                     : list.isEmpty() ? tr("worn by no specimen")
                                      : tr("worn by %1").arg(list.join("; ")));
+    const Master* shown = p.master(m_session.masterId());
+    m_presets->setVisible(shown && !shown->parameters.empty());
+    m_sets->setVisible(
+        shown && !p.mapSets().empty() &&
+        std::any_of(shown->parameters.begin(), shown->parameters.end(), [](const Parameter& q) { return q.type == ParameterType::Map; }));
+    const size_t possible = shown ? possibleBuilds(*shown) : 1;
+    m_builds->setVisible(possible > 1);
+    if (possible > 1) {
+        const std::vector<Build> all = buildsOf(p, *shown);
+        const auto used = std::count_if(all.begin(), all.end(), [](const Build& b) { return !b.users.empty(); });
+        m_builds->setText(tr("%1 of %2 builds").arg(used).arg(possible));
+        m_builds->setAccessibleName(tr("%1 of %2 builds in use").arg(used).arg(possible));
+    }
+    const size_t wearing = instance ? specimensWearing(p, instance->id).size() : 0;
+    m_changes->setVisible(wearing > 1);
+    if (wearing > 1) {
+        const std::optional<size_t> tuned = m_session.tunedSpecimen(instance->id);
+        m_changes->clear();
+        m_changes->addItem(tr("change all %1 that wear it").arg(wearing));
+        if (tuned) m_changes->addItem(tr("make a copy for specimen %1").arg(*tuned + 1));
+        m_changes->setCurrentIndex(tuned && m_session.wantsOwnCopies() ? 1 : 0);
+    }
     m_ownSurface->setVisible(instance);
     if (instance) {
         const SurfaceSettings s = resolve(p, instance->id).surface;
@@ -398,61 +492,71 @@ void ParameterSheet::refresh() {
     }
 }
 
+void ParameterSheet::showRows() {
+    const Master* master = m_session.master();
+    if (!master) return;
+    const Resolved values = resolve(m_session.project(), m_session.tuned());
+    std::set<std::string> groups;
+    for (ParameterRow* row : m_rows) {
+        const Parameter* p = master->parameter(row->parameter());
+        const bool shown = !p || isShown(*master, *p, values);
+        row->setVisible(shown);
+        if (shown) groups.insert(row->group());
+    }
+    for (const auto& [heading, group] : m_headings) heading->setVisible(groups.contains(group));
+}
+
+void ParameterSheet::fillPresets(QMenu* menu) {
+    const Master* master = m_session.project().master(m_session.masterId());
+    if (!master) return;
+    const Id worn = m_session.tuned(), id = master->id;
+    for (const Preset& preset : master->presets)
+        menu->addAction(text(preset.name), this, [this, worn, name = preset.name] {
+            m_session.apply(tr("use preset %1").arg(text(name)), [&](const Project& p) { return edit::usePreset(p, worn, name); });
+        });
+    if (!master->presets.empty()) menu->addSeparator();
+    menu->addAction(tr("Keep these values\u2026"), this, [this, worn] {
+        bool done = false;
+        const QString name = QInputDialog::getText(this, tr("Keep as a preset"), tr("Name; one of the same name is replaced:"),
+                                                   QLineEdit::Normal, {}, &done);
+        if (done)
+            m_session.apply(tr("keep preset"), [&](const Project& p) { return edit::keepPreset(p, worn, name.trimmed().toStdString()); });
+    });
+    if (master->presets.empty()) return;
+    QMenu* remove = menu->addMenu(tr("Remove"));
+    for (const Preset& preset : master->presets)
+        remove->addAction(text(preset.name), this, [this, id, name = preset.name] {
+            m_session.apply(tr("remove preset"), [&](const Project& p) { return edit::removePreset(p, id, name); });
+        });
+}
+
+void ParameterSheet::fillSets(QMenu* menu) {
+    const Id worn = m_session.tuned();
+    for (const std::string& set : m_session.project().mapSets())
+        menu->addAction(text(set), this, [this, worn, set] {
+            m_session.apply(tr("wear map set %1").arg(text(set)), [&](const Project& p) { return edit::wearSet(p, worn, set); });
+        });
+}
+
+void ParameterSheet::findWarnings() {
+    m_warnings.clear();
+    if (const Master* master = m_session.master())
+        for (const Diagnostic& d : m_session.problems())
+            if (d.severity != Severity::Advice && isOfRanges(d))
+                for (const Id& id : parametersBehind(*master, d.place)) m_warnings[id] << text(d.sentence);
+    for (ParameterRow* row : m_rows) row->refresh(m_idle.contains(row->parameter()), m_warnings[row->parameter()]);
+}
+
+void ParameterSheet::setIdle(std::set<Id> idle) {
+    if (idle == m_idle) return;
+    m_idle = std::move(idle);
+    for (ParameterRow* row : m_rows) row->refresh(m_idle.contains(row->parameter()), m_warnings[row->parameter()]);
+}
+
 ParameterRow* ParameterSheet::row(const Id& parameter) const {
     for (ParameterRow* r : m_rows)
         if (r->parameter() == parameter) return r;
     return nullptr;
-}
-
-void editParameter(Session& session, const Id& id, QWidget* parent) {
-    const Master* master = session.master();
-    const Parameter* p = master ? master->parameter(id) : nullptr;
-    if (!p) return;
-    auto* dialog = new QDialog(parent);
-    dialog->setAttribute(Qt::WA_DeleteOnClose);
-    dialog->setWindowTitle(QObject::tr("Parameter %1").arg(text(p->name)));
-    auto* form = new QFormLayout(dialog);
-    auto line = [&](const QString& label, const QString& value) {
-        auto* edit = new QLineEdit(value);
-        edit->setMinimumWidth(240);
-        form->addRow(label, edit);
-        return edit;
-    };
-    auto* name = line(QObject::tr("Name"), text(p->name));
-    auto* code = line(QObject::tr("Name in code"), text(p->codeName));
-    auto* group = line(QObject::tr("Group"), text(p->group));
-    auto* description = line(QObject::tr("What it does"), text(p->description));
-    auto* unit = line(QObject::tr("Unit"), text(p->unit));
-    QLineEdit *soft = nullptr, *hard = nullptr;
-    if (p->type != ParameterType::Map && p->type != ParameterType::Color) {
-        soft = line(QObject::tr("Slider from and to"), QString("%1 %2").arg(p->softMin).arg(p->softMax));
-        hard = line(QObject::tr("Never below and above"), QString("%1 %2").arg(p->hardMin).arg(p->hardMax));
-    }
-    auto* buttons = new QDialogButtonBox;
-    buttons->addButton(QObject::tr("Change"), QDialogButtonBox::AcceptRole);
-    buttons->addButton(QObject::tr("Leave as it is"), QDialogButtonBox::RejectRole);
-    form->addRow(buttons);
-    QObject::connect(buttons, &QDialogButtonBox::rejected, dialog, &QDialog::reject);
-    QObject::connect(buttons, &QDialogButtonBox::accepted, dialog, [=, &session, copy = *p]() mutable {
-        auto two = [&](QLineEdit* edit, float& low, float& high) {
-            if (!edit) return true;
-            const QStringList parts = edit->text().split(' ', Qt::SkipEmptyParts);
-            bool a = false, b = false;
-            if (parts.size() == 2) low = parts[0].toFloat(&a), high = parts[1].toFloat(&b);
-            if (!a || !b) session.say(QObject::tr("Write a range as two numbers with a blank between, such as 0 20."));
-            return a && b;
-        };
-        if (!two(soft, copy.softMin, copy.softMax) || !two(hard, copy.hardMin, copy.hardMax)) return;
-        copy.name = name->text().trimmed().toStdString();
-        copy.codeName = code->text().trimmed().isEmpty() ? std::string{} : codeNameFrom(code->text().toStdString());
-        copy.group = group->text().trimmed().toStdString();
-        copy.description = description->text().trimmed().toStdString();
-        copy.unit = unit->text().trimmed().toStdString();
-        if (session.apply(QObject::tr("change parameter"),
-                          [&](const Project& q) { return edit::changeParameter(q, session.masterId(), copy); }))
-            dialog->accept();
-    });
-    dialog->open();
 }
 
 } // namespace hue

@@ -4,9 +4,11 @@
 #include "app/session/session.h"
 
 #include <QWidget>
+#include <set>
 
 class QComboBox;
 class QLabel;
+class QMenu;
 class QScrollArea;
 class QVBoxLayout;
 class QPushButton;
@@ -23,10 +25,17 @@ class ParameterSheet : public QWidget {
   public:
     ParameterSheet(Session& session, Commands& commands, QWidget* parent = nullptr);
     ParameterRow* row(const Id& parameter) const;
+    /// Of the shown build: parameters that nothing of it reads. They are struck through.
+    void setIdle(std::set<Id> idle);
 
   private:
     void rebuild();
     void refresh();
+    void fillPresets(QMenu* menu);
+    void fillSets(QMenu* menu);
+    void findWarnings();
+    /// Hides what another parameter hides.
+    void showRows();
     /// Whether the rows are those of the shown master.
     bool rowsFit() const;
 
@@ -37,6 +46,12 @@ class ParameterSheet : public QWidget {
     QVBoxLayout* m_column;
     std::vector<ParameterRow*> m_rows;
     bool m_hasHint = false; ///< in the place of rows
+    std::set<Id> m_idle;
+    std::map<Id, QStringList> m_warnings;                     ///< of the ranges, by parameter
+    std::vector<std::pair<QWidget*, std::string>> m_headings; ///< by group
+    QComboBox* m_changes;                                     ///< who gets what is changed; hidden unless several wear the instance
+    QToolButton *m_presets, *m_sets;
+    QToolButton* m_builds; ///< how many of its builds are in use; hidden for a master without build choices
     QWidget* m_ownSurface;
     QToolButton *m_alphaMode, *m_sides;
     ValueField* m_cutoff;
@@ -50,7 +65,9 @@ class ParameterRow : public QWidget {
     ParameterRow(Session& session, const Parameter& parameter, QWidget* parent);
     const Id& parameter() const { return m_id; }
     const std::string& group() const { return m_group; }
-    void refresh();
+    /// `idle`: nothing of the build that is shown reads it.
+    void refresh(bool idle, const QStringList& warnings = {});
+    bool isIdle() const { return m_idle; }
     ValueField* field() const { return m_field; }
     /// Gives the value back to the parent; hidden where it is inherited.
     QToolButton* returnButton() const { return m_return; }
@@ -73,14 +90,12 @@ class ParameterRow : public QWidget {
     Id m_id;
     std::string m_group; ///< under whose heading the row stands
     QString m_name;
-    bool m_own = false;
+    bool m_own = false, m_idle = false;
+    QStringList m_warnings; ///< what its range may do to the graph
     QPoint m_press;
     ValueField* m_field;
     QPushButton* m_map;
     QToolButton* m_return;
 };
-
-/// Asks for all that a parameter has; null when dismissed.
-void editParameter(Session& session, const Id& parameter, QWidget* parent);
 
 } // namespace hue

@@ -2,7 +2,9 @@
 
 #include "app/parts/value_text.h"
 #include "app/session/drops.h"
+#include "core/document/parameter_kinds.h"
 #include "core/edits/edits.h"
+#include "core/instances/value_words.h"
 #include "core/surface/channels.h"
 
 #include <QColor>
@@ -33,11 +35,106 @@ std::vector<InstanceModel::Entry> InstanceModel::entries() const {
         const int at = int(out.size());
         out.push_back({id, parent, {}});
         out[size_t(parent)].children.push_back(at);
-        if (const auto its = children.find(id); its != children.end())
-            for (const Id* child : its->second) add(*child, at);
+        const auto its = children.find(id);
+        if (its == children.end()) return;
+        if (m_sortColumn >= 0)
+            std::stable_sort(its->second.begin(), its->second.end(), [this](const Id* a, const Id* b) { return before(*a, *b); });
+        for (const Id* child : its->second) add(*child, at);
     };
     for (const auto& m : p.masters) add(m->id, 0);
     return out;
+}
+
+std::unordered_map<Id, std::vector<size_t>> InstanceModel::columnsShown() const {
+    const Project& p = m_session.project();
+    std::set<Id> differ;
+    if (m_onlyDifferent)
+        for (const InstancePtr& i : p.instances)
+            for (const auto& [parameter, value] : i->own) differ.insert(parameter);
+    std::unordered_map<Id, std::vector<size_t>> out;
+    for (const MasterPtr& m : p.masters)
+        for (size_t k = 0; k < m->parameters.size(); ++k) {
+            const Id& id = m->parameters[k].id;
+            if (!m_hidden.contains(id) && (!m_onlyDifferent || differ.contains(id))) out[m->id].push_back(k);
+        }
+    return out;
+}
+
+const Parameter* InstanceModel::parameterIn(const Master& master, int column) const {
+    const auto shown = m_shownColumns.find(master.id);
+    const int at = column - FirstParameter;
+    if (shown == m_shownColumns.end() || at < 0 || at >= int(shown->second.size())) return nullptr;
+    const size_t place = shown->second[size_t(at)];
+    return place < master.parameters.size() ? &master.parameters[place] : nullptr;
+}
+
+bool InstanceModel::before(const Id& a, const Id& b) const {
+    const Project& p = m_session.project();
+    const Resolved &one = resolved(a), &other = resolved(b);
+    if (!one.master || !other.master) return false;
+    const auto compare = [&]() -> int {
+        const auto words = [](const std::string& x, const std::string& y) { return x.compare(y); };
+        const auto order = [](auto x, auto y) { return x < y ? -1 : y < x ? 1 : 0; };
+        if (m_sortColumn == Name) return words(p.instance(a)->name, p.instance(b)->name);
+        if (m_sortColumn == Wearers) return order(wearersOf(p, a).size(), wearersOf(p, b).size());
+        if (m_sortColumn == AlphaModeColumn) return order(int(one.surface.alphaMode), int(other.surface.alphaMode));
+        if (m_sortColumn == Sides) return order(one.surface.doubleSided, other.surface.doubleSided);
+        const Parameter* parameter = parameterIn(*one.master, m_sortColumn);
+        if (!parameter) return 0;
+        const ParameterValue &x = one.values.at(parameter->id).value, &y = other.values.at(parameter->id).value;
+        if (parameter->type == ParameterType::Map) return words(wordsOf(p, *parameter, x), wordsOf(p, *parameter, y));
+        for (int c = 0; c < parameter->width(); ++c)
+            if (const int o = order(x.value[c], y.value[c])) return o;
+        return 0;
+    };
+    const int o = compare();
+    return m_sortOrder == Qt::AscendingOrder ? o < 0 : o > 0;
+}
+
+void InstanceModel::setHidden(std::set<Id> parameters) {
+    m_hidden = std::move(parameters);
+    refresh();
+}
+
+void InstanceModel::setOnlyDifferent(bool only) {
+    m_onlyDifferent = only;
+    refresh();
+}
+
+void InstanceModel::sortBy(int column, Qt::SortOrder order) {
+    m_sortColumn = column;
+    m_sortOrder = order;
+    refresh();
+}
+
+void InstanceModel::setHeadingsOf(const QModelIndex& row) {
+    const Master* master = masterAt(row);
+    const Id id = master ? master->id : Id{};
+    if (id == m_headings) return;
+    m_headings = id;
+    if (m_columns) Q_EMIT headerDataChanged(Qt::Horizontal, FirstParameter, columnCount({}) - 1);
+}
+
+void InstanceModel::findIdle() {
+    const auto& masters = m_session.project().masters;
+    if (std::none_of(masters.begin(), masters.end(), [](const MasterPtr& m) { return possibleBuilds(*m) > 1; })) return m_idle.clear();
+    m_session.runner().run(
+        {.owner = this, .kind = "idle"},
+        [snapshot = m_session.snapshot()](const Work& work) {
+            std::map<std::pair<Id, Chosen>, std::set<Id>> out;
+            for (const MasterPtr& m : snapshot->masters)
+                if (possibleBuilds(*m) > 1)
+                    for (const Build& b : buildsOf(*snapshot, *m)) {
+                        if (work.stopped()) return out;
+                        out[{m->id, b.chosen}] = idleParameters(*snapshot, *masterOfBuild(*m, b.chosen));
+                    }
+            return out;
+        },
+        [this](std::map<std::pair<Id, Chosen>, std::set<Id>> found) {
+            if (found == m_idle) return;
+            m_idle = std::move(found);
+            tellValues();
+        });
 }
 
 const Resolved& InstanceModel::resolved(const Id& id) const {
@@ -49,17 +146,24 @@ const Resolved& InstanceModel::resolved(const Id& id) const {
 void InstanceModel::refresh() {
     m_resolved.clear();
     m_shown = m_session.snapshot();
-    std::vector<Entry> now = entries();
+    findIdle();
+    std::unordered_map<Id, std::vector<size_t>> shown = columnsShown();
     size_t columns = 0;
-    for (const auto& m : m_session.project().masters) columns = std::max(columns, m->parameters.size());
-    if (now != m_entries || columns != m_columns) {
+    for (const auto& [master, places] : shown) columns = std::max(columns, places.size());
+    const bool columnsDiffer = shown != m_shownColumns;
+    m_shownColumns = std::move(shown);
+    std::vector<Entry> now = entries();
+    if (now != m_entries || columnsDiffer) {
         beginResetModel();
         m_entries = std::move(now);
         m_columns = columns;
         endResetModel();
         return;
     }
-    // Values only: every row may have changed by inheritance.
+    tellValues();
+}
+
+void InstanceModel::tellValues() {
     std::function<void(const QModelIndex&)> tell = [&](const QModelIndex& parent) {
         const int rows = rowCount(parent);
         if (!rows) return;
@@ -100,12 +204,23 @@ QModelIndex InstanceModel::indexOf(const Id& worn) const {
     return {};
 }
 
-const Master* InstanceModel::masterAt(const QModelIndex& index) const { return index.isValid() ? resolved(idAt(index)).master : nullptr; }
+const Master* InstanceModel::masterAt(const QModelIndex& index) const {
+    const Master* built = index.isValid() ? resolved(idAt(index)).master : nullptr;
+    return built ? m_session.project().master(built->id) : nullptr;
+}
 
 const Parameter* InstanceModel::parameterAt(const QModelIndex& index) const {
     const Master* m = masterAt(index);
-    const int at = index.column() - FirstParameter;
-    return m && at >= 0 && at < int(m->parameters.size()) ? &m->parameters[size_t(at)] : nullptr;
+    return m ? parameterIn(*m, index.column()) : nullptr;
+}
+
+bool InstanceModel::outOfRange(const QModelIndex& index) const {
+    const Parameter* p = parameterAt(index);
+    if (!p || !kindOf(p->type).ranged) return false;
+    const Value& v = resolved(idAt(index)).values.at(p->id).value.value;
+    for (int c = 0; c < p->width(); ++c)
+        if (v[c] < p->softMin || v[c] > p->softMax) return true;
+    return false;
 }
 
 std::optional<Cell> InstanceModel::cellAt(const QModelIndex& index) const {
@@ -129,6 +244,17 @@ QVariant InstanceModel::data(const QModelIndex& index, int role) const {
         if (role == Qt::DisplayRole || role == Qt::EditRole)
             return instance ? text(instance->name) : master ? text(master->name) : QString();
         if (role == OwnRole) return master != nullptr;
+        if (role == LockedRole) return instance && instance->locked;
+        QStringList tags;
+        if (instance && (role == TagsRole || role == Qt::AccessibleTextRole))
+            for (const std::string& tag : instance->tags) tags << text(tag);
+        if (role == TagsRole) return tags.join(", ");
+        if (role == Qt::AccessibleTextRole && instance) {
+            QStringList words{text(instance->name)};
+            if (instance->locked) words << tr("locked");
+            return (words + tags).join(", ");
+        }
+        if (role == Qt::ToolTipRole && instance) return text(instance->note);
         return {};
     }
     if (index.column() == Wearers) {
@@ -158,14 +284,26 @@ QVariant InstanceModel::data(const QModelIndex& index, int role) const {
     case Qt::EditRole:
         if (parameter->type == ParameterType::Map)
             return p.map(it->second.value.map) ? text(p.map(it->second.value.map)->name) : tr("neutral");
+        if (parameter->isNamed()) return text(optionOf(*parameter, it->second.value.value));
         return valueText(it->second.value.value, color);
     case OwnRole: return it->second.origin == id;
     case ColorRole:
         if (color) return QColor(text(hexFromColor(it->second.value.value)));
         return {};
+    case GroupRole: return text(parameter->group);
+    case GroupEdgeRole: {
+        const Parameter* left = parameterAt(index.siblingAtColumn(index.column() - 1));
+        return !left || left->group != parameter->group;
+    }
+    case IdleRole: {
+        if (m_idle.empty()) return false;
+        const auto idle = m_idle.find({resolved.master->id, defaultsOf(*resolved.master)});
+        return idle != m_idle.end() && idle->second.contains(parameter->id);
+    }
     case Qt::ToolTipRole:
         return text(parameter->name + (parameter->description.empty() ? "" : ": " + parameter->description)) +
-               (it->second.origin == id ? QString() : tr("\nInherited from %1").arg(text(p.nameOf(it->second.origin))));
+               (it->second.origin == id ? QString() : tr("\nInherited from %1").arg(text(p.nameOf(it->second.origin)))) +
+               (data(index, IdleRole).toBool() ? tr("\nIdle: nothing reads it in this build") : QString());
     case Qt::AccessibleTextRole: return text(parameter->name) + " " + data(index, Qt::DisplayRole).toString();
     default: return {};
     }
@@ -175,7 +313,9 @@ QVariant InstanceModel::headerData(int section, Qt::Orientation orientation, int
     if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
     static const char* fixed[] = {QT_TR_NOOP("Instance"), QT_TR_NOOP("Worn by"), QT_TR_NOOP("Alpha"), QT_TR_NOOP("Sides")};
     if (section < FirstParameter) return tr(fixed[section]);
-    return {};
+    const Master* master = m_session.project().master(m_headings);
+    const Parameter* p = master ? parameterIn(*master, section) : nullptr;
+    return p ? QVariant(text(p->name)) : QVariant();
 }
 
 void InstanceModel::setPicture(const Id& worn, const QImage& picture) {

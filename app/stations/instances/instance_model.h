@@ -1,6 +1,7 @@
 #pragma once
 // All masters and their instances as rows, their values as cells.
 #include "app/session/session.h"
+#include "core/builds/builds.h"
 #include "core/instances/instance_cells.h"
 
 #include <QAbstractItemModel>
@@ -15,7 +16,18 @@ class InstanceModel : public QAbstractItemModel {
   public:
     explicit InstanceModel(Session& session, QObject* parent = nullptr);
     enum Column { Name, Wearers, AlphaModeColumn, Sides, FirstParameter };
-    enum Role { IdRole = Qt::UserRole, OwnRole, ColorRole, NameRole, MasterRole };
+    enum Role {
+        IdRole = Qt::UserRole,
+        OwnRole,
+        ColorRole,
+        NameRole,
+        MasterRole,
+        GroupRole,     ///< of a master's row: heading of the group that begins with the column
+        GroupEdgeRole, ///< whether a group begins with the column
+        IdleRole,      ///< nothing of the row's build reads the value
+        LockedRole,
+        TagsRole ///< with commas between
+    };
     void setPicture(const Id& worn, const QImage& picture);
     /// What a cell stands for; null where it is no value.
     std::optional<Cell> cellAt(const QModelIndex& index) const;
@@ -27,6 +39,22 @@ class InstanceModel : public QAbstractItemModel {
     const Master* masterAt(const QModelIndex& index) const;
     /// The parameter of the row's master that is shown in a column; null where there is none.
     const Parameter* parameterAt(const QModelIndex& index) const;
+    /// Whether a value lies beyond the slider of its parameter.
+    bool outOfRange(const QModelIndex& index) const;
+
+    // How the table is looked at; no part of the project.
+    /// Parameters that have no column.
+    const std::set<Id>& hidden() const { return m_hidden; }
+    void setHidden(std::set<Id> parameters);
+    /// Columns only for what an instance of the master has an own value of.
+    bool onlyDifferent() const { return m_onlyDifferent; }
+    void setOnlyDifferent(bool only);
+    /// Brothers and sisters in the order of their values in a column; as they were made for a column of -1.
+    void sortBy(int column, Qt::SortOrder order);
+    int sortColumn() const { return m_sortColumn; }
+    Qt::SortOrder sortOrder() const { return m_sortOrder; }
+    /// Column headings are the parameters of the row's master.
+    void setHeadingsOf(const QModelIndex& row);
 
     QModelIndex index(int row, int column, const QModelIndex& parent = {}) const override;
     QModelIndex parent(const QModelIndex& child) const override;
@@ -48,13 +76,29 @@ class InstanceModel : public QAbstractItemModel {
     };
     std::vector<Entry> entries() const;
     void refresh();
+    /// Parameters of each master that have columns, as places among its own.
+    std::unordered_map<Id, std::vector<size_t>> columnsShown() const;
+    const Parameter* parameterIn(const Master& master, int column) const;
+    /// Whether one comes before another in the column that is sorted by.
+    bool before(const Id& a, const Id& b) const;
+    /// In the background.
+    void findIdle();
+    /// Every row may have changed by inheritance.
+    void tellValues();
     const Resolved& resolved(const Id& id) const;
 
     Session& m_session;
     std::map<Id, QImage> m_pictures;
     std::vector<Entry> m_entries; ///< [0] is the root, then rows from the top; an index's internal id is its place here
-    size_t m_columns = 0;         ///< of parameters
-    Snapshot m_shown;             ///< that the values below are of
+    std::unordered_map<Id, std::vector<size_t>> m_shownColumns; ///< by master
+    size_t m_columns = 0;                                       ///< of parameters
+    std::set<Id> m_hidden;
+    bool m_onlyDifferent = false;
+    int m_sortColumn = -1;
+    Qt::SortOrder m_sortOrder = Qt::AscendingOrder;
+    Id m_headings;                                        ///< master whose parameters the headings name
+    std::map<std::pair<Id, Chosen>, std::set<Id>> m_idle; ///< by build
+    Snapshot m_shown;                                     ///< that the values below are of
     mutable std::unordered_map<Id, Resolved> m_resolved;
 };
 

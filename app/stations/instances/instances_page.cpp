@@ -1,15 +1,19 @@
 #include "app/stations/instances/instances_page.h"
 
 #include "app/parts/theme.h"
+#include "app/session/new_instance.h"
+#include "app/stations/instances/affected_panel.h"
 #include "app/stations/instances/parent_dialog.h"
 #include "app/stations/instances/variations_dialog.h"
 #include "core/base/files.h"
 #include "core/edits/edits.h"
 #include "core/instances/instance_csv.h"
+#include "core/instances/variations.h"
 
 #include <QFile>
 #include <QFileDialog>
 #include <QHBoxLayout>
+#include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
@@ -43,8 +47,9 @@ InstancesPage::InstancesPage(Workplace& workplace)
         bar->addWidget(b);
         return b;
     };
-    QPushButton* fresh =
-        button(tr("New instance"), {}, [this] { select(m_session.deriveInstance(m_model->idAt(m_table->currentIndex()))); });
+    QPushButton* fresh = button(tr("New instance"), {}, [this] {
+        newInstance(m_session, this, QCursor::pos(), m_model->idAt(m_table->currentIndex()), [this](const Id& made) { select(made); });
+    });
     workplace.commands.explain(fresh, "instance.new", tr("A child of the chosen row"));
     button(tr("Own copy"), tr("A sibling with the same own values"), [this] {
         const Instance* from = m_session.project().instance(m_model->idAt(m_table->currentIndex()));
@@ -69,6 +74,12 @@ InstancesPage::InstancesPage(Workplace& workplace)
     more->setMenu(menu);
     connect(menu, &QMenu::aboutToShow, this, [this, menu] { fillMore(menu); });
     bar->addWidget(more);
+    m_affectedButton = new QPushButton(tr("Affected"));
+    m_affectedButton->setObjectName("affectedButton");
+    m_affectedButton->setCheckable(true);
+    workplace.commands.explain(m_affectedButton, "instance.affected", tr("Who looks different from what was saved, and by how much"));
+    connect(m_affectedButton, &QPushButton::toggled, this, [this](bool on) { m_affected->setVisible(on); });
+    bar->addWidget(m_affectedButton);
     bar->addStretch();
     const auto line = [&](const char* object, const QString& name, const QString& placeholder, const QString& tip) {
         auto* l = new QLineEdit;
@@ -82,13 +93,23 @@ InstancesPage::InstancesPage(Workplace& workplace)
         return l;
     };
     m_filter = line("instanceFilter", tr("Filter"), tr("filter"),
-                    tr("Rows that hold these words; \"own\": with values of their own; \"unworn\": that nobody wears"));
+                    tr("Rows that hold these words; \"own\": with values of their own; \"unworn\": that nobody wears; \"locked\"; \"out of "
+                       "range\": beyond a slider"));
     m_words = line("instanceWords", tr("Value for the chosen cells"), tr("value, *1.1, +0.05"),
                    tr("A value for all chosen cells, or arithmetic on what each has: *1.1, /2, +0.05, +-0.05. Enter writes."));
     column->addLayout(bar);
     m_model = new InstanceModel(session, this);
     m_table = new InstanceTable(session, m_model);
-    column->addWidget(m_table, 1);
+    m_affected = new AffectedPanel(session, pictures);
+    m_affected->hide();
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(8);
+    middle->addWidget(m_table, 1);
+    middle->addWidget(m_affected);
+    column->addLayout(middle, 1);
+    connect(m_affected, &AffectedPanel::chosen, this, &InstancesPage::select);
+    connect(m_affected, &AffectedPanel::counted, this,
+            [this](int affected) { m_affectedButton->setText(affected ? tr("Affected: %1").arg(affected) : tr("Affected")); });
     m_hint = new QLabel(tr("Drag a row on a specimen to wear it. Bold values are its own, the others are inherited."));
     m_hint->setProperty("second", true);
     column->addWidget(m_hint);
@@ -146,12 +167,70 @@ void InstancesPage::fillMore(QMenu* menu) {
     menu->addAction(tr("Let all below inherit it"), m_table, &InstanceTable::pullDown);
     menu->addAction(tr("Another parent\u2026"), this, &InstancesPage::chooseParent)->setEnabled(instance);
     menu->addSeparator();
+    const std::vector<Id> chosen = m_table->chosenInstances();
+    const auto isLocked = [this](const Id& id) { return m_session.project().instance(id)->locked; };
+    const bool allLocked = !chosen.empty() && std::all_of(chosen.begin(), chosen.end(), isLocked);
+    menu->addAction(allLocked ? tr("Unlock") : tr("Lock"), m_table, &InstanceTable::lockOrUnlock)->setEnabled(!chosen.empty());
+    menu->addAction(tr("Tags\u2026"), this, &InstancesPage::askTags)->setEnabled(!chosen.empty());
+    menu->addAction(tr("Note\u2026"), this, &InstancesPage::askNote)->setEnabled(instance);
+    menu->addSeparator();
+    fillColumns(menu->addMenu(tr("Columns")));
+    menu->addAction(tr("Order by this column"), m_table, &InstanceTable::sortByCursor);
+    menu->addSeparator();
     menu->addAction(tr("Variations\u2026"), this, &InstancesPage::makeVariations)
         ->setToolTip(tr("Many children of the chosen row, that vary some values within ranges"));
+    menu->addAction(tr("One for each map set"), this, &InstancesPage::makeForSets)
+        ->setToolTip(tr("Children of the chosen row, each with the maps of one set"));
     menu->addAction(tr("Bring in a table\u2026"), this, &InstancesPage::bringTable)
         ->setToolTip(tr("A CSV file with values of this master's instances"));
     menu->addAction(tr("Write a table\u2026"), this, &InstancesPage::writeTable)
         ->setToolTip(tr("Values of this master's instances as a CSV file"));
+}
+
+void InstancesPage::fillColumns(QMenu* menu) {
+    const Master* master = m_model->masterAt(m_table->currentIndex());
+    QAction* only = menu->addAction(tr("Only what differs"), this, [this] { m_model->setOnlyDifferent(!m_model->onlyDifferent()); });
+    only->setCheckable(true);
+    only->setChecked(m_model->onlyDifferent());
+    menu->addAction(tr("All"), this, [this] {
+        m_model->setOnlyDifferent(false);
+        m_model->setHidden({});
+    });
+    menu->addSeparator();
+    if (!master) return;
+    for (const Parameter& p : master->parameters) {
+        QAction* column =
+            menu->addAction(p.group.empty() ? text(p.name) : tr("%1: %2").arg(text(p.group), text(p.name)), this, [this, id = p.id] {
+                std::set<Id> hidden = m_model->hidden();
+                if (!hidden.erase(id)) hidden.insert(id);
+                m_model->setHidden(std::move(hidden));
+            });
+        column->setCheckable(true);
+        column->setChecked(!m_model->hidden().contains(p.id));
+    }
+}
+
+void InstancesPage::askTags() {
+    const std::vector<Id> chosen = m_table->chosenInstances();
+    if (chosen.empty()) return m_session.say(tr("Choose instances."));
+    QStringList now;
+    for (const std::string& tag : m_session.project().instance(chosen[0])->tags) now << text(tag);
+    bool done = false;
+    const QString words = QInputDialog::getText(
+        this, tr("Tags"), tr("Words to find %1 by, with commas between:").arg(counted(int(chosen.size()), tr("instance"), tr("instances"))),
+        QLineEdit::Normal, now.join(", "), &done);
+    if (!done) return;
+    std::vector<std::string> tags;
+    for (const QString& tag : words.split(',')) tags.push_back(tag.toStdString());
+    m_session.apply(tr("tags"), [&](const Project& p) { return edit::setTags(p, chosen, tags); });
+}
+
+void InstancesPage::askNote() {
+    const Instance* i = m_session.project().instance(m_model->idAt(m_table->currentIndex()));
+    if (!i) return m_session.say(tr("Choose an instance."));
+    bool done = false;
+    const QString note = QInputDialog::getMultiLineText(this, tr("Note"), tr("About %1:").arg(text(i->name)), text(i->note), &done);
+    if (done) m_session.apply(tr("note"), [&, id = i->id](const Project& p) { return edit::setNote(p, id, note.toStdString()); });
 }
 
 void InstancesPage::chooseParent() {
@@ -171,6 +250,12 @@ void InstancesPage::makeVariations() {
     if (!wanted) return m_session.say(text(wanted.error().sentence));
     std::vector<Id> made;
     if (m_session.apply(tr("make variations"), [&](const Project& p) { return withVariations(p, *wanted, &made); })) select(made[0]);
+}
+
+void InstancesPage::makeForSets() {
+    const Id of = m_model->idAt(m_table->currentIndex());
+    std::vector<Id> made;
+    if (m_session.apply(tr("one for each map set"), [&](const Project& p) { return withMapSets(p, of, &made); })) select(made[0]);
 }
 
 void InstancesPage::bringTable() {
@@ -219,6 +304,20 @@ void InstancesPage::addCommands() {
                           .act = [this] { m_table->copy(); }});
     add("instance.paste", tr("Paste values"), QKeySequence::keyBindings(QKeySequence::Paste), &InstanceTable::paste);
     add("instance.fill-down", tr("Fill down"), {QKeySequence("Ctrl+D")}, &InstanceTable::fillDown);
+    add("instance.lock", tr("Lock or unlock"), {QKeySequence("Ctrl+L")}, &InstanceTable::lockOrUnlock);
+    add("instance.order", tr("Order by this column"), {QKeySequence("Ctrl+Shift+O")}, &InstanceTable::sortByCursor);
+    place().commands.add({.id = "instance.affected",
+                          .text = tr("Who is affected by unsaved changes"),
+                          .menu = tr("View"),
+                          .keys = {QKeySequence("Ctrl+Shift+A")},
+                          .where = {"instances"},
+                          .act = [this] { m_affectedButton->toggle(); }});
+    place().commands.add({.id = "instance.tags",
+                          .text = tr("Tags\u2026"),
+                          .menu = tr("Edit"),
+                          .keys = {QKeySequence("Ctrl+T")},
+                          .where = {"instances"},
+                          .act = [this] { askTags(); }});
     place().commands.add({.id = "instance.filter",
                           .text = tr("Filter"),
                           .menu = tr("Edit"),

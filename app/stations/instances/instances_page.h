@@ -10,8 +10,11 @@
 class QLabel;
 class QLineEdit;
 class QMenu;
+class QPushButton;
 
 namespace hue {
+
+class AffectedPanel;
 
 class InstancesPage : public Station {
     Q_OBJECT
@@ -32,8 +35,12 @@ class InstancesPage : public Station {
     void select(const Id& id);
     void requestPictures();
     void fillMore(QMenu* menu);
+    void fillColumns(QMenu* menu);
+    void askTags();
+    void askNote();
     void chooseParent();
     void makeVariations();
+    void makeForSets();
     void bringTable();
     void writeTable();
     Session& m_session;
@@ -42,6 +49,8 @@ class InstancesPage : public Station {
     QTimer m_soon;              ///< pictures of rows that have come into view
     InstanceModel* m_model;
     InstanceTable* m_table;
+    AffectedPanel* m_affected;
+    QPushButton* m_affectedButton;
     QLineEdit *m_filter, *m_words;
     QLabel* m_hint;
 };

@@ -7,6 +7,9 @@ Master makeBodywork() {
     m.id = "bodywork";
     m.name = "Bodywork";
     m.parameters = {
+        buildChoice("livery_kind", "Livery", {"band", "plain", "split"}, 0, "Build", "A band along the waist, one color, or two halves"),
+        buildChoice("painted_wear", "Painted wear", {}, 1, "Build", "Primer and rust as they are painted on the mesh"),
+        buildChoice("chips", "Chips", {}, 1, "Build", "Enamel that has come off edges and rivets"),
         colored("enamel_color", "Enamel color", "#DCA54A", "Enamel", "The livery above the band"),
         colored("band_color", "Band color", "#EFE6D2", "Enamel", "The band along the waist"),
         limitedTo1(number("band_height", "Band height", 0.26f, 0, 1, "Enamel", "How far the band reaches up; 0 leaves it out")),
@@ -17,6 +20,14 @@ Master makeBodywork() {
         limitedTo1(number("grime", "Grime", 0.25f, 0, 1, "Wear", "Dirt that settles in the grain")),
         colored("metal_color", "Metal color", "#CBC6BB", "Wear", "Steel under the enamel"),
     };
+    // What a choice leaves idle is not shown.
+    const auto shownWhen = [&](const Id& parameter, const Id& by, std::vector<int> is) {
+        for (Parameter& p : m.parameters)
+            if (p.id == parameter) p.shownWhen = {by, std::move(is)};
+    };
+    shownWhen("edge_wear", "chips", {1});
+    shownWhen("metal_color", "chips", {1});
+    shownWhen("band_height", "livery_kind", {0});
     GraphWriter g(m);
     g.card("uv", "texcoord", 0, 1.6f);
     g.parameter("panel_count", 0, 0.4f);
@@ -41,10 +52,18 @@ Master makeBodywork() {
     g.parameter("enamel_color", 5, 0.7f);
     g.parameter("band_color", 5, 1.7f);
     g.card("livery", "mix", 6, 1.3f, "Livery").wire("bg", "card_enamel_color").wire("fg", "card_band_color").wire("mix", "band");
+    g.card("split", "mix", 6, 0.0f, "Two halves").wire("bg", "card_enamel_color").wire("fg", "card_band_color").wire("mix", "below");
+    g.parameter("livery_kind", 6, -1.2f);
+    g.card("liveries", "choose", 7, 0.4f, "Liveries")
+        .choose("values", "3")
+        .wire("which", "card_livery_kind")
+        .wire("in1", "livery")
+        .wire("in2", "card_enamel_color")
+        .wire("in3", "split");
     // Grime darkens and dulls.
     g.parameter("grime", 5, 4.2f);
     g.card("dirt", "multiply", 6, 4.2f, "Dirt").wire("in1", "card_grime").wire("in2", "masks", "color", "g");
-    g.card("dirty", "mix", 7, 1.9f, "Dirty livery").set("fg", color("#2A241D")).wire("bg", "livery").wire("mix", "dirt");
+    g.card("dirty", "mix", 8, 1.9f, "Dirty livery").set("fg", color("#2A241D")).wire("bg", "liveries").wire("mix", "dirt");
     // What is painted on the mesh: primer that shows, and rust over it. The grain breaks their borders up.
     g.card("primer", "painted", 7, -2.2f, "primer").choose("channel", "2");
     g.card("rust", "painted", 7, -3.4f, "rust");
@@ -77,21 +96,25 @@ Master makeBodywork() {
         .wire("fg", "metal")
         .wire("mix", "worn")
         .choose("unseen", "skipped");
-    g.card("primed", "mix", 11, 0.4f, "Primer over it")
-        .wire("bg", "chipped")
+    g.parameter("chips", 10, 1.2f);
+    g.card("edges", "choose", 11, 2.4f, "Edges").wire("which", "card_chips").wire("in1", "enamel").wire("in2", "chipped");
+    g.card("primed", "mix", 12, 0.4f, "Primer over it")
+        .wire("bg", "edges")
         .wire("fg", "primer_finish")
         .wire("mix", "primer_shows")
         .choose("unseen", "skipped");
-    g.card("rusted", "mix", 12, -1.4f, "Rust over all")
+    g.card("rusted", "mix", 13, -1.4f, "Rust over all")
         .wire("bg", "primed")
         .wire("fg", "rust_finish")
         .wire("mix", "rusty")
         .choose("unseen", "skipped");
+    g.parameter("painted_wear", 13, 1.2f);
+    g.card("surface", "choose", 14, 0.4f, "Surface").wire("which", "card_painted_wear").wire("in1", "edges").wire("in2", "rusted");
     g.spread();
     g.bay("panel tiling", {"uv", "card_panel_count", "place"});
     g.bay("paint", {"primer", "rust", "primer_shows", "rusty", "rust_color"});
     g.bay("wear", {"card_edge_wear", "reach", "rough_edge", "reach_end", "worn"});
-    g.channel("finish", "rusted");
+    g.channel("finish", "surface");
     return m;
 }
 
@@ -295,9 +318,10 @@ std::vector<Instance> makeInstances() {
     add("line_ochre", "Line Ochre", "bodywork", {});
     add("line_ochre_worn", "Line Ochre Worn", "line_ochre", {{"edge_wear", n(0.44f)}, {"grime", n(0.55f)}, {"enamel_roughness", n(0.3f)}});
     add("line_teal", "Line Teal", "bodywork", {{"enamel_color", c("#1F7F78")}, {"edge_wear", n(0.1f)}});
+    add("line_teal_split", "Line Teal Split", "line_teal", {{"livery_kind", n(2)}, {"band_color", c("#E7EFEA")}});
     add("works_grey", "Works Grey", "bodywork",
         {{"enamel_color", c("#4B4E50")},
-         {"band_height", n(0)},
+         {"livery_kind", n(1)},
          {"enamel_roughness", n(0.48f)},
          {"seam_depth", n(0.4f)},
          {"grime", n(0.45f)}});
@@ -307,9 +331,13 @@ std::vector<Instance> makeInstances() {
          {"band_height", n(0.18f)},
          {"edge_wear", n(0.05f)},
          {"enamel_roughness", n(0.12f)}});
+    add("showroom", "Showroom", "heritage_cream", {{"painted_wear", n(0)}, {"chips", n(0)}, {"grime", n(0)}});
+    add("works_grey_salted", "Works Grey Salted", "works_grey",
+        {{"enamel_color", c("#5A5D5C")}, {"grime", n(0.8f)}, {"edge_wear", n(0.5f)}});
     add("setts_dry", "Dry", "setts", {});
     add("setts_after_rain", "After rain", "setts", {{"wetness", n(0.7f)}, {"water_level", n(0.5f)}, {"moss", n(0.22f)}});
     add("setts_overgrown", "Overgrown", "setts", {{"moss", n(0.8f)}, {"wetness", n(0.15f)}});
+    add("yard_moss", "Yard", "mossy_setts", {{"soft_edge", n(0.18f)}});
     add("tile_bottle", "Bottle", "glazed_tile", {});
     add("tile_bone", "Bone", "glazed_tile",
         {{"glaze_thick", c("#E4DABF")}, {"glaze_thin", c("#F4EEDC")}, {"variation", n(0.35f)}, {"grime", n(0.35f)}});
@@ -368,7 +396,7 @@ Lineup makeLineup() {
         return l.specimens.emplace_back(specimen);
     };
     add("tram_side_panel", {"line_ochre_worn"}).paintwork = "tram_side";
-    add("yard_with_steps", {"mossy_setts"}).paintwork = "yard";
+    add("yard_with_steps", {"yard_moss"}).paintwork = "yard";
     add("route_display", {"display_line_4", "works_grey"});
     add("signal_lens", {"lens_ruby", "works_grey"}).things = {{"signs", {0, 0.05f, -0.75f}, 1.15f, true}};
     l.orbit.yaw = 32;

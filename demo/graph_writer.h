@@ -125,6 +125,17 @@ inline Parameter mapped(const Id& id, const char* name, MapKind kind, const Id& 
     return p;
 }
 
+/// One of a few names, or on and off where there are none; resolved when compiling.
+inline Parameter buildChoice(const Id& id, const char* name, std::vector<std::string> options, float standard, const char* group,
+                             const char* description) {
+    Parameter p = number(id, name, standard, 0, 1, group, description);
+    p.type = options.empty() ? ParameterType::OnOff : ParameterType::Choice;
+    p.options = std::move(options);
+    p.build = true;
+    p.softMax = p.hardMax = p.options.empty() ? 1 : float(p.options.size() - 1);
+    return p;
+}
+
 inline Parameter limitedTo1(Parameter p) {
     p.hardMax = 1;
     return p;

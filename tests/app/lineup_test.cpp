@@ -131,8 +131,7 @@ TEST_F(SeeingTest, AYardstickIsSetShownThreeWaysAndMeasured) {
     EXPECT_LT(specimen(1)->finished().comparison->mean, 0.1f) << "both wear the same";
     EXPECT_FALSE(specimen(0)->finished().comparison) << "the yardstick itself is not compared";
     // Another color makes a difference that the numbers tell.
-    key(window.get(), Qt::Key_I, Qt::ControlModifier);
-    const Id instance = session().target();
+    const Id instance = session().deriveInstance(session().masterId(), {});
     session().setTarget(session().masterId());
     edit([&](Lineup& l) {
         l.specimens[0].wears = {session().masterId()};

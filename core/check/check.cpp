@@ -12,12 +12,14 @@
 #include "core/document/lineage.h"
 #include "core/document/wires.h"
 #include "core/edits/edits.h"
+#include "core/edits/strays.h"
 #include "core/edits/wearing.h"
 #include "core/nodes/assembly_card.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 #include <set>
 #include <tuple>
 
@@ -185,6 +187,22 @@ void adviseOnBareMasters(const Project& project, const std::vector<const Master*
     }
 }
 
+/// One word for all of a master: who took a parameter away may have left a value in each of its instances.
+void adviseOnStrays(const Project& project, const Master& master, std::vector<Diagnostic>& out) {
+    const std::vector<Id> strays = instancesWithStrays(project, master);
+    if (strays.empty()) return;
+    constexpr size_t kNamed = 3;
+    std::vector<std::string> names;
+    for (size_t k = 0; k < strays.size() && k < kNamed; ++k) names.push_back(project.instance(strays[k])->name);
+    out.push_back({Severity::Advice,
+                   "instance.stray-value",
+                   {master.id, {}, {}},
+                   fmt::format("{}{} keep values of parameters that {} no longer has. Drop them, or bring the parameters back.",
+                               fmt::join(names, ", "), strays.size() > kNamed ? fmt::format(" and {} more", strays.size() - kNamed) : "",
+                               master.name),
+                   {{"Drop the values", [id = master.id](const Project& p) { return edit::dropStrays(p, id); }}}});
+}
+
 void checkBuilds(const Project& project, const Master& master, std::vector<Diagnostic>& out) {
     if (possibleBuilds(master) <= kManyBuilds) return;
     const std::vector<Build> all = buildsOf(project, master);
@@ -293,14 +311,6 @@ std::vector<Diagnostic> checkProject(const Project& project, const MapBounds& ma
                  {}});
             continue;
         }
-        for (const auto& [id, value] : instance->own)
-            if (!master->parameter(id))
-                out.push_back(
-                    {Severity::Advice,
-                     "instance.stray-value",
-                     {master->id, {}, {}},
-                     fmt::format("The instance {} keeps a value for a parameter that {} no longer has.", instance->name, master->name),
-                     {{"Drop the value", [i = instance->id, id = id](const Project& p) { return edit::clearOwn(p, i, id); }}}});
     }
     for (size_t s = 0; s < project.lineup.specimens.size(); ++s)
         for (const Id& worn : project.lineup.specimens[s].wears)
@@ -310,6 +320,7 @@ std::vector<Diagnostic> checkProject(const Project& project, const MapBounds& ma
                                {},
                                fmt::format("Specimen {} wears something that the project does not have. Drag an instance on it.", s + 1),
                                {}});
+    for (const MasterPtr& m : project.masters) adviseOnStrays(project, *m, out);
     adviseOnBareMasters(project, masters, out);
     return out;
 }

@@ -251,15 +251,8 @@ Result<Project> removeParameter(const Project& project, const Id& master, const 
             if (other.shownWhen.parameter == id) other.shownWhen = {};
         return Done{};
     });
-    if (next) next = removeNodes(*next, master, mapCards);
-    if (!next) return next;
-    for (InstancePtr& slot : next->instances) {
-        if (!slot->own.contains(id)) continue;
-        auto copy = std::make_shared<Instance>(*slot);
-        copy->own.erase(id);
-        slot = std::move(copy);
-    }
-    return next;
+    // Own values of instances stay until they are dropped (strays.h): nothing that was tuned is lost with it.
+    return next ? removeNodes(*next, master, mapCards) : next;
 }
 
 Result<Project> moveParameter(const Project& project, const Id& master, const Id& id, size_t index, const std::string& group) {

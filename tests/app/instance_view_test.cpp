@@ -189,6 +189,29 @@ TEST_F(InstanceViewTest, LocksAndTagsAreSetFoundAndHeld) {
     EXPECT_FALSE(names().contains("Ochre"));
 }
 
+TEST_F(InstanceViewTest, ChosenRowsStandSideBySideInTheLineupAndGoTogether) {
+    click(cell("line", 0));
+    click(cell("fleet", 0), Qt::ShiftModifier);
+    table().setFocus();
+    key(&table(), Qt::Key_L, Qt::ControlModifier | Qt::ShiftModifier);
+    const auto& specimens = project().lineup.specimens;
+    ASSERT_EQ(specimens.size(), 3u);
+    EXPECT_EQ(specimens[0].wears, std::vector<Id>{"line"});
+    EXPECT_EQ(specimens[2].wears, std::vector<Id>{"fleet"});
+    session().undoStack()->undo();
+    EXPECT_NE(project().lineup.specimens.size(), 3u);
+    // Removed together, as one step.
+    click(cell("line", 0));
+    click(cell("ochre", 0), Qt::ShiftModifier);
+    const int before = session().undoStack()->index();
+    for (auto* b : instances().findChildren<QPushButton*>())
+        if (b->text() == "Remove") b->click();
+    EXPECT_EQ(session().undoStack()->index(), before + 1);
+    EXPECT_FALSE(project().instance("line"));
+    EXPECT_FALSE(project().instance("ochre"));
+    EXPECT_TRUE(project().instance("fleet"));
+}
+
 TEST_F(InstanceViewTest, WhoIsAffectedStandsInTheOrderOfHowMuch) {
     auto& button = *window->findChild<QPushButton*>("affectedButton");
     auto& panel = *window->findChild<AffectedPanel*>();

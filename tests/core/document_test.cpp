@@ -3,6 +3,7 @@
 #include "core/document/lineage.h"
 #include "core/document/names.h"
 #include "core/edits/starting_points.h"
+#include "core/edits/strays.h"
 #include "tests/test_graphs.h"
 
 #include <gtest/gtest.h>
@@ -224,6 +225,35 @@ TEST(Parameters, RemovingAMapParameterGivesItsMapToEveryReaderAndTouchesNoOther)
         ASSERT_TRUE(masterOf(p).graph.find(image));
         EXPECT_TRUE(masterOf(p).graph.find(image)->wires.empty());
         EXPECT_EQ(masterOf(p).graph.find(image)->settings.at("map"), "bricks");
+    }
+}
+
+TEST(Parameters, WhatWasTunedStaysUntilItIsDropped) {
+    Project p = bareProject();
+    p = *edit::addParameter(p, "m", number("wear", 0.5f));
+    p = *edit::addParameter(p, "m", number("grime", 0.5f));
+    for (const char* id : {"a", "b", "c", "d", "e"}) {
+        Instance i;
+        i.id = i.name = id, i.parent = "m", i.locked = i.id == "b";
+        i.own["wear"] = i.own["grime"] = {Value::number(0.75f), {}};
+        p = *edit::addInstance(p, i);
+    }
+    const Parameter wear = *masterOf(p).parameter("wear");
+    const Project gone = *edit::removeParameter(p, "m", "wear");
+    EXPECT_EQ(instancesWithStrays(gone, masterOf(gone)).size(), 5u);
+    // Brought back, it is as it was.
+    EXPECT_FLOAT_EQ(resolve(*edit::addParameter(gone, "m", wear), "a").values.at("wear").value.value[0], 0.75f);
+    // Said once for all of them, with the mend.
+    std::vector<Diagnostic> told;
+    for (Diagnostic& d : checkProject(gone))
+        if (d.code == "instance.stray-value") told.push_back(std::move(d));
+    ASSERT_EQ(told.size(), 1u);
+    EXPECT_NE(told[0].sentence.find("a, b, c and 2 more keep values"), std::string::npos) << told[0].sentence;
+    const Project clean = *told[0].fixes.at(0).edit(gone);
+    EXPECT_TRUE(instancesWithStrays(clean, masterOf(clean)).empty());
+    for (const InstancePtr& i : clean.instances) {
+        EXPECT_EQ(i->own.size(), 1u);
+        EXPECT_TRUE(i->own.contains("grime"));
     }
 }
 

@@ -249,12 +249,16 @@ void InstanceTable::fill(const Id& from, std::vector<Id> rows, const std::vector
     });
 }
 
-std::vector<Id> InstanceTable::chosenInstances() const {
+std::vector<Id> InstanceTable::chosenRows() const {
     std::vector<Id> out;
-    for (const QModelIndex& index : chosenFromTop()) {
-        const Id id = m_model->idAt(index);
-        if (m_session.project().instance(id) && (out.empty() || out.back() != id)) out.push_back(id);
-    }
+    for (const QModelIndex& index : chosenFromTop())
+        if (const Id id = m_model->idAt(index); out.empty() || out.back() != id) out.push_back(id);
+    return out;
+}
+
+std::vector<Id> InstanceTable::chosenInstances() const {
+    std::vector<Id> out = chosenRows();
+    std::erase_if(out, [this](const Id& id) { return !m_session.project().instance(id); });
     return out;
 }
 

@@ -32,7 +32,9 @@ class InstanceTable : public QTreeView {
     void lockOrUnlock();
     /// By the column of the cursor: upwards, then downwards, then as the rows were made.
     void sortByCursor();
-    /// Instances among the chosen cells, from the top.
+    /// Masters and instances with chosen cells, from the top.
+    std::vector<Id> chosenRows() const;
+    /// The instances among them.
     std::vector<Id> chosenInstances() const;
     /// Where a value is taken hold of to drag it through rows; null where the cursor stands on none.
     QRect handle() const;

@@ -61,11 +61,15 @@ InstancesPage::InstancesPage(Workplace& workplace)
     });
     QPushButton* giveBack =
         button(tr("Return value"), tr("Give the chosen cells back to what is inherited (Delete)"), [this] { m_table->giveBack(); });
-    button(tr("Remove"), tr("Remove the chosen instance; its children go to its parent"), [this] {
-        const Id id = m_model->idAt(m_table->currentIndex());
-        if (m_session.project().instance(id))
-            m_session.apply(tr("remove instance"), [&](const Project& p) { return edit::removeInstance(p, id); });
-        else m_session.say(tr("Choose an instance to remove."));
+    button(tr("Remove"), tr("Remove the chosen instances; their children go to their parents"), [this] {
+        const std::vector<Id> chosen = m_table->chosenInstances();
+        if (chosen.empty()) return m_session.say(tr("Choose an instance to remove."));
+        m_session.apply(tr("remove instances"), [&](const Project& p) {
+            Result<Project> next = p;
+            for (const Id& id : chosen)
+                if (next) next = edit::removeInstance(*next, id);
+            return next;
+        });
     });
     auto* more = new QPushButton(tr("More"));
     more->setObjectName("instanceMore");
@@ -177,6 +181,8 @@ void InstancesPage::fillMore(QMenu* menu) {
     fillColumns(menu->addMenu(tr("Columns")));
     menu->addAction(tr("Order by this column"), m_table, &InstanceTable::sortByCursor);
     menu->addSeparator();
+    menu->addAction(tr("Show in the lineup"), this, &InstancesPage::showInLineup)
+        ->setToolTip(tr("The chosen rows side by side, on the first specimen's mesh; undo brings the lineup back"));
     menu->addAction(tr("Variations\u2026"), this, &InstancesPage::makeVariations)
         ->setToolTip(tr("Many children of the chosen row, that vary some values within ranges"));
     menu->addAction(tr("One for each map set"), this, &InstancesPage::makeForSets)
@@ -252,6 +258,25 @@ void InstancesPage::makeVariations() {
     if (m_session.apply(tr("make variations"), [&](const Project& p) { return withVariations(p, *wanted, &made); })) select(made[0]);
 }
 
+void InstancesPage::showInLineup() {
+    // As many as the strip shows.
+    constexpr size_t kMost = 6;
+    std::vector<Id> chosen = m_table->chosenRows();
+    if (chosen.size() > kMost) chosen.resize(kMost);
+    if (chosen.empty()) return m_session.say(tr("Choose rows: click one, and with Shift the last of several."));
+    m_session.apply(tr("show in the lineup"), [&](const Project& p) {
+        Lineup lineup = p.lineup;
+        Specimen bare;
+        if (!lineup.specimens.empty()) bare.mesh = lineup.specimens[0].mesh;
+        lineup.specimens.clear();
+        for (const Id& id : chosen) {
+            bare.wears = {id};
+            lineup.specimens.push_back(bare);
+        }
+        return edit::setLineup(p, lineup);
+    });
+}
+
 void InstancesPage::makeForSets() {
     const Id of = m_model->idAt(m_table->currentIndex());
     std::vector<Id> made;
@@ -304,6 +329,12 @@ void InstancesPage::addCommands() {
                           .act = [this] { m_table->copy(); }});
     add("instance.paste", tr("Paste values"), QKeySequence::keyBindings(QKeySequence::Paste), &InstanceTable::paste);
     add("instance.fill-down", tr("Fill down"), {QKeySequence("Ctrl+D")}, &InstanceTable::fillDown);
+    place().commands.add({.id = "instance.show",
+                          .text = tr("Show the chosen in the lineup"),
+                          .menu = tr("View"),
+                          .keys = {QKeySequence("Ctrl+Shift+L")},
+                          .where = {"instances"},
+                          .act = [this] { showInLineup(); }});
     add("instance.lock", tr("Lock or unlock"), {QKeySequence("Ctrl+L")}, &InstanceTable::lockOrUnlock);
     add("instance.order", tr("Order by this column"), {QKeySequence("Ctrl+Shift+O")}, &InstanceTable::sortByCursor);
     place().commands.add({.id = "instance.affected",

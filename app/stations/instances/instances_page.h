@@ -41,6 +41,7 @@ class InstancesPage : public Station {
     void chooseParent();
     void makeVariations();
     void makeForSets();
+    void showInLineup();
     void bringTable();
     void writeTable();
     Session& m_session;

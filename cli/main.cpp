@@ -1,4 +1,5 @@
 // hsk: Hue Stack without a window.
+#include "cli/budget_command.h"
 #include "cli/commands.h"
 #include "cli/instance_commands.h"
 #include "cli/map_commands.h"
@@ -168,6 +169,7 @@ static int run(int argc, char** argv) {
     c->add_option("--lift", o.lift, "Metres that the cut mesh lies above the surface")->check(CLI::Range(0.0, 10.0))->capture_default_str();
 
     addMapCommands(app, code);
+    addBudgetCommand(app, code);
     addInstanceCommands(app, code);
     addTeamCommands(app, code);
 

@@ -19,6 +19,10 @@ BoardFacts boardFacts(const Snapshot& snapshot, const BoardPlace& place, const I
     const Resolved resolved = resolve(*snapshot, entered || snapshot->master(place.board) ? worn : place.board);
     if (resolved.built && resolved.built->id == root->id) root = resolved.built.get();
     out.builds = buildsInUse(*snapshot);
+    if (const Master* built = snapshot->master(root->id)) {
+        const std::vector<Build> all = buildsOf(*snapshot, *built);
+        out.masterBuilds = size_t(std::count_if(all.begin(), all.end(), [](const Build& b) { return !b.users.empty(); }));
+    }
     out.idle = idleParameters(*snapshot, *root);
     const Id& path = place.path;
     Compilation taps = compileTaps(*snapshot, *root, Constants::Live, path);

@@ -24,6 +24,7 @@ struct BoardFacts {
     std::map<Id, CardCurve> curves;         ///< of cards that depend on time or on one input alone
     std::map<Id, std::string> broken;       ///< cards at fault, with the sentence
     Cost cost;                              ///< of the whole surface, in the build that is tuned
+    size_t masterBuilds = 0;                ///< in use, of the master that is tuned
     size_t builds = 0;                      ///< in use, of the whole project
     std::set<Id> idle;                      ///< parameters that this build does not read, and another would
 };

@@ -5,17 +5,24 @@
 
 #include <QButtonGroup>
 #include <QComboBox>
+#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QInputDialog>
 #include <QLabel>
 #include <QMenu>
 #include <QPainter>
+#include <QSettings>
 #include <QToolButton>
 
 namespace hue {
+namespace {
+
+QString text(const std::string& s) { return QString::fromStdString(s); }
+
+} // namespace
 
 Meter::Meter(const QString& name, QWidget* parent) : QWidget(parent), m_name(name) {
-    setFixedSize(96, 34);
+    setFixedSize(72, 34);
     setAccessibleName(name);
 }
 
@@ -25,7 +32,7 @@ void Meter::set(double value, double limit, double least, const QString& text, c
     m_text = text;
     // Name and figures stand beside each other.
     const int both = QFontMetrics(textFont(11)).horizontalAdvance(m_name) + 10 + QFontMetrics(codeFont(11)).horizontalAdvance(m_text);
-    setFixedWidth(std::max(96, both));
+    setFixedWidth(std::max(72, both));
     setToolTip(tip);
     setAccessibleDescription(text);
     update();
@@ -93,10 +100,20 @@ TopBar::TopBar(Session& session, BoardService& service, Commands& commands, cons
     connect(m_master, &QComboBox::activated, this, [this](int i) { m_session.showMaster(m_master->itemData(i).toString().toStdString()); });
     row->addWidget(m_master);
     row->addSpacing(10);
+    m_target = new QComboBox;
+    m_target->setObjectName("targetChooser");
+    m_target->setAccessibleName(tr("Target"));
+    for (const Target& t : shippedTargets()) m_target->addItem(text(t.name), text(t.key));
+    m_target->addItem(tr("From a file\u2026"));
+    connect(m_target, &QComboBox::activated, this, &TopBar::chooseTarget);
+    row->addWidget(m_target);
+    row->addSpacing(8);
     m_operations = new Meter(tr("Operations"));
     m_fetches = new Meter(tr("Fetches"));
     m_memory = new Meter(tr("Map MB"));
-    for (Meter* m : {m_operations, m_fetches, m_memory}) {
+    m_builds = new Meter(tr("Builds"));
+    if (!takeTarget(QSettings().value("target", "console").toString())) takeTarget("console");
+    for (Meter* m : {m_operations, m_fetches, m_memory, m_builds}) {
         row->addWidget(m);
         row->addSpacing(6);
     }
@@ -106,6 +123,32 @@ TopBar::TopBar(Session& session, BoardService& service, Commands& commands, cons
     connect(&session, &Session::fileChanged, this, &TopBar::refresh);
     connect(&session, &Session::masterShown, this, &TopBar::refresh);
     connect(&service, &BoardService::factsChanged, this, &TopBar::refresh);
+    refresh();
+}
+
+bool TopBar::takeTarget(const QString& keyOrFile) {
+    const Result<Target> target = findTarget(keyOrFile.toStdString());
+    if (!target) {
+        m_session.say(text(target.error().sentence));
+        return false;
+    }
+    m_limits = *target;
+    int at = m_target->findData(keyOrFile);
+    if (at < 0) {
+        at = m_target->count() - 1;
+        m_target->insertItem(at, text(target->name), keyOrFile);
+    }
+    m_target->setCurrentIndex(at);
+    m_target->setToolTip(tr("What the meters are held against. %1").arg(text(target->about)));
+    return true;
+}
+
+void TopBar::chooseTarget(int index) {
+    QString wanted = m_target->itemData(index).toString();
+    if (wanted.isEmpty()) wanted = QFileDialog::getOpenFileName(this, tr("The limits of a kind of machine"), {}, tr("Targets (*.json)"));
+    const bool taken = !wanted.isEmpty() && takeTarget(wanted);
+    if (taken) QSettings().setValue("target", wanted);
+    else m_target->setCurrentIndex(std::max(0, m_target->findData(QSettings().value("target", "console").toString())));
     refresh();
 }
 
@@ -124,23 +167,34 @@ void TopBar::refresh() {
     const auto span = [](int least, int most) {
         return least == most ? QString::number(most) : QString("%1\u2013%2").arg(least).arg(most);
     };
-    // Plain yardsticks until a target with limits of its own can be chosen.
+    const auto against = [this](double figure, float limit) {
+        const QString of =
+            limit > 0 ? tr("; %1 has %2").arg(text(m_limits.name)).arg(double(limit)) : tr("; %1 has no limit").arg(text(m_limits.name));
+        return limit > 0 && figure > double(limit) ? of + tr(": over it") : of;
+    };
+    const Limits& limits = m_limits.limits;
     m_operations->set(
-        c.operationsPerPixel(), 400, c.leastOperationsPerPixel(), span(c.leastOperationsPerPixel(), c.operationsPerPixel()),
-        tr("%1 operations per pixel, %2 per vertex with %3 carried over its triangles, %4 once a frame; the bar is full at 400")
+        c.operationsPerPixel(), double(limits.operations), c.leastOperationsPerPixel(),
+        span(c.leastOperationsPerPixel(), c.operationsPerPixel()),
+        tr("%1 operations per pixel, %2 per vertex with %3 carried over its triangles, %4 once a frame")
                 .arg(c.operationsPerPixel())
                 .arg(c.operations[size_t(Rate::Vertex)])
                 .arg(counted(c.carried, tr("number"), tr("numbers")))
                 .arg(c.operations[0]) +
+            against(c.operationsPerPixel(), limits.operations) +
             (c.skips() ? tr(". Where masks hide most of what is skipped where unseen: %1").arg(c.leastOperationsPerPixel()) : QString()));
-    m_fetches->set(c.fetches, 8, c.leastFetches(), span(c.leastFetches(), c.fetches),
-                   tr("%1 map fetches per pixel (%2 depend on another), %3 samplers; the bar is full at 8")
-                           .arg(c.fetches)
-                           .arg(c.dependentFetches)
-                           .arg(c.samplers) +
-                       (c.skips() ? tr(". Where masks hide most of what is skipped where unseen: %1").arg(c.leastFetches()) : QString()));
-    m_memory->set(double(c.mapBytes) / 1e6, 32, double(c.mapBytes) / 1e6, QString::number(double(c.mapBytes) / 1e6, 'f', 1),
-                  tr("Map memory with mips, in the format that each map is compressed to; the bar is full at 32 MB"));
+    m_fetches->set(
+        c.fetches, double(limits.fetches), c.leastFetches(), span(c.leastFetches(), c.fetches),
+        tr("%1 map fetches per pixel (%2 depend on another), %3 samplers").arg(c.fetches).arg(c.dependentFetches).arg(c.samplers) +
+            against(c.fetches, limits.fetches) +
+            (c.skips() ? tr(". Where masks hide most of what is skipped where unseen: %1").arg(c.leastFetches()) : QString()));
+    m_memory->set(double(c.mapBytes) / 1e6, double(limits.mapMegabytes), double(c.mapBytes) / 1e6,
+                  QString::number(double(c.mapBytes) / 1e6, 'f', 1),
+                  tr("Map memory with its smaller levels, in the format that each map is compressed to") +
+                      against(double(c.mapBytes) / 1e6, limits.mapMegabytes));
+    const double builds = double(m_service.facts()->masterBuilds);
+    m_builds->set(builds, double(limits.builds), builds, QString::number(builds),
+                  tr("Builds of this master that are in use") + against(builds, limits.builds));
 }
 
 } // namespace hue

@@ -1,6 +1,7 @@
 #pragma once
 // Name of the project, stations, masters, meters.
 #include "app/stations/station.h"
+#include "core/budget/target.h"
 
 #include <QWidget>
 
@@ -24,13 +25,18 @@ class TopBar : public QWidget {
 
   private:
     void refresh();
+    /// One that comes along, or a file that is asked for; remembered from one run to the next.
+    void chooseTarget(int index);
+    /// Shows the target in the chooser; says why where it cannot be read, and leaves the one before.
+    bool takeTarget(const QString& keyOrFile);
     Session& m_session;
     BoardService& m_service;
     QToolButton* m_menu;
     QLabel* m_name;
     QButtonGroup* m_stations;
-    QComboBox* m_master;
-    class Meter *m_operations, *m_fetches, *m_memory;
+    QComboBox *m_master, *m_target;
+    Target m_limits; ///< that the meters are held against
+    class Meter *m_operations, *m_fetches, *m_memory, *m_builds;
 };
 
 /// A figure over a bar; hatched when over its limit.

@@ -60,6 +60,30 @@ TEST_F(BarTest, TheMetersFollowTheGraph) {
     for (Meter* meter : window->findChildren<Meter*>()) EXPECT_FALSE(meter->toolTip().isEmpty());
 }
 
+TEST_F(BarTest, TheMetersAreHeldAgainstTheTargetThatIsChosen) {
+    auto& chooser = *window->findChild<QComboBox*>("targetChooser");
+    const auto tip = [&](const QString& meter) {
+        for (Meter* m : window->findChildren<Meter*>())
+            if (m->accessibleName() == meter) return m->toolTip();
+        return QString();
+    };
+    const auto choose = [&](const QString& name) {
+        chooser.setCurrentIndex(chooser.findText(name));
+        Q_EMIT chooser.activated(chooser.currentIndex());
+    };
+    const Id noise = type("worley", {80, 60});
+    wireToChannel(noise, "out", "roughness");
+    choose("Headset");
+    EXPECT_TRUE(tip("Operations").contains("Headset has 80: over it")) << tip("Operations").toStdString();
+    EXPECT_FALSE(tip("Fetches").contains(": over it"));
+    EXPECT_TRUE(tip("Builds").contains("Headset has 3"));
+    choose("Desktop");
+    EXPECT_TRUE(tip("Operations").contains("Desktop has 700")) << tip("Operations").toStdString();
+    EXPECT_EQ(tip("Operations").contains(": over it"), window->boardService().facts()->cost.operationsPerPixel() > 700);
+    EXPECT_EQ(QSettings().value("target").toString(), "desktop") << "the next start has it as well";
+    QSettings().remove("target");
+}
+
 TEST_F(BarTest, AMarkAtTheNameTellsOfUnsavedChanges) {
     auto marked = [&] {
         for (QLabel* label : window->findChildren<QLabel*>())

@@ -3,6 +3,7 @@
 #include "core/assemblies/equal_groups.h"
 #include "core/assemblies/fold.h"
 #include "core/base/csv.h"
+#include "core/budget/target.h"
 #include "core/check/advice.h"
 #include "core/check/check.h"
 #include "core/compare/format_report.h"
@@ -515,6 +516,8 @@ class Messages : public InFolder {
              },
              {"Livery", "Wetness", "choice"}},
             {"vary.no-set", "a row for each map set where there is none", [&] { return of(withMapSets(bareProject(), "m")); }, {"M"}},
+            {"target.unknown", "a target that does not come along", [&] { return of(findTarget("toaster")); }, {"toaster", "handheld"}},
+            {"target.unreadable", "a target that is something else", [&] { return of(parseTarget("{}", "mine.json")); }, {"mine.json", "kind"}},
             {"choice.no-name",
              "an option of blanks",
              [&] {

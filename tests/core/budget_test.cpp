@@ -1,0 +1,184 @@
+// Targets, and what is worn against them.
+#include "core/budget/target.h"
+#include "core/budget/verdict.h"
+#include "core/compress/block_format.h"
+#include "core/project/store.h"
+#include "tests/test_folder.h"
+#include "tests/test_graphs.h"
+
+#include <fstream>
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+#include <set>
+
+namespace hue {
+namespace {
+
+using namespace test;
+
+Target tight(float Limits::*limit, float x) {
+    Target t;
+    t.key = "tight", t.name = "Tight";
+    t.limits.*limit = x;
+    return t;
+}
+
+/// Base color from a map that a parameter brings, times a noise: Line with the map "small", Worn with "large".
+Project walls() {
+    Project p = bareProject();
+    for (const Id id : {"small", "large"})
+        p.maps.push_back(std::make_shared<MapFile>(MapFile{id, id, id + ".png", MapKind::Color, Wrap::Repeat, {}, {}}));
+    Parameter face, moss;
+    face.id = face.codeName = "face", face.name = "Face", face.type = ParameterType::Map, face.standard.map = "small";
+    moss.id = moss.codeName = "moss", moss.name = "Moss", moss.type = ParameterType::OnOff, moss.build = true;
+    p = *edit::addParameter(p, "m", face);
+    p = *edit::addParameter(p, "m", moss);
+    const Id map = add(p, "parameter", {}, {{"parameter", "face"}}), image = add(p, "image"), noise = add(p, "noise_2d"),
+             times = add(p, "multiply"), choose = add(p, "choose");
+    wire(p, {map, "out", ""}, image, "map");
+    wire(p, {image, "color", ""}, times, "in1");
+    wire(p, {noise, "out", ""}, times, "in2");
+    wire(p, {add(p, "parameter", {}, {{"parameter", "moss"}}), "out", ""}, choose, "which");
+    wire(p, {image, "color", ""}, choose, "in1");
+    wire(p, {times, "out", ""}, choose, "in2");
+    channel(p, {choose, "out", ""}, "base_color");
+    const auto instance = [&](const Id& id, std::map<Id, ParameterValue> own) {
+        Instance i;
+        i.id = i.name = id, i.parent = "m", i.own = std::move(own);
+        p = *edit::addInstance(p, i);
+    };
+    instance("line", {});
+    instance("worn", {{"face", {{}, "large"}}, {"moss", {Value::number(1), {}}}});
+    p.lineup.specimens = {{"shape:sphere", {"line"}}};
+    return p;
+}
+size_t bytesOf(const Id& map) { return map == "small" ? 1000000 : map == "large" ? 4000000 : 0; }
+
+TEST(Targets, GoThroughTheirFileAndRefuseNonsense) {
+    std::set<std::string> keys;
+    for (const Target& t : shippedTargets()) {
+        const Result<Target> back = parseTarget(targetText(t), "t");
+        ASSERT_TRUE(back) << back.error().sentence;
+        EXPECT_EQ(*back, t);
+        EXPECT_TRUE(keys.insert(t.key).second) << t.key;
+        EXPECT_FALSE(t.about.empty());
+        // All of them say something about every limit.
+        for (const LimitDef& d : limitDefs()) EXPECT_GT(t.limits.*d.limit, 0) << t.key << " " << d.key;
+    }
+    EXPECT_EQ(keys, (std::set<std::string>{"handheld", "headset", "console", "desktop"}));
+    // What a later version writes is kept.
+    auto json = nlohmann::json::parse(targetText(shippedTargets()[0]));
+    json["fans"] = 2;
+    EXPECT_NE(targetText(*parseTarget(json.dump(), "t")).find("\"fans\": 2"), std::string::npos);
+    const auto wrong = [&](const std::function<void(nlohmann::json&)>& change) {
+        auto j = nlohmann::json::parse(targetText(shippedTargets()[0]));
+        change(j);
+        const Result<Target> t = parseTarget(j.dump(), "mine.json");
+        if (t) return std::string("read");
+        EXPECT_EQ(t.error().code, "target.unreadable");
+        return t.error().sentence;
+    };
+    EXPECT_NE(wrong([](auto& j) { j["kind"] = "recipe"; }).find("kind"), std::string::npos);
+    EXPECT_NE(wrong([](auto& j) { j["format"] = 9; }).find("newer"), std::string::npos);
+    EXPECT_NE(wrong([](auto& j) { j["fetches"] = "many"; }).find("fetches"), std::string::npos);
+    EXPECT_NE(wrong([](auto& j) { j["operations"] = -4; }).find("operations"), std::string::npos);
+    EXPECT_NE(wrong([](auto& j) { j["formats"] = {"bc9"}; }).find("bc9"), std::string::npos);
+    EXPECT_NE(wrong([](auto& j) { j["key"] = "My machine"; }).find("key"), std::string::npos);
+    EXPECT_FALSE(parseTarget("{\"kind\": \"huestack tar", "t"));
+    const Result<Target> unknown = findTarget("toaster");
+    ASSERT_FALSE(unknown);
+    EXPECT_NE(unknown.error().sentence.find("handheld, headset, console, desktop"), std::string::npos);
+}
+
+TEST(Verdicts, HoldEachFigureAgainstItsLimit) {
+    const Project p = walls();
+    const Verdict v = verdictOf(p, "worn", tight(&Limits::operations, 1), bytesOf);
+    EXPECT_FALSE(v.fits());
+    ASSERT_TRUE(v.worst());
+    EXPECT_EQ(v.worst()->def->key, "operations");
+    // As the cost of the instance's build, which knows nothing of targets.
+    const Compilation compiled = compileSurface(p, *resolve(p, "worn").master);
+    const Cost cost = costOf(*compiled.program, nullptr, {});
+    EXPECT_EQ(v.worst()->figure, cost.operationsPerPixel());
+    EXPECT_EQ(v.worst()->words(), std::to_string(cost.operationsPerPixel()) + " of 1 operations per pixel");
+    EXPECT_TRUE(verdictOf(p, "worn", tight(&Limits::operations, float(cost.operationsPerPixel())), bytesOf).fits())
+        << "up to it is within it";
+    EXPECT_TRUE(verdictOf(p, "line", tight(&Limits::operations, 1), bytesOf).fits()) << "another build, that shows the map alone";
+    // Maps: that of the instance, not of its master.
+    EXPECT_TRUE(verdictOf(p, "line", tight(&Limits::mapMegabytes, 1), bytesOf).fits());
+    const Verdict large = verdictOf(p, "worn", tight(&Limits::mapMegabytes, 1), bytesOf);
+    EXPECT_FALSE(large.fits());
+    EXPECT_EQ(large.worst()->words(), "4 of 1 MB map memory");
+    // Without limits everything fits.
+    EXPECT_TRUE(verdictOf(p, "worn", Target{}, bytesOf).fits());
+    EXPECT_FALSE(verdictOf(p, "worn", Target{}, bytesOf).worst());
+}
+
+TEST(Verdicts, CountAProjectOnce) {
+    Project p = walls();
+    ProjectVerdict all = verdictOf(p, tight(&Limits::projectMegabytes, 4), bytesOf);
+    EXPECT_EQ(all.worn.size(), 2u);
+    EXPECT_EQ(all.memory.figure, 5) << "each map once";
+    EXPECT_FALSE(all.fits());
+    EXPECT_TRUE(verdictOf(p, tight(&Limits::projectMegabytes, 4), bytesOf, {"worn"}).fits()) << "of it alone";
+    all = verdictOf(p, tight(&Limits::builds, 1), bytesOf);
+    ASSERT_EQ(all.builds.size(), 1u);
+    EXPECT_EQ(all.builds[0].figure, 2);
+    EXPECT_EQ(all.masters[0], "m");
+    EXPECT_FALSE(all.fits());
+    EXPECT_TRUE(verdictOf(p, tight(&Limits::builds, 2), bytesOf).fits());
+    // A master that nobody wears is held against the target all the same.
+    Master other;
+    other.id = "o", other.name = "Other";
+    p.masters.push_back(std::make_shared<Master>(other));
+    EXPECT_EQ(verdictOf(p, Target{}, bytesOf).worn.size(), 3u);
+}
+
+TEST(Verdicts, NameMapsInFormatsThatAreNotRead) {
+    Project p = walls();
+    auto map = std::make_shared<MapFile>(*p.maps[1]);
+    map->format = "bc7";
+    p.maps[1] = map;
+    Target t;
+    t.formats = {"astc-6x6"};
+    const Verdict v = verdictOf(p, "worn", t, bytesOf);
+    EXPECT_EQ(v.badFormats, std::vector<std::string>{"large"});
+    EXPECT_FALSE(v.fits());
+    EXPECT_TRUE(verdictOf(p, "line", t, bytesOf).fits()) << "plain maps are compressed when they go out";
+    t.formats = {"astc-6x6", "bc7"};
+    EXPECT_TRUE(verdictOf(p, "worn", t, bytesOf).fits());
+}
+
+using HskBudget = InFolder;
+
+TEST_F(HskBudget, ExitsWith1OverALimitAndWritesWhatServersRead) {
+    Project p = walls();
+    p.maps.clear();
+    ASSERT_TRUE(saveProject(p, folder / "p.huestack"));
+    const std::string file = (folder / "p.huestack").string();
+    Ran ran = runHsk("budget " + file + " --target desktop");
+    EXPECT_EQ(ran.code, 0) << ran.output;
+    EXPECT_NE(ran.output.find("M/worn fits"), std::string::npos) << ran.output;
+    Target mine = tight(&Limits::operations, 2);
+    ASSERT_TRUE(writeTarget(mine, folder / "mine.json"));
+    ran = runHsk("budget " + file + " --target " + (folder / "mine.json").string() + " --junit " + (folder / "out.xml").string());
+    EXPECT_EQ(ran.code, 1) << ran.output;
+    EXPECT_NE(ran.output.find("M/worn is over: "), std::string::npos) << ran.output;
+    std::ifstream in(folder / "out.xml");
+    const std::string xml((std::istreambuf_iterator<char>(in)), {});
+    EXPECT_NE(xml.find("tests=\"4\" failures=\"1\""), std::string::npos) << xml;
+    EXPECT_NE(xml.find("<testcase classname=\"budget\" name=\"M/line\"/>"), std::string::npos) << xml;
+    const auto json = nlohmann::json::parse(runHsk("budget " + file + " --of M/worn --json").output);
+    EXPECT_EQ(json["worn"].size(), 1u);
+    EXPECT_EQ(json["target"], "console");
+    EXPECT_TRUE(json["fits"].get<bool>());
+    EXPECT_EQ(runHsk("budget " + file + " --target toaster").code, 2);
+    std::ofstream(folder / "bad.json") << "{\"kind\": \"huestack target\", \"key\": \"x\", \"fetches\": []}";
+    ran = runHsk("budget " + file + " --target " + (folder / "bad.json").string());
+    EXPECT_EQ(ran.code, 2);
+    EXPECT_NE(ran.output.find("fetches is no number"), std::string::npos) << ran.output;
+    EXPECT_NE(runHsk("budget --targets").output.find("handheld: Handheld."), std::string::npos);
+}
+
+} // namespace
+} // namespace hue

@@ -320,7 +320,7 @@ std::string brokenReference(const Project& p) {
         const Master* m = p.masterOf(i->id);
         if (!m) return i->name + " has no master";
         for (const auto& [id, own] : i->own) {
-            if (!m->parameter(id)) return i->name + " has a value of a parameter that is not there";
+            // One of a parameter that is gone stays until it is dropped.
             if (!own.map.empty() && !p.map(own.map)) return i->name + " wears a map that is not there";
         }
     }

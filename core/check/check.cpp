@@ -188,9 +188,7 @@ void adviseOnBareMasters(const Project& project, const std::vector<const Master*
 }
 
 /// One word for all of a master: who took a parameter away may have left a value in each of its instances.
-void adviseOnStrays(const Project& project, const Master& master, std::vector<Diagnostic>& out) {
-    const std::vector<Id> strays = instancesWithStrays(project, master);
-    if (strays.empty()) return;
+void adviseOnStrays(const Project& project, const Master& master, const std::vector<Id>& strays, std::vector<Diagnostic>& out) {
     constexpr size_t kNamed = 3;
     std::vector<std::string> names;
     for (size_t k = 0; k < strays.size() && k < kNamed; ++k) names.push_back(project.instance(strays[k])->name);
@@ -320,7 +318,14 @@ std::vector<Diagnostic> checkProject(const Project& project, const MapBounds& ma
                                {},
                                fmt::format("Specimen {} wears something that the project does not have. Drag an instance on it.", s + 1),
                                {}});
-    for (const MasterPtr& m : project.masters) adviseOnStrays(project, *m, out);
+    // All instances are gone through once, whatever the number of masters.
+    std::set<const Master*> withStrays;
+    for (size_t k = 0; k < masters.size(); ++k)
+        if (masters[k] && std::any_of(project.instances[k]->own.begin(), project.instances[k]->own.end(),
+                                      [&](const auto& own) { return !masters[k]->parameter(own.first); }))
+            withStrays.insert(masters[k]);
+    for (const MasterPtr& m : project.masters)
+        if (withStrays.contains(m.get())) adviseOnStrays(project, *m, instancesWithStrays(project, *m), out);
     adviseOnBareMasters(project, masters, out);
     return out;
 }

@@ -93,7 +93,7 @@ TEST_F(BuildChoices, AreCountedListedAndLeadToWhoUsesThem) {
         }
         return next;
     }));
-    EXPECT_EQ(button.text(), "2 of 3 builds");
+    EXPECT_TRUE(waitFor([&] { return button.text() == "2 of 3 builds"; }, 20000)) << button.text().toStdString();
     QTest::mouseClick(&button, Qt::LeftButton);
     auto* dialog = window->findChild<BuildsDialog*>();
     ASSERT_TRUE(dialog);

@@ -464,10 +464,17 @@ void ParameterSheet::refresh() {
     const size_t possible = shown ? possibleBuilds(*shown) : 1;
     m_builds->setVisible(possible > 1);
     if (possible > 1) {
-        const std::vector<Build> all = buildsOf(p, *shown);
-        const auto used = std::count_if(all.begin(), all.end(), [](const Build& b) { return !b.users.empty(); });
-        m_builds->setText(tr("%1 of %2 builds").arg(used).arg(possible));
-        m_builds->setAccessibleName(tr("%1 of %2 builds in use").arg(used).arg(possible));
+        // Goes through all instances, and this is called while a value is dragged.
+        m_session.runner().run(
+            {.owner = this, .kind = "builds", .newer = Newer::Waits},
+            [snapshot = m_session.snapshot(), id = shown->id](const Work&) {
+                const std::vector<Build> all = buildsOf(*snapshot, *snapshot->master(id));
+                return std::count_if(all.begin(), all.end(), [](const Build& b) { return !b.users.empty(); });
+            },
+            [this, possible](long used) {
+                m_builds->setText(tr("%1 of %2 builds").arg(used).arg(possible));
+                m_builds->setAccessibleName(tr("%1 of %2 builds in use").arg(used).arg(possible));
+            });
     }
     const size_t wearing = instance ? specimensWearing(p, instance->id).size() : 0;
     m_changes->setVisible(wearing > 1);

@@ -116,17 +116,24 @@ void InstanceModel::setHeadingsOf(const QModelIndex& row) {
 }
 
 void InstanceModel::findIdle() {
-    const auto& masters = m_session.project().masters;
+    // What a build leaves idle is a matter of graphs: while these stay, as in a drag of an instance's value, only further builds are
+    // compiled.
+    const Snapshot snapshot = m_session.snapshot();
+    const bool sameGraphs = m_shown && m_shown->masters == snapshot->masters && m_shown->assemblies == snapshot->assemblies &&
+                            !m_session.runner().running(this, "idle");
+    const auto& masters = snapshot->masters;
     if (std::none_of(masters.begin(), masters.end(), [](const MasterPtr& m) { return possibleBuilds(*m) > 1; })) return m_idle.clear();
     m_session.runner().run(
         {.owner = this, .kind = "idle"},
-        [snapshot = m_session.snapshot()](const Work& work) {
+        [snapshot, known = sameGraphs ? m_idle : decltype(m_idle){}](const Work& work) {
             std::map<std::pair<Id, Chosen>, std::set<Id>> out;
             for (const MasterPtr& m : snapshot->masters)
                 if (possibleBuilds(*m) > 1)
                     for (const Build& b : buildsOf(*snapshot, *m)) {
                         if (work.stopped()) return out;
-                        out[{m->id, b.chosen}] = idleParameters(*snapshot, *masterOfBuild(*m, b.chosen));
+                        const auto before = known.find({m->id, b.chosen});
+                        out[{m->id, b.chosen}] =
+                            before != known.end() ? before->second : idleParameters(*snapshot, *masterOfBuild(*m, b.chosen));
                     }
             return out;
         },
@@ -144,9 +151,9 @@ const Resolved& InstanceModel::resolved(const Id& id) const {
 }
 
 void InstanceModel::refresh() {
+    findIdle();
     m_resolved.clear();
     m_shown = m_session.snapshot();
-    findIdle();
     std::unordered_map<Id, std::vector<size_t>> shown = columnsShown();
     size_t columns = 0;
     for (const auto& [master, places] : shown) columns = std::max(columns, places.size());

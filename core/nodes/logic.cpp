@@ -45,7 +45,7 @@ NodeDef chooseNode() {
     NodeDef def{"choose",
                 "Choose",
                 "Ranges and masks",
-                "build choice option variant static switch pick select",
+                "build choice option variant switch pick select",
                 "One of two to eight values or finishes, by a build choice: the others are not in that build. By a value that stays open, "
                 "all of them are computed.",
                 {numberIn("which", 0, "A build choice; 0 is the first", 0, Parameter::kMostOptions - 1)},

@@ -2,7 +2,7 @@
 
 #include "cli/opened.h"
 #include "cli/output.h"
-#include "cli/worn_pictures.h"
+#include "cli/picture_check.h"
 #include "core/base/diagnostic.h"
 #include "core/base/files.h"
 #include "core/check/check.h"

@@ -3,7 +3,6 @@
 
 #include "cli/opened.h"
 #include "cli/output.h"
-#include "cli/worn_pictures.h"
 #include "core/base/files.h"
 #include "core/builds/builds.h"
 #include "core/compile/compile.h"
@@ -16,6 +15,7 @@
 #include "core/picture/contact_sheet.h"
 #include "core/surface/channels.h"
 #include "preview/lineup_pictures.h"
+#include "preview/worn_pictures.h"
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
@@ -369,10 +369,9 @@ int builds(const InstanceOptions& o) {
         if (!chosen->empty() && std::none_of(chosen->begin(), chosen->end(), [&](const Id& id) { return p.masterOf(id) == m.get(); }))
             continue;
         // Of all masters those that have choices.
-        if (chosen->empty() && possibleBuilds(*m) < 2) continue;
+        if (chosen->empty() && !hasBuildChoices(*m)) continue;
         const std::vector<Build> all = buildsOf(p, *m);
-        const auto used = std::count_if(all.begin(), all.end(), [](const Build& b) { return !b.users.empty(); });
-        if (!o.json) print(fmt::format("{}: {} of {} possible builds in use", m->name, used, possibleBuilds(*m)));
+        if (!o.json) print(fmt::format("{}: {} in use", m->name, buildCountWords(*m, usedOf(all))));
         for (const Build& b : all) {
             const Compilation c = compileSurface(p, *masterOfBuild(*m, b.chosen));
             const Cost cost = costOf(*c.program, c.offset.get(), {});
@@ -380,17 +379,18 @@ int builds(const InstanceOptions& o) {
             for (const Id& user : b.users) users.push_back(p.instance(user) ? p.instance(user)->name : m->name);
             if (o.json)
                 list.push_back(Json{{"master", m->name},
-                                    {"build", buildWords(*m, b.chosen)},
+                                    {"build", buildWords(p, *m, b.chosen)},
                                     {"operations", cost.operationsPerPixel()},
                                     {"fetches", cost.fetches},
                                     {"samplers", cost.samplers},
                                     {"usedBy", users}});
             else
-                print(fmt::format("  {}: {} operations, {} fetches; {}", buildWords(*m, b.chosen), cost.operationsPerPixel(), cost.fetches,
-                                  users.empty() ? "used by nobody" : fmt::format("{}", fmt::join(users, ", "))));
+                print(fmt::format("  {}: {} operations, {} fetches; {}", buildWords(p, *m, b.chosen), cost.operationsPerPixel(),
+                                  cost.fetches, users.empty() ? "used by nobody" : fmt::format("{}", fmt::join(users, ", "))));
         }
         for (const Parameter& q : m->parameters)
-            if (q.isBuildChoice() && !o.json) print(fmt::format("  {}: {}", q.name, choiceCostWords(choiceCosts(p, *m, q.id))));
+            if (q.isBuildChoice() && q.isNamed() && !o.json)
+                print(fmt::format("  {}: {}", q.name, choiceCostWords(choiceCosts(p, *m, q.id))));
     }
     if (o.json) print(list);
     return 0;
@@ -416,26 +416,14 @@ int sheet(const InstanceOptions& o) {
         if (!found) return fail(found.error());
         mesh = *found;
     }
-    const auto pictures = WornPictures::start(p);
+    const auto pictures = WornPictures::start(p.project, p.assets);
     if (!pictures) return fail(pictures.error());
-    (*pictures)->side = o.size;
     (*pictures)->samples = o.samples;
     (*pictures)->time = o.time;
     (*pictures)->mesh = mesh;
-    ContactSheet made(layout);
-    // Of one master, its name before each would say nothing.
-    const bool ofOne =
-        std::all_of(worn->begin(), worn->end(), [&](const Id& id) { return p.project.masterOf(id) == p.project.masterOf((*worn)[0]); });
-    const auto nameOnSheet = [&](const Id& id) {
-        const Instance* instance = p.project.instance(id);
-        return ofOne && instance ? instance->name : p.project.nameOf(id);
-    };
-    for (size_t k = 0; k < worn->size(); ++k) {
-        const Result<RenderedPicture> picture = (*pictures)->draw((*worn)[k]);
-        if (!picture) return fail(picture.error());
-        made.put(int(k), picture->rgba, nameOnSheet((*worn)[k]));
-    }
-    const Outcome written = writeScreenPicture(o.out, made.rgba(), layout.width(), layout.height());
+    const Result<std::vector<uint8_t>> made = (*pictures)->sheet(*worn, layout);
+    if (!made) return fail(made.error());
+    const Outcome written = writeScreenPicture(o.out, *made, layout.width(), layout.height());
     return written ? 0 : fail(written.error());
 }
 

@@ -200,44 +200,83 @@ Master makeMossySetts() {
     m.id = "mossy_setts";
     m.name = "Mossy setts";
     m.parameters = {
-        colored("moss_color", "Moss color", "#5D6B26", "Moss", "Where the sun falls on it"),
-        colored("moss_shade", "Moss shade", "#22290E", "Moss", "Between the cushions"),
+        ofFinish("stones", "Stones", "setts_dry", "Stone", "What the moss grows on"),
+        mapped("stone_height", "Height of the stones", MapKind::Height, "setts_height", "Stone", "Which of them stand out of it"),
+        buildChoice("grows", "Grows", {"as painted", "in all joints"}, 0, "Moss", "Where it is"),
         limitedTo1(number("soft_edge", "Soft edge", 0.14f, 0.01f, 1, "Moss", "Range of heights over which moss and stone are both seen")),
+        drawn("moss_colors", "Greens", "gradient straight: 0 #22290E, 1 #5D6B26", "Moss",
+              "From between the cushions to where the sun falls"),
+        drawn("cushion", "Cushions", "curve straight: 0 0, 1 1", "Moss", "How they rise from their edge to their middle"),
+        number("cushion_size", "Size of cushions", 26, 1, 60, "Moss", "Cushions to a repetition"),
+        buildChoice("dew", "Dew", {}, 0, "Dew", "Drops on the moss"),
+        colored("dew_color", "Color of the dew", "#C8E4F2", "Dew", "Of what it mirrors, and how much of it is seen"),
+        limitedTo1(number("dew_gloss", "Gloss of the dew", 0.7f, 0, 1, "Dew", "How smooth the moss is under it")),
     };
+    for (Parameter& p : m.parameters) {
+        if (p.id == "cushion_size")
+            p.type = ParameterType::Vector2, p.components = {"across", "along"}, p.standard.value = Value::vec2(26, 26);
+        if (p.id == "stone_height") p.mostPixels = 2048, p.leastChannels = 1;
+        if (p.id == "dew_color") p.alpha = true, p.strongest = 4, p.standard.value = Value::vec4(0.58f, 0.78f, 0.9f, 0.35f);
+        if (p.group == "Dew" && p.id != "dew") p.shownWhen = {"dew", {1}};
+    }
     GraphWriter g(m);
-    // The yard as it is dry, and how high its stones stand.
-    g.card("stone", kFinishOfKind, 1, 0).choose(std::string(kFinishOfSetting), "setts_dry");
-    g.card("height", "image", 1, 1.5f, "Height of the stones").choose("map", "setts_height");
+    // The yard, by itself as it is dry, and how high its stones stand.
+    g.card("stone", kFinishOfKind, 1, 0).choose(std::string(kFinishOfSetting), "stones");
+    g.parameter("stone_height", 0, 1.5f);
+    g.card("height", "image", 1, 1.5f, "Height of the stones").wire("map", "card_stone_height");
     g.card("standing", "with_channel", 2, 0.3f, "Standing stones")
         .choose("channel", "height")
         .wire("finish", "stone")
         .wire("value", "height", "color", "r");
     // Cushions of moss.
-    g.card("cushions", "fractal", 0, 3.6f, "Cushions").set("scale", 26).choose("octaves", "2");
-    g.card("domes", "remap", 1, 3.6f, "Domes").set("inlow", -0.7f).set("inhigh", 0.7f).choose("limit", "on").wire("in", "cushions");
-    g.parameter("moss_color", 1, 5.2f);
-    g.parameter("moss_shade", 1, 6.2f);
-    g.card("greens", "mix", 2, 4.6f, "Greens").wire("bg", "card_moss_shade").wire("fg", "card_moss_color").wire("mix", "domes");
-    g.card("slopes", "height_to_normal", 2, 6.4f, "Slopes").set("scale", 0.6f).wire("in", "domes");
-    g.card("bulge", "normal_map", 3, 6.4f, "Bulge").wire("in", "slopes");
-    g.card("rises", "remap", 2, 3.2f, "Rises to").set("outlow", 0.35f).set("outhigh", 0.75f).wire("in", "domes");
-    g.card("moss", "finish", 4, 2.6f, "Moss")
-        .set("roughness", 0.96f)
+    g.card("uv", "texcoord", -2, 3.6f);
+    g.parameter("cushion_size", -2, 4.6f);
+    g.card("places", "multiply", -1, 3.6f).wire("in1", "uv").wire("in2", "card_cushion_size");
+    g.card("cushions", "fractal", 0, 3.6f, "Cushions").set("scale", 1).choose("octaves", "2").wire("uv", "places");
+    g.card("noise", "remap", 1, 3.6f, "From 0 to 1").set("inlow", -0.7f).set("inhigh", 0.7f).choose("limit", "on").wire("in", "cushions");
+    g.parameter("cushion", 1, 4.8f);
+    g.card("domes", "read_along", 2, 3.8f, "Domes").wire("map", "card_cushion").wire("in", "noise");
+    g.parameter("moss_colors", 2, 5.2f);
+    g.card("greens", "read_along", 3, 4.6f, "Greens").wire("map", "card_moss_colors").wire("in", "domes", "value");
+    g.card("slopes", "height_to_normal", 3, 6.4f, "Slopes").set("scale", 0.6f).wire("in", "domes", "value");
+    g.card("bulge", "normal_map", 4, 6.4f, "Bulge").wire("in", "slopes");
+    g.card("rises", "remap", 3, 3.2f, "Rises to").set("outlow", 0.35f).set("outhigh", 0.75f).wire("in", "domes", "value");
+    // Dew lies where the cushions are high.
+    g.parameter("dew_color", 3, 8);
+    g.parameter("dew_gloss", 3, 9);
+    g.card("drops", "multiply", 4, 8, "Drops").wire("in1", "card_dew_color", "out", "a").wire("in2", "domes", "value");
+    g.card("dewy_color", "mix", 5, 7.4f, "Under dew")
+        .wire("bg", "greens", "color")
+        .wire("fg", "card_dew_color", "out", "rgb")
+        .wire("mix", "drops");
+    g.card("gloss", "multiply", 5, 9, "Smoother").wire("in1", "card_dew_gloss").wire("in2", "drops");
+    g.card("dewy_rough", "subtract", 6, 9, "Roughness").set("in1", 0.96f).wire("in2", "gloss");
+    g.parameter("dew", 5, 5.6f);
+    g.card("moss_color", "choose", 6, 6, "Color").wire("which", "card_dew").wire("in1", "greens", "color").wire("in2", "dewy_color");
+    g.card("moss_rough", "choose", 7, 8, "Roughness").set("in1", 0.96f).wire("which", "card_dew").wire("in2", "dewy_rough");
+    g.card("moss", "finish", 7, 2.6f, "Moss")
         .set("occlusion", 0.85f)
-        .wire("base_color", "greens")
+        .wire("base_color", "moss_color")
+        .wire("roughness", "moss_rough")
         .wire("normal", "bulge")
         .wire("height", "rises");
     // Where it is painted it fills the joints first.
     g.card("painted", "painted", 4, 1.4f, "moss");
-    g.parameter("soft_edge", 4, 6.2f);
-    g.card("overgrown", "finish_height_blend", 5, 1.0f, "Overgrown")
+    g.card("stands_out", "smoothstep", 3, 0, "Stands out").set("low", 0.35f).set("high", 0.75f).wire("in", "height", "color", "r");
+    g.card("joints", "invert", 4, 0, "In the joints").wire("in", "stands_out");
+    g.parameter("grows", 5, 0);
+    g.card("where", "choose", 6, 1, "Where it grows").wire("which", "card_grows").wire("in1", "painted").wire("in2", "joints");
+    g.parameter("soft_edge", 7, 6.2f);
+    g.card("overgrown", "finish_height_blend", 8, 1.0f, "Overgrown")
         .wire("bg", "standing")
         .wire("fg", "moss")
-        .wire("mix", "painted")
+        .wire("mix", "where")
         .wire("soft edge", "card_soft_edge")
         .choose("unseen", "skipped");
     g.spread();
-    g.bay("moss", {"cushions", "domes", "card_moss_color", "card_moss_shade", "greens", "slopes", "bulge", "rises", "moss"});
+    g.bay("moss", {"uv", "card_cushion_size", "places", "cushions", "noise", "card_cushion", "domes", "card_moss_colors", "greens",
+                   "slopes", "bulge", "rises"});
+    g.bay("dew", {"card_dew_color", "card_dew_gloss", "drops", "dewy_color", "gloss", "dewy_rough"});
     g.channel(std::string(kWholeSurface), "overgrown");
     return m;
 }
@@ -338,6 +377,12 @@ std::vector<Instance> makeInstances() {
     add("setts_after_rain", "After rain", "setts", {{"wetness", n(0.7f)}, {"water_level", n(0.5f)}, {"moss", n(0.22f)}});
     add("setts_overgrown", "Overgrown", "setts", {{"moss", n(0.8f)}, {"wetness", n(0.15f)}});
     add("yard_moss", "Yard", "mossy_setts", {{"soft_edge", n(0.18f)}});
+    add("yard_morning", "Morning", "yard_moss",
+        {{"stones", {{}, "setts_after_rain"}},
+         {"dew", n(1)},
+         {"moss_colors", {{}, "gradient smooth: 0 #161D12, 0.55 #40542A, 1 #7C8A4A"}},
+         {"cushion", {{}, "curve smooth: 0 0, 0.35 0.55, 1 1"}}});
+    add("yard_joints", "Joints", "mossy_setts", {{"grows", n(1)}, {"soft_edge", n(0.3f)}});
     add("tile_bottle", "Bottle", "glazed_tile", {});
     add("tile_bone", "Bone", "glazed_tile",
         {{"glaze_thick", c("#E4DABF")}, {"glaze_thin", c("#F4EEDC")}, {"variation", n(0.35f)}, {"grime", n(0.35f)}});

@@ -125,6 +125,22 @@ inline Parameter mapped(const Id& id, const char* name, MapKind kind, const Id& 
     return p;
 }
 
+/// A curve or a gradient, by its text.
+inline Parameter drawn(const Id& id, const char* name, const char* points, const char* group, const char* description) {
+    Parameter p = number(id, name, 0, 0, 1, group, description);
+    p.type = std::string_view(points).starts_with("curve") ? ParameterType::Curve : ParameterType::Gradient;
+    p.standard.map = points;
+    return p;
+}
+
+/// What a Finish of card takes that names the parameter.
+inline Parameter ofFinish(const Id& id, const char* name, const Id& worn, const char* group, const char* description) {
+    Parameter p = number(id, name, 0, 0, 1, group, description);
+    p.type = ParameterType::Finish;
+    p.standard.map = worn;
+    return p;
+}
+
 /// One of a few names, or on and off where there are none; resolved when compiling.
 inline Parameter buildChoice(const Id& id, const char* name, std::vector<std::string> options, float standard, const char* group,
                              const char* description) {

@@ -1,5 +1,6 @@
 #include "tests/random_edits.h"
 
+#include "core/document/drawn.h"
 #include "core/assemblies/fold.h"
 #include "core/document/bays.h"
 #include "core/nodes/assembly_card.h"
@@ -272,6 +273,9 @@ AnyEdit Chance::next() {
 
 AnyEdit anyEdit(const Project& project, std::mt19937& random) { return Chance(project, random).next(); }
 
+/// A map, a curve or gradient, or what a finish is taken of.
+static bool holdsThere(const Project& p, const Id& value) { return value.empty() || p.map(value) || p.masterOf(value) || drawnFrom(value); }
+
 std::string brokenReference(const Project& p) {
     // What is worn is looked up among masters and instances together; the other lists stand for themselves.
     std::set<Id> worn, maps, packings, meshes;
@@ -314,14 +318,14 @@ std::string brokenReference(const Project& p) {
             }
         }
         for (const Parameter& k : m->parameters)
-            if (!k.standard.map.empty() && !p.map(k.standard.map)) return m->name + ": " + k.name + " has a map that is not there";
+            if (!holdsThere(p, k.standard.map)) return m->name + ": " + k.name + " has a map that is not there";
     }
     for (const auto& i : p.instances) {
         const Master* m = p.masterOf(i->id);
         if (!m) return i->name + " has no master";
         for (const auto& [id, own] : i->own) {
             // One of a parameter that is gone stays until it is dropped.
-            if (!own.map.empty() && !p.map(own.map)) return i->name + " wears a map that is not there";
+            if (!holdsThere(p, own.map)) return i->name + " wears a map that is not there";
         }
     }
     for (const auto& k : p.packings)

@@ -6,6 +6,7 @@
 #include "core/compress/block_format.h"
 #include "core/edits/edits.h"
 #include "core/images/mips.h"
+#include "core/maps/drawn_map.h"
 
 #include <QFileInfo>
 #include <QPointer>
@@ -199,6 +200,7 @@ Cost MapService::cost(const Project& project, const Id& worn) const {
     return costOf(*compiled.program, compiled.offset.get(), [&](const MapSlot& slot) -> CardMap {
         Id id = slot.map;
         if (const auto it = resolved.values.find(slot.parameter); it != resolved.values.end()) id = it->second.value.map;
+        if (isDrawn(id)) return {&slot, kDrawnBytes};
         const MapFile* map = project.map(id);
         const auto k = map ? knowledge(*map) : nullptr;
         if (!k || !k->problem.empty()) return {};

@@ -117,7 +117,7 @@ Id Session::pathText() const {
 void Session::enter(const Id& card) {
     const Node* node = master() ? master()->graph.find(card) : nullptr;
     if (node && node->kind == kFinishOfKind) {
-        const Master* worn = project().masterOf(finishOf(*node));
+        const Master* worn = project().masterOf(finishOf(*master(), *node));
         if (!worn) return say(tr("The project does not have the master that this card takes a finish of."));
         return showMaster(worn->id);
     }

@@ -360,7 +360,7 @@ class Unfold {
         }
         const PortDef& input = *cardOf(m_assembly).def.input(p->codeName);
         const auto outer = m_card.wires.find(p->codeName);
-        if (p->type == ParameterType::Map) {
+        if (p->leadsMap()) {
             if (outer != m_card.wires.end()) return outer->second;
             const auto chosen = m_card.settings.find(p->codeName);
             if (reader) reader->settings[port] = chosen != m_card.settings.end() ? chosen->second : p->standard.map;

@@ -13,8 +13,6 @@
 namespace hue {
 namespace {
 
-int placeOf(const Value& value) { return int(std::lround(value[0])); }
-
 /// Masters that are worn themselves: by slots, decals and cards.
 std::set<Id> wornBare(const Project& project) {
     std::set<Id> out;
@@ -24,7 +22,15 @@ std::set<Id> wornBare(const Project& project) {
     }
     for (const Master* board : project.boards())
         for (const auto& [id, node] : board->graph.nodes)
-            if (const Id worn = finishOf(*node); !worn.empty()) out.insert(worn);
+            if (const Id worn = finishOf(*board, *node); !worn.empty()) out.insert(worn);
+    std::set<Id> finishes;
+    for (const MasterPtr& m : project.masters)
+        for (const Parameter& p : m->parameters)
+            if (p.type == ParameterType::Finish) finishes.insert(p.id);
+    if (!finishes.empty())
+        for (const InstancePtr& i : project.instances)
+            for (const auto& [parameter, own] : i->own)
+                if (finishes.contains(parameter)) out.insert(own.map);
     return out;
 }
 
@@ -54,7 +60,7 @@ std::string figures(int least, int most, std::string_view one, std::string_view 
 Chosen defaultsOf(const Master& master) {
     Chosen out;
     for (const Parameter& p : master.parameters)
-        if (p.isBuildChoice()) out[p.id] = placeOf(p.standard.value);
+        if (p.isBuildChoice()) out[p.id] = p.standard;
     return out;
 }
 
@@ -65,9 +71,8 @@ Chosen chosenBy(const Project& project, const Id& instance, Chosen defaults) {
     std::set<Id> set;
     if (!defaults.empty())
         for (const Instance* i : project.chainOf(instance))
-            for (auto& [parameter, place] : defaults)
-                if (const auto own = i->own.find(parameter); own != i->own.end() && set.insert(parameter).second)
-                    place = placeOf(own->second.value);
+            for (auto& [parameter, value] : defaults)
+                if (const auto own = i->own.find(parameter); own != i->own.end() && set.insert(parameter).second) value = own->second;
     return defaults;
 }
 
@@ -107,26 +112,42 @@ std::vector<Build> buildsOf(const Project& project, const Master& master) {
     return out;
 }
 
+bool hasBuildChoices(const Master& master) {
+    return std::any_of(master.parameters.begin(), master.parameters.end(), [](const Parameter& p) { return p.isBuildChoice(); });
+}
+
+size_t usedOf(const std::vector<Build>& builds) {
+    return size_t(std::count_if(builds.begin(), builds.end(), [](const Build& b) { return !b.users.empty(); }));
+}
+
+std::string buildCountWords(const Master& master, size_t used) {
+    const bool open =
+        std::any_of(master.parameters.begin(), master.parameters.end(), [](const Parameter& p) { return p.type == ParameterType::Finish; });
+    return open ? fmt::format("{} {}", used, used == 1 ? "build" : "builds") : fmt::format("{} of {} builds", used, possibleBuilds(master));
+}
+
 size_t possibleBuilds(const Master& master) {
     constexpr size_t kMost = size_t(1) << 40;
     size_t out = 1;
     for (const Parameter& p : master.parameters)
-        if (p.isBuildChoice()) out = std::min(kMost, out * std::max<size_t>(1, optionsOf(p).size()));
+        if (p.isBuildChoice() && p.isNamed()) out = std::min(kMost, out * std::max<size_t>(1, optionsOf(p).size()));
     return out;
 }
 
-std::string buildWords(const Master& master, const Chosen& chosen) {
+std::string buildWords(const Project& project, const Master& master, const Chosen& chosen) {
     std::vector<std::string> words;
     for (const Parameter& p : master.parameters)
         if (const auto at = chosen.find(p.id); at != chosen.end())
-            words.push_back(fmt::format("{} {}", p.name, optionOf(p, Value::number(float(at->second)))));
+            words.push_back(p.isNamed()
+                                ? fmt::format("{} {}", p.name, optionOf(p, at->second.value))
+                                : fmt::format("{} of {}", p.name, at->second.map.empty() ? "nothing" : project.nameOf(at->second.map)));
     return words.empty() ? "one build" : fmt::format("{}", fmt::join(words, ", "));
 }
 
 std::shared_ptr<const Master> masterOfBuild(const Master& master, const Chosen& chosen) {
     auto out = std::make_shared<Master>(master);
     for (Parameter& p : out->parameters)
-        if (const auto at = chosen.find(p.id); at != chosen.end()) p.standard = limited(p, {Value::number(float(at->second)), {}});
+        if (const auto at = chosen.find(p.id); at != chosen.end()) p.standard = limited(p, at->second);
     return out;
 }
 

@@ -30,7 +30,7 @@ std::optional<Value> knownValue(const Master& m, std::string_view channel) {
         if (node->kind != "parameter") return {};
         auto setting = node->settings.find("parameter");
         const Parameter* p = setting == node->settings.end() ? nullptr : m.parameter(setting->second);
-        return p && p->type != ParameterType::Map ? std::optional(p->standard.value) : std::nullopt;
+        return p && p->width() ? std::optional(p->standard.value) : std::nullopt;
     }
     if (feedsWhole(m.graph)) return {};
     auto it = m.graph.channelConstants.find(key);

@@ -15,6 +15,7 @@
 #include "core/edits/strays.h"
 #include "core/edits/wearing.h"
 #include "core/nodes/assembly_card.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 #include <algorithm>
@@ -51,7 +52,9 @@ void checkDeadEnds(const Project& project, const Master& master, const std::set<
     std::map<Id, bool> parameterReaches;
     for (const auto& [id, node] : master.graph.nodes) {
         const auto setting = node->settings.find("parameter");
-        if (setting != node->settings.end() && (reached.contains(id) || scratch.contains(id))) parameterReaches[setting->second] = true;
+        const bool counts = reached.contains(id) || scratch.contains(id);
+        if (setting != node->settings.end() && counts) parameterReaches[setting->second] = true;
+        if (const Parameter* filled = counts ? finishParameter(master, *node) : nullptr) parameterReaches[filled->id] = true;
         // Only the last card of a chain that leads nowhere is named.
         const NodeDef* def = nodeDefOf(project, *node);
         if (reached.contains(id) || read.contains(id) || scratch.contains(id) || (def && def->outputs.empty())) continue;
@@ -202,18 +205,15 @@ void adviseOnStrays(const Project& project, const Master& master, const std::vec
 }
 
 void checkBuilds(const Project& project, const Master& master, std::vector<Diagnostic>& out) {
-    if (possibleBuilds(master) <= kManyBuilds) return;
-    const std::vector<Build> all = buildsOf(project, master);
-    const size_t used = size_t(std::count_if(all.begin(), all.end(), [](const Build& b) { return !b.users.empty(); }));
+    if (!hasBuildChoices(master)) return;
+    const size_t used = usedOf(buildsOf(project, master));
     if (used > kManyBuilds)
-        out.push_back(
-            {Severity::Caution,
-             "builds.many",
-             {master.id, {}, {}},
-             fmt::format("{} is in use in {} builds of {} possible ones, and each is compiled and shipped by itself. Leave choices "
-                         "live that save little.",
-                         master.name, used, possibleBuilds(master)),
-             {}});
+        out.push_back({Severity::Caution,
+                       "builds.many",
+                       {master.id, {}, {}},
+                       fmt::format("{} is in use in {}, and each is compiled and shipped by itself. Leave choices live that save little.",
+                                   master.name, buildCountWords(master, used)),
+                       {}});
 }
 
 std::set<Id> nodesThatReachOutputs(const Graph& graph) {

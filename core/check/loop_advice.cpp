@@ -69,7 +69,7 @@ class Loops {
             if (from && from->kind == "parameter") {
                 const auto setting = from->settings.find("parameter");
                 const Parameter* parameter = setting == from->settings.end() ? nullptr : m_master.parameter(setting->second);
-                if (!parameter || parameter->type == ParameterType::Map) return {};
+                if (!parameter || !parameter->width()) return {};
                 return Chosen{parameter->standard.value, parameter, {}};
             }
             if (!from || !m_opened.inputs.contains(from->id)) return {};

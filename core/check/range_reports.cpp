@@ -1,5 +1,6 @@
 #include "core/check/range_reports.h"
 
+#include "core/document/drawn.h"
 #include "core/edits/edits.h"
 #include "core/nodes/catalogue.h"
 #include "core/program/intervals.h"
@@ -30,6 +31,12 @@ Interval boundsOf(const Project& project, const Master& master, const MapSlot& s
     constexpr Interval kUnknown{0, 1};
     Interval all{std::numeric_limits<float>::infinity(), -std::numeric_limits<float>::infinity()};
     for (const Id& map : held) {
+        if (const Result<Drawn> drawn = isDrawn(map) ? drawnFrom(map) : Error{}; drawn) {
+            for (const DrawnPoint& p : drawn->points)
+                for (size_t c = 0; c < (drawn->kind == Drawn::Kind::Curve ? 1u : 4u); ++c)
+                    all = {std::min(all.low, p.value[c]), std::max(all.high, p.value[c])};
+            continue;
+        }
         const Interval its = map.empty() || !maps ? kUnknown : maps(map).value_or(kUnknown);
         all = {std::min(all.low, its.low), std::max(all.high, its.high)};
     }
@@ -43,9 +50,17 @@ std::optional<Interval> fromOutside(const Project& project, const Program& p, co
     case Op::Parameter: {
         const Parameter* parameter = master.parameter(p.parameters[i.imm]);
         if (!parameter) return {};
-        if (parameter->type == ParameterType::Color) return Interval{std::max(0.f, parameter->hardMin), std::min(1.f, parameter->hardMax)};
+        if (parameter->type == ParameterType::Color)
+            return Interval{std::max(0.f, parameter->hardMin), std::min(parameter->strongest, parameter->hardMax)};
         // The slider is what is meant; beyond it is done on purpose.
         return Interval{std::max(parameter->softMin, parameter->hardMin), std::min(parameter->softMax, parameter->hardMax)};
+    }
+    case Op::Swizzle: {
+        // The alpha of a color stays below 1, however strongly the color glows.
+        const Instruction& from = p.code[size_t(i.args[0])];
+        const Parameter* color = from.op == Op::Parameter ? master.parameter(p.parameters[from.imm]) : nullptr;
+        if (color && color->alpha && i.width == 1 && (i.imm & 3) == 3) return Interval{0, 1};
+        return {};
     }
     case Op::Noise2:
     case Op::Noise2Seamless:

@@ -41,21 +41,26 @@ bool liveConstantValue(const Project& project, const Master& master, const Id& n
         return true;
     }
     // Down the assemblies and finishes to the board on which the card lies.
-    const Graph* graph = &master.graph;
-    const Node* found = graph->find(way);
-    for (std::string_view rest = way; !found && graph;) {
+    const Master* board = &master;
+    std::shared_ptr<const Master> built;
+    const Node* found = board->graph.find(way);
+    for (std::string_view rest = way; !found && board;) {
         const size_t end = rest.find('/');
-        const Node* card = graph->find(Id(rest.substr(0, end)));
+        const Node* card = board->graph.find(Id(rest.substr(0, end)));
         if (end == std::string_view::npos) {
             found = card;
             break;
         }
-        const Id worn = card ? finishOf(*card) : Id{};
-        const Master* board = !card ? nullptr : worn.empty() ? project.assembly(assemblyOf(*card)) : project.masterOf(worn);
-        graph = board ? &board->graph : nullptr;
+        if (const Id worn = card ? finishOf(*board, *card) : Id{}; !worn.empty()) {
+            const Resolved its = resolve(project, worn);
+            board = its.master;
+            built = its.built;
+        } else {
+            board = card ? project.assembly(assemblyOf(*card)) : nullptr;
+        }
         rest.remove_prefix(end + 1);
     }
-    if (const Id worn = found ? finishOf(*found) : Id{}; !worn.empty()) {
+    if (const Id worn = found ? finishOf(*board, *found) : Id{}; !worn.empty()) {
         value = valueOfWorn(project, worn, port);
         return true;
     }
@@ -87,14 +92,6 @@ std::string structureKey(const Project& project, const Master& master) {
             add(id);
             add(node->kind);
             if (node->muted) add("muted");
-            // What an instance changes are maps; its other values stay open.
-            if (const Id worn = finishOf(*node); !worn.empty())
-                for (const auto& [parameter, entry] : resolve(project, worn).values) {
-                    const Parameter* p = project.masterOf(worn)->parameter(parameter);
-                    if (p && p->isBuildChoice()) add(optionOf(*p, entry.value.value));
-                    add(entry.value.map);
-                    if (const MapFile* map = project.map(entry.value.map)) key += char('0' + int(map->kind));
-                }
             for (const auto& [name, value] : node->settings) {
                 add(name);
                 add(value);
@@ -110,13 +107,25 @@ std::string structureKey(const Project& project, const Master& master) {
             add(p.id);
             key += char('0' + int(p.type));
             key += char('0' + int(p.mapKind));
-            if (p.isBuildChoice()) add(fmt::format("{}", p.standard.value[0]));
+            if (p.isBuildChoice()) add(p.width() ? fmt::format("{}", p.standard.value[0]) : p.standard.map);
+            key += char('0' + p.width());
         }
     };
     addBoard(master);
     addWires(master.graph.channelWires);
     for (const std::string& channel : master.graph.mutedChannels) add(channel);
-    const std::vector<const Master*> worn = mastersWornOn(project, master.graph);
+    // What an instance that is taken as a finish changes are maps and builds; its other values stay open.
+    for (const Id& finish : finishesWornOn(project, master)) {
+        add(finish);
+        const Master* its = project.masterOf(finish);
+        for (const auto& [parameter, entry] : resolve(project, finish).values) {
+            const Parameter* p = its->parameter(parameter);
+            if (p && p->isNamed() && p->build) add(optionOf(*p, entry.value.value));
+            add(entry.value.map);
+            if (const MapFile* map = project.map(entry.value.map)) key += char('0' + int(map->kind));
+        }
+    }
+    const std::vector<const Master*> worn = mastersWornOn(project, master);
     std::vector<Id> assemblies = assembliesOn(project, master.graph, true);
     for (const Master* m : worn) {
         add(m->id);

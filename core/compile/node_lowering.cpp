@@ -1,6 +1,7 @@
 // How one card becomes operations: widths of its ports, its inputs, and what its definition makes of them.
 #include "core/base/diagnostic.h"
 #include "core/compile/graph_compiler.h"
+#include "core/document/drawn.h"
 #include "core/document/parameter_kinds.h"
 
 #include <set>
@@ -63,6 +64,7 @@ class NodeLowering final : public Lowering {
         }
         const Id id(setting(port));
         if (const MapFile* map = m_c.m_project.map(id)) return b.mapSlot({{}, id, map->kind});
+        if (isDrawn(id)) return b.mapSlot({{}, id, MapKind::Data});
         m_c.report(Severity::Caution, "image.no-map", {{}, m_node.id, std::string(port)},
                    id.empty() ? fmt::format("{} has no map and shows white. Choose one on the card, or wire a map parameter.",
                                             m_c.titleOf(m_node.id))

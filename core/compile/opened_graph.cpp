@@ -76,7 +76,7 @@ class Opener {
         m_out = &out;
         auto graph = std::make_shared<Graph>();
         m_graph = graph.get();
-        findOutputs({}, m_board.graph);
+        findOutputs({}, m_board, {});
         open({}, m_board.graph, nullptr, {});
         m_graph->channelConstants = m_board.graph.channelConstants;
         m_graph->mutedChannels = m_board.graph.mutedChannels;
@@ -133,8 +133,7 @@ class Opener {
     }
 
     /// The master that a Finish of card opens to, or nothing when it cannot be.
-    const Master* wearable(const Id& way, const Node& card) {
-        const Id worn = finishOf(card);
+    const Master* wearable(const Id& way, const Node& card, const Id& worn) {
         const Master* master = worn.empty() ? nullptr : m_project.masterOf(worn);
         const std::string name = card.title.empty() ? master ? master->name : "Finish of" : card.title;
         if (!master) {
@@ -166,11 +165,18 @@ class Opener {
         return master;
     }
 
+    /// What a Finish of card takes: by itself, or by a parameter of its board as that is called.
+    static Id wornBy(const Master& board, const Node& card, const Call& call) {
+        if (const Parameter* p = finishParameter(board, card))
+            if (const auto given = call.maps.find(p->codeName); given != call.maps.end()) return given->second;
+        return finishOf(board, card);
+    }
+
     /// Where the outputs of a board's assembly cards are, before wires are led there. Cards that cannot be opened have failed then.
-    void findOutputs(const Id& path, const Graph& graph) {
-        for (const auto& [id, node] : graph.nodes) {
+    void findOutputs(const Id& path, const Master& board, const Call& call) {
+        for (const auto& [id, node] : board.graph.nodes) {
             const Id way = within(path, id);
-            if (node->kind == kFinishOfKind) wearable(way, *node);
+            if (node->kind == kFinishOfKind) wearable(way, *node, wornBy(board, *node, call));
             if (!isAssembly(*node)) continue;
             const Assembly* assembly = openable(way, *node);
             if (!assembly) continue;
@@ -185,7 +191,7 @@ class Opener {
         const auto mapInput = [&](const Source& wire) -> const Parameter* {
             const Node* from = home ? graph.find(wire.node) : nullptr;
             const Parameter* p = from && from->kind == "parameter" ? parameterOf(*home, *from) : nullptr;
-            return p && p->type == ParameterType::Map ? p : nullptr;
+            return p && p->leadsMap() ? p : nullptr;
         };
         for (const auto& [id, node] : graph.nodes) {
             const Id way = within(path, id);
@@ -197,11 +203,12 @@ class Opener {
             if (++m_cards > kMostCards) return tooLarge(call.way, home);
             auto copy = std::make_shared<Node>(*node);
             copy->id = way;
-            if (node->kind == kFinishOfKind && !node->muted && !m_out->failed.contains(way)) wear(path, way, *copy);
+            if (node->kind == kFinishOfKind && !node->muted && !m_out->failed.contains(way))
+                wear(path, way, *copy, wornBy(home ? *home : m_board, *node, call));
             if (home && (node->kind == "parameter" || node->kind == kOutputKind)) copy->muted = false;
             if (home && node->kind == "parameter") {
                 const Parameter* p = parameterOf(*home, *node);
-                if (p && p->type == ParameterType::Map) {
+                if (p && p->leadsMap()) {
                     m_out->mapInputs.push_back(way);
                     continue;
                 }
@@ -276,15 +283,15 @@ class Opener {
         }
         if (node.muted) return handOver(way, assembly, call);
         m_path.push_back(&assembly);
-        findOutputs(way, assembly.graph);
+        findOutputs(way, assembly, call);
         open(way, assembly.graph, &assembly, call);
         m_path.pop_back();
     }
 
     /// Opens the master that a Finish of card stands for, with the values of what it names. `card`: the card in the opened graph.
-    void wear(const Id& path, const Id& way, Node& card) {
-        const Resolved resolved = resolve(m_project, finishOf(card));
-        const Master& master = *m_project.masterOf(finishOf(card));
+    void wear(const Id& path, const Id& way, Node& card, const Id& worn) {
+        const Resolved resolved = resolve(m_project, worn);
+        const Master& master = *m_project.masterOf(worn);
         if (m_cards >= kMostCards) return tooLarge(way, &master);
         Call call{way, {}, {}, {}};
         for (const Parameter& p : master.parameters) {
@@ -293,12 +300,12 @@ class Opener {
             call.values[p.codeName] = value.value;
             call.maps[p.codeName] = value.map;
         }
-        OpenedSurface surface{&master, finishOf(card), {}, {}};
+        OpenedSurface surface{&master, worn, {}, {}};
         if (const auto uv = card.wires.find("uv"); uv != card.wires.end()) surface.uv = led(path, uv->second);
         else if (const OpenedSurface* around = surfaceAround(*m_out, way)) surface.uv = around->uv;
         OpenedSurface& kept = m_out->surfaces[way] = std::move(surface);
         m_path.push_back(&master);
-        findOutputs(way, master.graph);
+        findOutputs(way, master, call);
         open(way, master.graph, &master, call);
         m_path.pop_back();
         for (const auto& [channel, wire] : master.graph.channelWires) kept.wires[channel] = led(way, wire);

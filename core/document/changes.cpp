@@ -57,7 +57,8 @@ bool sameBut(const Parameter& a, const Parameter& b) {
            a.softMin == b.softMin && a.softMax == b.softMax && a.hardMin == b.hardMin && a.hardMax == b.hardMax && a.unit == b.unit &&
            a.group == b.group && a.description == b.description && a.extra == b.extra && a.follows == b.follows && a.options == b.options &&
            a.build == b.build && a.step == b.step && a.slider == b.slider && a.shownWhen == b.shownWhen && a.shared == b.shared &&
-           a.components == b.components;
+           a.components == b.components && a.alpha == b.alpha && a.strongest == b.strongest && a.mostPixels == b.mostPixels &&
+           a.leastChannels == b.leastChannels;
 }
 
 Changes between(const Master& a, const Master& b) {

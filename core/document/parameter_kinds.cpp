@@ -16,6 +16,9 @@ std::span<const ParameterKind> parameterKinds() {
         {T::Integer, "integer", "Whole number", 1, Meaning::Number, true, "float"},
         {T::OnOff, "on_off", "On or off", 1, Meaning::Number, false, "float"},
         {T::Choice, "choice", "Choice", 1, Meaning::Number, false, "float"},
+        {T::Curve, "curve", "Curve", 0, Meaning::Any, false, "sampler2D"},
+        {T::Gradient, "gradient", "Gradient", 0, Meaning::Any, false, "sampler2D"},
+        {T::Finish, "finish", "Finish", 0, Meaning::Any, false, ""},
     };
     return all;
 }
@@ -29,7 +32,11 @@ ParameterType parameterTypeFor(int width, bool color) {
     return color ? ParameterType::Color : ParameterType::Vector3;
 }
 
+MapKind slotKindOf(const Parameter& p) { return p.type == ParameterType::Map ? p.mapKind : MapKind::Data; }
+
 ParameterValue limited(const Parameter& p, ParameterValue value) {
+    // A color that had no alpha covers all.
+    if (p.type == ParameterType::Color && p.alpha && value.value.width < 4) value.value[3] = 1;
     value.value.width = std::max(1, p.width());
     const bool whole = p.isNamed() || p.type == ParameterType::Integer;
     float low = p.hardMin, high = p.hardMax;
@@ -39,6 +46,7 @@ ParameterValue limited(const Parameter& p, ParameterValue value) {
         x = std::isfinite(x) ? std::clamp(whole ? std::round(x) : x, low, high) : low > -1e9f ? low : 0.f;
         if (x == 0) x = 0; // a zero has no sign
     }
+    if (value.value.width == 4) value.value[3] = std::clamp(value.value[3], 0.f, 1.f);
     for (int c = value.value.width; c < 4; ++c) value.value[c] = 0;
     return value;
 }

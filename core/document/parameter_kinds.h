@@ -11,7 +11,7 @@ struct ParameterKind {
     ParameterType type;
     std::string_view key;  ///< in files
     std::string_view name; ///< for people
-    int width;             ///< components of its value; 0 for a map
+    int width;             ///< components of its value; 0 where it is ParameterValue::map
     Meaning meaning;       ///< of its value
     bool ranged;           ///< has a slider and limits
     std::string_view glsl; ///< type in the shading language
@@ -20,6 +20,9 @@ std::span<const ParameterKind> parameterKinds();
 const ParameterKind& kindOf(ParameterType type);
 /// The kind that a constant of that width becomes when it is exposed.
 ParameterType parameterTypeFor(int width, bool color);
+
+/// What a map slot of a parameter holds; curves and gradients hold data.
+MapKind slotKindOf(const Parameter& p);
 
 /// Brings a value inside the hard limits of its parameter, and to whole numbers where it takes only these.
 ParameterValue limited(const Parameter& p, ParameterValue value);

@@ -19,7 +19,7 @@ template <class List> auto findIn(const List& list, const Id& id) -> decltype(li
 
 } // namespace
 
-int Parameter::width() const { return kindOf(type).width; }
+int Parameter::width() const { return type == ParameterType::Color && alpha ? 4 : kindOf(type).width; }
 
 const Parameter* Master::parameter(const Id& parameterId) const {
     for (const Parameter& p : parameters)

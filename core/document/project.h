@@ -15,6 +15,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <tuple>
 #include <vector>
 
 namespace hue {
@@ -80,7 +81,7 @@ struct Graph {
     }
 };
 
-enum class ParameterType { Number, Vector2, Vector3, Color, Map, Integer, OnOff, Choice };
+enum class ParameterType { Number, Vector2, Vector3, Color, Map, Integer, OnOff, Choice, Curve, Gradient, Finish };
 
 /// How the length of a slider is shared out among its values.
 enum class SliderCurve {
@@ -99,11 +100,16 @@ struct ShownWhen {
 /// What an input of an assembly reads while nothing is wired to it; of a master's parameters always Value.
 enum class Follows { Value, Uv, Normal, Position };
 
-/// The value of a parameter: `value` for numbers, vectors and colors, `map` (id of a MapFile or empty) for maps.
+/// The value of a parameter: `value` for numbers, vectors and colors; for others `map`, which is the id of a MapFile or empty for maps, the
+/// text of a curve or gradient (drawn.h), or the id of the master or instance that a finish is taken of.
 struct ParameterValue {
     Value value;
     Id map;
     bool operator==(const ParameterValue&) const = default;
+    /// Some order, for lookup.
+    bool operator<(const ParameterValue& o) const {
+        return std::tie(value.width, value.v, map) < std::tie(o.value.width, o.value.v, o.map);
+    }
 };
 
 struct Parameter {
@@ -125,12 +131,20 @@ struct Parameter {
     ShownWhen shownWhen = {};
     Id shared = {};                           ///< of a SharedParameter whose value is the default, as long as there is one
     std::vector<std::string> components = {}; ///< names of the components of a vector; empty: without
+    bool alpha = false;                       ///< of a color: it has a fourth component, 0..1
+    float strongest = 1;                      ///< of a color: the largest component it is meant to have, 1..kStrongest; above 1 it glows
+    int mostPixels = 0;                       ///< of a map: the longest side it is meant to have; 0: any
+    int leastChannels = 0;                    ///< of a map: how many channels it is to have at least, 1..4; 0: any
 
     static constexpr int kMostOptions = 8;
-    int width() const;
+    static constexpr float kStrongest = 1000;
+    int width() const; ///< components of its value; 0 where it is ParameterValue::map
+    /// Its card's wire leads something that is read at a place.
+    bool leadsMap() const { return type == ParameterType::Map || type == ParameterType::Curve || type == ParameterType::Gradient; }
     /// Has one of a few values that have names: off and on, or those of a choice.
     bool isNamed() const { return type == ParameterType::OnOff || type == ParameterType::Choice; }
-    bool isBuildChoice() const { return build && isNamed(); }
+    /// Resolved when compiling: each of its values is a build of its own.
+    bool isBuildChoice() const { return type == ParameterType::Finish || (build && isNamed()); }
 };
 
 enum class AlphaMode { Opaque, Mask, Blend };

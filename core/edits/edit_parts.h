@@ -88,6 +88,10 @@ template <class Change> Result<Project> withInstance(const Project& project, con
     return refuse("edit.no-instance", "The instance is not in the project.");
 }
 
+/// Whether a parameter can hold a value: a map that there is, a curve or gradient that can be read, a finish that does not lead back to its
+/// own board. Errors: edit.no-map, drawn.words, drawn.kind, edit.no-master, finish.leads-back.
+Outcome canHold(const Project& project, const Master& master, const Parameter& p, const ParameterValue& value);
+
 /// Refuses what is not finite; `what` begins the sentence: "The range of Wear".
 inline Outcome onlyFinite(const std::string& what, std::initializer_list<float> numbers, Place place = {}) {
     if (std::all_of(numbers.begin(), numbers.end(), [](float x) { return std::isfinite(x); })) return Done{};

@@ -7,6 +7,7 @@
 #include "core/document/project.h"
 
 #include <functional>
+#include <optional>
 #include <span>
 
 namespace hue {
@@ -116,8 +117,20 @@ Result<Project> removeBay(const Project&, const Id& master, const Id& bay);
 Result<Project> addParameter(const Project&, const Id& master, Parameter parameter);
 /// Replaces the one with the same id. Values of instances are brought inside the hard limits.
 Result<Project> changeParameter(const Project&, const Id& master, const Parameter& parameter);
-/// Its cards become constants with the default; a map goes to the cards that read it. Own values of instances go too.
+/// Its cards become constants with the default; a map, curve or gradient goes to the cards that read it, a finish to those that take it.
+/// Own values of instances are kept (strays.h).
 Result<Project> removeParameter(const Project&, const Id& master, const Id& parameter);
+/// A vector or color becomes numbers, one for each component, named after them; its cards put them together. Values of instances and
+/// presets go along. Errors: split.one-number, split.assembly, name.taken.
+Result<Project> splitParameter(const Project&, const Id& master, const Id& parameter);
+/// What read `gone` reads `kept`, which is of the same kind. An instance that has its own value of `gone` alone takes it along; of two own
+/// values that of `kept` counts, and the other is kept aside. Errors: merge.kinds, edit.no-parameter.
+Result<Project> mergeParameters(const Project&, const Id& master, const Id& kept, const Id& gone);
+/// Ranges of many at once: of the slider, and what is never left. Those without a range are left alone. Errors: as changeParameter.
+Result<Project> setLimits(const Project&, const Id& master, const std::vector<Id>& parameters,
+                          const std::optional<std::pair<float, float>>& slider, const std::optional<std::pair<float, float>>& hard);
+/// What a Finish of card takes becomes the default of a new finish parameter, which the card names then. Error: expose.no-constant.
+Result<Project> exposeFinish(const Project&, const Id& master, const Id& node);
 /// The values of what is worn, of all its parameters, as a preset of its master; one of the same name is replaced. Errors: name.empty.
 Result<Project> keepPreset(const Project&, const Id& worn, const std::string& name);
 /// Its values become own values of an instance, or defaults of a master. Errors: preset.gone, instance.locked.

@@ -140,7 +140,7 @@ Result<Project> mixOver(const Project& project, const Id& master, const Id& worn
 bool canLieOn(const Project& project, const Decal& decal, const Master& beneath) {
     const Master* master = project.masterOf(decal.wears);
     if (!master || master->id == beneath.id) return false;
-    const std::vector<const Master*> within = mastersWornOn(project, master->graph);
+    const std::vector<const Master*> within = mastersWornOn(project, *master);
     return std::none_of(within.begin(), within.end(), [&](const Master* m) { return m->id == beneath.id; });
 }
 

@@ -57,11 +57,18 @@ static std::vector<std::string> takersOf(const Project& project, const Id& id) {
     std::vector<std::string> names;
     const auto look = [&](const Master& board) {
         const auto takes = [&](const auto& entry) {
-            const Master* worn = project.masterOf(finishOf(*entry.second));
+            const Master* worn = project.masterOf(finishOf(board, *entry.second));
             return worn && worn->id == id;
         };
         if (board.id != id && std::any_of(board.graph.nodes.begin(), board.graph.nodes.end(), takes)) names.push_back(board.name);
     };
+    const std::vector<const Master*> masters = mastersOfInstances(project);
+    for (size_t k = 0; k < masters.size(); ++k)
+        for (const auto& [parameter, own] : project.instances[k]->own) {
+            const Parameter* p = masters[k] && !own.map.empty() ? masters[k]->parameter(parameter) : nullptr;
+            const Master* worn = p && p->type == ParameterType::Finish ? project.masterOf(own.map) : nullptr;
+            if (worn && worn->id == id && masters[k]->id != id) names.push_back(project.nameOf(project.instances[k]->id));
+        }
     for (const MasterPtr& m : project.masters) look(*m);
     for (const AssemblyPtr& a : project.assemblies) look(*a);
     return names;
@@ -207,7 +214,8 @@ Result<Project> setSetting(const Project& project, const Id& master, const Id& i
             if (!assembly) return refuse("edit.no-assembly", "The assembly is not in the project any more.", {master, id, key});
             if (wouldHoldItself(project, master, value)) return refuseToHoldItself(cardOf(*assembly).def, {master, id, key});
         }
-        if (n.kind == kFinishOfKind && key == kFinishOfSetting && !value.empty() && !project.masterOf(value))
+        if (n.kind == kFinishOfKind && key == kFinishOfSetting && !value.empty() && !project.masterOf(value) &&
+            !(project.board(master)->parameter(value) && project.board(master)->parameter(value)->type == ParameterType::Finish))
             return refuse("edit.no-master", "The master or instance is not in the project any more.", {master, id, key});
         n.settings[key] = value;
         return Done{};

@@ -1,4 +1,5 @@
 // Edits of instances, files and the lineup.
+#include "core/document/drawn.h"
 #include "core/document/lineage.h"
 #include "core/document/names.h"
 #include "core/document/parameter_kinds.h"
@@ -77,9 +78,21 @@ Result<Project> removeInstance(const Project& project, const Id& id) {
         for (Decal& d : s.decals)
             if (d.wears == id) d.wears = gone->parent;
     }
-    // Cards that take it as a finish take its parent.
+    for (InstancePtr& slot : next.instances) {
+        if (std::none_of(slot->own.begin(), slot->own.end(), [&](const auto& own) { return own.second.map == id; })) continue;
+        auto other = std::make_shared<Instance>(*slot);
+        for (auto& [parameter, value] : other->own)
+            if (value.map == id) value.map = gone->parent;
+        slot = std::move(other);
+    }
+    // What takes it as a finish takes its parent.
     changeBoards(next, [&](Master& board) {
         bool changed = false;
+        for (Parameter& p : board.parameters)
+            if (p.type == ParameterType::Finish && p.standard.map == id) p.standard.map = gone->parent, changed = true;
+        for (Preset& preset : board.presets)
+            for (auto& [parameter, value] : preset.values)
+                if (value.map == id) value.map = gone->parent, changed = true;
         for (auto& [key, node] : board.graph.nodes) {
             if (finishOf(*node) != id) continue;
             Node other = *node;
@@ -93,14 +106,42 @@ Result<Project> removeInstance(const Project& project, const Id& id) {
     return next;
 }
 
+Outcome canHold(const Project& project, const Master& master, const Parameter& p, const ParameterValue& value) {
+    switch (p.type) {
+    case ParameterType::Map:
+        if (!value.map.empty() && !project.map(value.map)) return refuse("edit.no-map", "The map is not in the project any more.");
+        break;
+    case ParameterType::Curve:
+    case ParameterType::Gradient: {
+        const Result<Drawn> drawn = drawnFrom(value.map);
+        if (!drawn) return drawn.error();
+        if ((drawn->kind == Drawn::Kind::Curve) != (p.type == ParameterType::Curve))
+            return refuse("drawn.kind", fmt::format("{} takes a {}, and \"{}\" is none.", p.name, kindOf(p.type).key, value.map));
+        break;
+    }
+    case ParameterType::Finish: {
+        if (value.map.empty()) break;
+        const Master* worn = project.masterOf(value.map);
+        if (!worn) return refuse("edit.no-master", "The master or instance is not in the project any more.");
+        const std::vector<const Master*> within = mastersWornOn(project, *worn);
+        if (worn->id == master.id || std::any_of(within.begin(), within.end(), [&](const Master* m) { return m->id == master.id; }))
+            return refuse("finish.leads-back",
+                          fmt::format("A finish of {} leads back to {} itself. Choose another.", worn->name, master.name));
+        break;
+    }
+    default: break;
+    }
+    return Done{};
+}
+
 Result<Project> setOwn(const Project& project, const Id& id, const Id& parameterId, const ParameterValue& value) {
     const Master* master = project.assembly(id) ? project.assembly(id) : project.masterOf(id);
     const Parameter* p = master ? master->parameter(parameterId) : nullptr;
     if (!p) return refuse("edit.no-parameter", "The parameter is not in the master any more.");
     if (Outcome o = onlyFinite(p->name, value.value); !o) return o.error();
     ParameterValue inside = limited(*p, value);
-    if (p->type != ParameterType::Map) inside.map.clear();
-    else if (!inside.map.empty() && !project.map(inside.map)) return refuse("edit.no-map", "The map is not in the project any more.");
+    if (p->width()) inside.map.clear();
+    if (Outcome o = canHold(project, *master, *p, inside); !o) return o.error();
     if (project.board(id)) {
         return withMaster(project, id, [&](Master& m) -> Outcome {
             for (Parameter& entry : m.parameters)
@@ -125,7 +166,8 @@ Result<Project> clearOwn(const Project& project, const Id& id, const Id& paramet
 
 Outcome unlocked(const Project& project, const Instance& instance) {
     if (!instance.locked) return Done{};
-    return refuse("instance.locked", fmt::format("{} is locked. Unlock it first, or derive an instance from it.", project.nameOf(instance.id)));
+    return refuse("instance.locked",
+                  fmt::format("{} is locked. Unlock it first, or derive an instance from it.", project.nameOf(instance.id)));
 }
 
 namespace {

@@ -47,6 +47,16 @@ Result<Project> removeMap(const Project& project, const Id& id) {
                                                 readers.size() > 1 ? fmt::format(" and {} more", readers.size() - 1) : ""));
     Project next = project;
     std::erase_if(next.maps, [&](const auto& m) { return m->id == id; });
+    // A preset gives what is left.
+    for (MasterPtr& slot : next.masters) {
+        const auto names = [&](const auto& entry) { return entry.second.map == id; };
+        if (std::none_of(slot->presets.begin(), slot->presets.end(),
+                         [&](const Preset& p) { return std::any_of(p.values.begin(), p.values.end(), names); }))
+            continue;
+        auto copy = std::make_shared<Master>(*slot);
+        for (Preset& p : copy->presets) std::erase_if(p.values, names);
+        slot = std::move(copy);
+    }
     for (auto& k : next.packings)
         if (k->map == id) {
             auto copy = std::make_shared<Packing>(*k);

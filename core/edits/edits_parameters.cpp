@@ -1,9 +1,11 @@
 // Edits of parameters, and what makes values parameters.
+#include "core/document/drawn.h"
 #include "core/document/names.h"
 #include "core/document/parameter_kinds.h"
 #include "core/edits/edit_parts.h"
 #include "core/nodes/assembly_card.h"
 #include "core/nodes/catalogue.h"
+#include "core/nodes/finish.h"
 #include "core/surface/channels.h"
 
 #include <fmt/ranges.h>
@@ -52,7 +54,7 @@ Outcome checkKind(Parameter& p, const Place& place) {
     return Done{};
 }
 
-Outcome checkParameter(const Master& master, Parameter& p) {
+Outcome checkParameter(const Project& project, const Master& master, Parameter& p) {
     if (p.name.find_first_not_of(' ') == std::string::npos) return refuse("name.empty", "A parameter needs a name.");
     // The name of the setting that says which assembly a card stands for is taken.
     std::vector<std::string> names, codes{std::string(kAssemblySetting)};
@@ -70,6 +72,22 @@ Outcome checkParameter(const Master& master, Parameter& p) {
     if (p.softMin > p.softMax) std::swap(p.softMin, p.softMax);
     if (Outcome o = checkKind(p, {master.id, {}, {}}); !o) return o;
     if (p.shownWhen.parameter == p.id) p.shownWhen = {};
+    p.alpha = p.alpha && p.type == ParameterType::Color;
+    p.strongest = p.type == ParameterType::Color && std::isfinite(p.strongest) ? std::clamp(p.strongest, 1.f, Parameter::kStrongest) : 1.f;
+    const bool map = p.type == ParameterType::Map;
+    p.mostPixels = map ? std::clamp(p.mostPixels, 0, kLargestSide) : 0;
+    p.leastChannels = map ? std::clamp(p.leastChannels, 0, 4) : 0;
+    if (p.width()) p.standard.map.clear();
+    // One that has none yet begins with a plain one.
+    if (p.type == ParameterType::Curve || p.type == ParameterType::Gradient) {
+        const Drawn::Kind kind = p.type == ParameterType::Curve ? Drawn::Kind::Curve : Drawn::Kind::Gradient;
+        if (!isDrawn(p.standard.map)) p.standard.map = textOf(plainDrawn(kind));
+    }
+    if (p.type == ParameterType::Finish && project.assembly(master.id))
+        return refuse("finish.of-assembly",
+                      fmt::format("{} is an assembly, and its inputs take no finishes. Make the parameter on the master.", master.name),
+                      {master.id, {}, {}});
+    if (Outcome o = canHold(project, master, p, p.standard); !o) return o;
     p.standard = limited(p, p.standard);
     return Done{};
 }
@@ -166,7 +184,7 @@ Result<Project> addParameter(const Project& project, const Id& master, Parameter
     return withMaster(project, master, [&](Master& m) -> Outcome {
         if (parameter.id.empty()) parameter.id = newId('p');
         parameter.build = parameter.build && project.master(master);
-        if (Outcome o = checkParameter(m, parameter); !o) return o;
+        if (Outcome o = checkParameter(project, m, parameter); !o) return o;
         m.parameters.push_back(parameter);
         return Done{};
     });
@@ -178,6 +196,12 @@ Result<Project> changeParameter(const Project& project, const Id& master, const 
         for (Parameter& p : m.parameters) {
             if (p.id != wanted.id) continue;
             Parameter changed = wanted;
+            if ((p.type == ParameterType::Finish) != (changed.type == ParameterType::Finish))
+                return refuse("finish.kind",
+                              fmt::format("{} fills finishes, or takes their place: its cards would lead nowhere. Make another "
+                                          "parameter, and remove this one.",
+                                          p.name),
+                              {master, {}, {}});
             changed.build = changed.build && project.master(master);
             if (p.isNamed() && changed.isNamed()) {
                 was = formerPlaces(p, changed);
@@ -192,7 +216,9 @@ Result<Project> changeParameter(const Project& project, const Id& master, const 
                     changed.standard.value[0] =
                         float(std::find(was.begin(), was.end(), int(std::lround(p.standard.value[0]))) - was.begin());
             }
-            if (Outcome o = checkParameter(m, changed); !o) return o;
+            // A default that another kind had is none of this one.
+            if (!changed.width() && changed.type != p.type && changed.standard == p.standard) changed.standard = {};
+            if (Outcome o = checkParameter(project, m, changed); !o) return o;
             p = changed;
             if (!was.empty()) followOptions(m, changed, was);
             return Done{};
@@ -207,6 +233,8 @@ Result<Project> changeParameter(const Project& project, const Id& master, const 
         ParameterValue value = it->second;
         if (!was.empty()) value.value[0] = float(std::find(was.begin(), was.end(), int(std::lround(value.value[0]))) - was.begin());
         value = limited(now, value);
+        // Words of another kind, such as a map where a curve is now, cannot be held: the value stays as it was, and the default counts.
+        if (!now.width() && !canHold(*next, *next->board(master), now, value)) continue;
         if (value == it->second) continue;
         auto copy = std::make_shared<Instance>(*slot);
         copy->own[wanted.id] = value;
@@ -220,8 +248,14 @@ Result<Project> removeParameter(const Project& project, const Id& master, const 
     Result<Project> next = withMaster(project, master, [&](Master& m) -> Outcome {
         const Parameter* p = m.parameter(id);
         if (!p) return refuse("edit.no-parameter", "The parameter is not in the master any more.");
-        const bool isMap = p->type == ParameterType::Map;
+        const bool isMap = p->leadsMap();
         for (auto& [nodeId, node] : m.graph.nodes) {
+            if (finishParameter(m, *node) == p) {
+                auto copy = std::make_shared<Node>(*node);
+                copy->settings[std::string(kFinishOfSetting)] = p->standard.map;
+                node = std::move(copy);
+                continue;
+            }
             const auto it = node->settings.find("parameter");
             if (node->kind != "parameter" || it == node->settings.end() || it->second != id) continue;
             if (isMap) {
@@ -285,15 +319,13 @@ Result<Project> expose(const Project& project, const Id& master, const Id& nodeI
                           {master, nodeId, port});
         if (parameter.id.empty()) parameter.id = newId('p');
         const Value value = constantOf(*it->second, *portDef);
-        if (value.width > 3)
-            return refuse("expose.four-numbers",
-                          "A parameter holds up to three numbers, and this value has four. Split it into a color and a number first.",
-                          {master, nodeId, port});
+        const bool fourth = value.width == 4;
         parameter.standard.value = value;
         if (parameter.unit.empty()) parameter.unit = portDef->unit;
         if (parameter.description.empty() && !isConstant) parameter.description = portDef->help;
         const bool color = portDef->meaning == Meaning::Color || (portDef->meaning == Meaning::Any && value.width >= 3);
-        parameter.type = parameterTypeFor(value.width, color);
+        parameter.type = fourth ? ParameterType::Color : parameterTypeFor(value.width, color);
+        parameter.alpha = fourth;
         if (!color) {
             // As far as the card's own value is dragged; and limits that catch a slip of the keyboard and leave room for intent.
             if (portDef->low < portDef->high && parameter.softMin == 0 && parameter.softMax == 1)
@@ -308,7 +340,7 @@ Result<Project> expose(const Project& project, const Id& master, const Id& nodeI
                 parameter.hardMax = parameter.softMax + room;
             }
         }
-        if (Outcome o = checkParameter(m, parameter); !o) return o;
+        if (Outcome o = checkParameter(project, m, parameter); !o) return o;
         m.parameters.push_back(parameter);
         if (isConstant) {
             Node node = parameterNode(nodeId, parameter.id, it->second->position);
@@ -355,7 +387,7 @@ Result<Project> exposeChannel(const Project& project, const Id& master, const st
         p.hardMin = channel->low, p.hardMax = channel->high;
         p.softMin = channel->low, p.softMax = channel->comfortable > 0 ? channel->comfortable : channel->high;
         if (channel->comfortable > 0 && channel->low < 0) p.softMin = -channel->comfortable;
-        if (Outcome o = checkParameter(m, p); !o) return o;
+        if (Outcome o = checkParameter(project, m, p); !o) return o;
         const Id card = newId('n');
         m.graph.channelWires[std::string(channel->key)] = {card, "out", {}};
         m.graph.nodes[card] = std::make_shared<Node>(parameterNode(card, p.id, at));

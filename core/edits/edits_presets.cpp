@@ -49,8 +49,8 @@ Result<Project> usePreset(const Project& project, const Id& worn, const std::str
     const Resolved now = resolve(project, worn);
     for (const auto& [id, value] : preset->values) {
         const Parameter* p = master->parameter(id);
-        // What it is already stays inherited.
-        if (!p || now.values.at(id).value == limited(*p, value)) continue;
+        // What it is already stays inherited; what is not there any more is left out.
+        if (!p || now.values.at(id).value == limited(*p, value) || !canHold(project, *master, *p, value)) continue;
         next = setOwn(*next, worn, id, value);
         if (!next) return next;
     }

@@ -50,6 +50,7 @@ class Comparing {
         for (const auto& [id, entry] : b.values) {
             const auto was = a.values.find(id);
             if (was == a.values.end() || !(was->second.value == entry.value)) return true;
+            if (!entry.value.map.empty() && m_after.masterOf(entry.value.map) && differs(entry.value.map)) return true;
             if (!entry.value.map.empty() && !sameMap(m_before.map(entry.value.map), m_after.map(entry.value.map))) return true;
         }
         return false;
@@ -67,7 +68,7 @@ class Comparing {
     bool takesInWhatDiffers(const Master& board) {
         for (const auto& [id, node] : board.graph.nodes) {
             if (const Id inner = assemblyOf(*node); !inner.empty() && (boardDiffers(inner) || defaultsDiffer(inner))) return true;
-            if (const Id worn = finishOf(*node); !worn.empty() && differs(worn)) return true;
+            if (const Id worn = finishOf(board, *node); !worn.empty() && differs(worn)) return true;
             for (const auto& [key, value] : node->settings)
                 if (const MapFile* map = m_after.map(value); map && !sameMap(m_before.map(value), map)) return true;
         }

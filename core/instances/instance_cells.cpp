@@ -29,8 +29,9 @@ class Changing {
         if (!value) return value.error();
         if (Instance* instance = its(cell.worn)) {
             if (Outcome o = edit::unlocked(m_before, *instance); !o) return o;
+            if (Outcome o = edit::canHold(m_before, *all.master, *p, *value); !o) return o;
             instance->own[p->id] = limited(*p, *value);
-            if (p->type != ParameterType::Map) instance->own[p->id].map.clear();
+            if (p->width()) instance->own[p->id].map.clear();
             return Done{};
         }
         Result<Project> next = edit::setOwn(m_project, cell.worn, p->id, *value);

@@ -201,14 +201,16 @@ class Reading {
             wrong(row, ": " + value.error().sentence);
             return false;
         }
+        if (const Outcome o = edit::canHold(m_out.project, m_master, p, *value); !o) {
+            wrong(row, ": " + o.error().sentence);
+            return false;
+        }
         const ParameterValue inside = limited(p, *value);
-        if (p.type != ParameterType::Map && !(inside.value == value->value))
+        if (p.width() && !(inside.value == value->value))
             m_out.cautions.push_back(fmt::format("Line {}: {} of {} is brought inside of its limits, from {} to {}.", m_lines[row], p.name,
                                                  instance.name, words, wordsOf(m_out.project, p, inside)));
         const auto now = instance.own.find(p.id);
-        if (now != instance.own.end() && now->second.map == inside.map &&
-            (p.type == ParameterType::Map || now->second.value == inside.value))
-            return false;
+        if (now != instance.own.end() && now->second.map == inside.map && (!p.width() || now->second.value == inside.value)) return false;
         instance.own[p.id] = inside;
         return true;
     }

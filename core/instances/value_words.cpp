@@ -1,5 +1,6 @@
 #include "core/instances/value_words.h"
 
+#include "core/document/drawn.h"
 #include "core/document/parameter_kinds.h"
 
 #include <charconv>
@@ -11,7 +12,7 @@
 namespace hue {
 namespace {
 
-constexpr std::string_view kNeutral = "neutral";
+constexpr std::string_view kNeutral = "neutral", kNone = "none";
 
 std::string_view trimmed(std::string_view s) {
     const size_t first = s.find_first_not_of(" \t\r\n");
@@ -58,10 +59,15 @@ double asWritten(float x) {
 std::string takes(const Parameter& p) {
     switch (p.type) {
     case ParameterType::Map: return "the name of a map of the project, or neutral";
-    case ParameterType::Color: return "a color as #RRGGBB, or three numbers with blanks between them";
+    case ParameterType::Color:
+        return p.alpha ? "a color as #RRGGBB with its alpha behind it, or four numbers with blanks between them"
+                       : "a color as #RRGGBB, or three numbers with blanks between them";
     case ParameterType::OnOff: return "on or off";
     case ParameterType::Choice: return fmt::format("{}", fmt::join(p.options, ", "));
     case ParameterType::Integer: return "a whole number";
+    case ParameterType::Curve: return "such as curve smooth: 0 0, 0.4 0.25, 1 1";
+    case ParameterType::Gradient: return "such as gradient straight: 0 #102030, 1 #dca54a";
+    case ParameterType::Finish: return "the name of a master or instance, or none";
     default: break;
     }
     return p.width() == 1 ? "a number" : fmt::format("{} numbers with blanks between them", p.width());
@@ -74,10 +80,16 @@ std::string wordsOf(const Project& project, const Parameter& p, const ParameterV
         const MapFile* map = project.map(value.map);
         return map ? map->name : std::string(kNeutral);
     }
+    if (p.type == ParameterType::Finish) {
+        const std::string name = project.nameOf(value.map);
+        return value.map.empty() ? std::string(kNone) : !name.empty() && project.findByName(name) == value.map ? name : value.map;
+    }
+    if (!p.width()) return value.map;
     if (p.isNamed()) return optionOf(p, value.value);
     if (p.type == ParameterType::Color) {
-        const std::string hex = hexFromColor(value.value);
-        if (Value back; colorFromHex(hex, back) && back == value.value) return hex;
+        const Value color{3, {value.value[0], value.value[1], value.value[2], 0}};
+        const std::string hex = hexFromColor(color);
+        if (Value back; colorFromHex(hex, back) && back == color) return p.alpha ? fmt::format("{} {}", hex, value.value[3]) : hex;
     }
     std::string out;
     for (int c = 0; c < p.width(); ++c) out += fmt::format("{}{}", c ? " " : "", value.value[c] + 0.f); // a zero has no sign
@@ -93,6 +105,18 @@ Result<ParameterValue> valueFrom(const Project& project, const Parameter& p, std
         if (words == kNeutral) return ParameterValue{};
         if (project.map(std::string(words))) return ParameterValue{{}, std::string(words)};
         return wrong;
+    }
+    if (p.type == ParameterType::Curve || p.type == ParameterType::Gradient) {
+        const Result<Drawn> drawn = drawnFrom(words);
+        if (!drawn) return drawn.error();
+        if ((drawn->kind == Drawn::Kind::Curve) != (p.type == ParameterType::Curve)) return wrong;
+        return ParameterValue{{}, textOf(*drawn)};
+    }
+    if (p.type == ParameterType::Finish) {
+        if (words == kNone) return ParameterValue{};
+        const std::string name(words);
+        const Id worn = project.masterOf(name) ? name : project.findByName(name);
+        return worn.empty() ? Result<ParameterValue>(wrong) : ParameterValue{{}, worn};
     }
     if (p.isNamed()) {
         const std::vector<std::string> options = optionsOf(p);
@@ -118,7 +142,15 @@ Result<ParameterValue> valueFrom(const Project& project, const Parameter& p, std
         return out;
     }
     Value color;
-    if (p.type == ParameterType::Color && colorFromHex(words, color)) return ParameterValue{color, {}};
+    if (p.type == ParameterType::Color) {
+        const size_t end = std::min(words.find_first_of(" \t"), words.size());
+        if (colorFromHex(words.substr(0, end), color)) {
+            const std::optional<Value> alpha = numbersFrom(words.substr(end), 1);
+            if (p.alpha ? !alpha && end < words.size() : end < words.size()) return wrong;
+            if (p.alpha) color = {4, {color[0], color[1], color[2], alpha ? (*alpha)[0] : now ? now->value[3] : 1.f}};
+            return ParameterValue{color, {}};
+        }
+    }
     const std::optional<Value> numbers = numbersFrom(words, p.width());
     if (!numbers) return wrong;
     if (p.type == ParameterType::Integer && (*numbers)[0] != std::floor((*numbers)[0])) return wrong;
@@ -140,6 +172,26 @@ std::vector<std::string> changedValues(const Project& before, const Project& aft
         if (first == then || own->second == now->second) continue;
         out.push_back(fmt::format("{}: {} becomes {}", was->name, first, then));
     }
+    return out;
+}
+
+std::vector<std::string> changedByMerge(const Project& before, const Project& after, const Id& kept, const Id& gone) {
+    std::vector<std::string> out;
+    const auto look = [&](const Id& worn, const std::string& name) {
+        const Resolved was = resolve(before, worn), is = resolve(after, worn);
+        const auto now = is.values.find(kept);
+        if (!was.master || now == is.values.end()) return;
+        for (const Id& id : {kept, gone}) {
+            const auto then = was.values.find(id);
+            const Parameter* p = was.master->parameter(id);
+            if (!p || then == was.values.end() || then->second.value == now->second.value) continue;
+            out.push_back(fmt::format("{}: {} was {} and is {}", name, p->name, wordsOf(before, *p, then->second.value),
+                                      wordsOf(after, *is.master->parameter(kept), now->second.value)));
+        }
+    };
+    for (const MasterPtr& m : before.masters)
+        if (m->parameter(kept)) look(m->id, m->name);
+    for (const InstancePtr& i : before.instances) look(i->id, i->name);
     return out;
 }
 

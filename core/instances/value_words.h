@@ -21,4 +21,8 @@ Result<ParameterValue> valueFrom(const Project& project, const Parameter& parame
 /// Own values that read otherwise after a change of their parameter, as "Line Ochre: 0.45 becomes 0", in the order of the project.
 std::vector<std::string> changedValues(const Project& before, const Project& after, const Id& parameter);
 
+/// What shows otherwise once a parameter has been merged into another, of masters and instances with values that count: as "Line Ochre:
+/// Wear was 0.4 and is 0.1".
+std::vector<std::string> changedByMerge(const Project& before, const Project& after, const Id& kept, const Id& gone);
+
 } // namespace hue

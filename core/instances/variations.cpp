@@ -56,7 +56,7 @@ std::vector<std::string> namesBeside(const Project& project, const Master* maste
 
 Result<Varied> variedFrom(const Project& project, const Parameter& p, std::string_view words) {
     Varied out{p.id, {}, {}};
-    if (p.type == ParameterType::Map) {
+    if (!p.width()) {
         for (size_t at = 0; at <= words.size();) {
             const size_t end = std::min(words.find(';', at), words.size());
             const Result<ParameterValue> map = valueFrom(project, p, words.substr(at, end - at));
@@ -101,8 +101,12 @@ Result<Project> withVariations(const Project& project, const Variations& v, std:
     for (const Varied& varied : v.varied) {
         const Parameter* p = master->parameter(varied.parameter);
         if (!p) return edit::refuse("edit.no-parameter", fmt::format("{} has no such parameter.", master->name));
-        if (p->type == ParameterType::Map) {
-            if (varied.maps.empty()) return edit::refuse("vary.nothing", fmt::format("{} varies among no maps. Choose some.", p->name));
+        if (!p->width()) {
+            if (varied.maps.empty())
+                return edit::refuse("vary.nothing", fmt::format("{} varies among no {}. Choose some.", p->name,
+                                                                p->type == ParameterType::Map ? "maps" : "values"));
+            for (const Id& value : varied.maps)
+                if (Outcome o = edit::canHold(project, *master, *p, {{}, value}); !o) return o.error();
             const std::vector<size_t> order = places.shuffled();
             for (size_t k = 0; k < instances.size(); ++k)
                 instances[k]->own[p->id] = limited(*p, {{}, varied.maps[order[k] % varied.maps.size()]});

@@ -8,11 +8,11 @@
 
 namespace hue {
 
-/// How one parameter varies: from one value to another by each component, or among maps.
+/// How one parameter varies: from one value to another by each component, or among some of them.
 struct Varied {
     Id parameter;
     Value low, high;
-    std::vector<Id> maps = {}; ///< of a map parameter: those that it takes
+    std::vector<Id> maps = {}; ///< of a map, curve, gradient or finish: ParameterValue::map of those that it takes
 };
 
 struct Variations {

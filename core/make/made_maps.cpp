@@ -1,5 +1,7 @@
 #include "core/make/made_maps.h"
 
+#include "core/document/drawn.h"
+
 #include "core/make/flat_limits.h"
 
 #include "core/base/diagnostic.h"
@@ -149,6 +151,8 @@ std::string fingerprintOf(const Project& project, Assets& assets, const MapOrigi
         if (const MapFile* map = project.map(id)) {
             addFile(h, assets.resolve(map->path));
             h.number(map->kind), h.number(map->wrap);
+        } else if (isDrawn(id)) {
+            h.add(id);
         }
     }
     h.number(o.width), h.number(o.height), h.number(o.type), h.number(o.seamless);
@@ -161,7 +165,8 @@ std::set<Id> mapsReadBy(const Project& project, const MapOrigin& o) {
     if (!wired) return out;
     for (const MapSlot& slot : (*wired)->compiled.program->maps) {
         const auto own = (*wired)->resolved.values.find(slot.parameter);
-        out.insert(own == (*wired)->resolved.values.end() ? slot.map : own->second.value.map);
+        const Id& id = own == (*wired)->resolved.values.end() ? slot.map : own->second.value.map;
+        if (!isDrawn(id)) out.insert(id);
     }
     return out;
 }

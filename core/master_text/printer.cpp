@@ -194,7 +194,8 @@ std::string Printer::card(const Node& node) const {
         if (node.kind == "formula" && setting.key == "formula") continue;
         const MapFile* map = setting.key == "map" ? m_project.map(it->second) : nullptr;
         if (setting.key == "map" && node.wires.contains("map")) continue;
-        const std::string worn = finishOf(node).empty() ? std::string() : wornText(m_project, it->second);
+        const Parameter* filled = finishParameter(m_board, node);
+        const std::string worn = filled ? filled->codeName : finishOf(node).empty() ? std::string() : wornText(m_project, it->second);
         parts.push_back(fmt::format("{}: {}", labelFrom(setting.key),
                                     !worn.empty()             ? quoted(worn)
                                     : map                     ? quoted(mapText(m_project, map->id))
@@ -227,7 +228,7 @@ std::string Printer::card(const Node& node) const {
 
 std::string Printer::parameter(const Parameter& p) const {
     const ParameterKind& kind = kindOf(p.type);
-    std::string out = fmt::format("{}{} {} = ", p.isBuildChoice() ? "build " : "", kind.key, p.codeName);
+    std::string out = fmt::format("{}{} {} = ", p.isBuildChoice() && p.isNamed() ? "build " : "", kind.key, p.codeName);
     if (p.type == ParameterType::OnOff) return out + optionOf(p, p.standard.value);
     if (p.type == ParameterType::Choice) {
         out += quoted(optionOf(p, p.standard.value)) + " of ";
@@ -238,9 +239,11 @@ std::string Printer::parameter(const Parameter& p) const {
         const MapFile* map = m_project.map(p.standard.map);
         return out + (map ? quoted(mapText(m_project, map->id)) : "none") + ", " + std::string(nameOf(p.mapKind));
     }
+    if (p.type == ParameterType::Finish) return out + quoted(p.standard.map.empty() ? std::string() : wornText(m_project, p.standard.map));
+    if (!kind.width) return out + quoted(p.standard.map);
     Value v = p.standard.value;
-    v.width = kind.width;
-    out += p.type == ParameterType::Color ? colorText(v, 3) : text(v);
+    v.width = p.width();
+    out += p.type == ParameterType::Color && !p.alpha ? colorText(v, 3) : text(v);
     if (!p.unit.empty()) out += " " + quoted(p.unit);
     if (kind.ranged && (p.softMin != 0 || p.softMax != 1)) out += fmt::format(", {}..{}", p.softMin, p.softMax);
     return out;

@@ -129,8 +129,18 @@ class Reader {
             if (!s.map->empty() && p.standard.map.empty()) *problem = fmt::format("there is no map {}", *s.map);
             return p;
         }
+        if (s.type == ParameterType::Finish) {
+            p.standard.map = project.masterOf(*s.map) ? Id(*s.map) : project.findByName(*s.map);
+            if (!s.map->empty() && p.standard.map.empty()) *problem = fmt::format("there is no master or instance {}", *s.map);
+            return p;
+        }
+        if (!p.width()) {
+            if (p.standard.map != *s.map) p.standard.map = *s.map;
+            return p;
+        }
         // What is written as it was is what it was.
-        const int width = kindOf(p.type).width;
+        p.alpha = s.type == ParameterType::Color && s.first.value.width == 4;
+        const int width = p.width();
         const Value before{width, p.standard.value.v};
         if (written(before, width) != written(s.first.value, width)) p.standard.value = s.first.value;
         p.options = s.options;
@@ -188,7 +198,8 @@ class Reader {
         const Parameter* before = board().parameter(p.id);
         const bool same = before && now.codeName == before->codeName && now.standard == before->standard &&
                           now.mapKind == before->mapKind && now.softMin == before->softMin && now.softMax == before->softMax &&
-                          now.unit == before->unit && now.options == before->options && now.build == before->build;
+                          now.unit == before->unit && now.options == before->options && now.build == before->build &&
+                          now.alpha == before->alpha;
         if (!same) take(edit::changeParameter(m_next, m_id, now), s.at);
     }
 
@@ -509,7 +520,9 @@ class Reader {
             said = map;
         }
         if (node.kind == kFinishOfKind && !said.empty()) {
-            const Id worn = m_next.masterOf(said) ? said : m_next.findByName(said);
+            Id worn = m_next.masterOf(said) ? said : m_next.findByName(said);
+            for (const Parameter& p : board().parameters)
+                if (worn.empty() && p.type == ParameterType::Finish && (p.codeName == said || p.id == said)) worn = p.id;
             // What is not there any more stays named as it was.
             const auto before = was.settings.find(key);
             if (worn.empty() && (before == was.settings.end() || before->second != said))

@@ -290,6 +290,13 @@ class Parser {
                 if (!found) return fail(token().at, "a map's kind is color, data, normal or height");
                 ++m_next;
             }
+        } else if (!kind.width) {
+            if (ended() || token().kind != Token::Kind::String)
+                return fail(token().at,
+                            fmt::format("{} between quotes is missing; {} there",
+                                        kind.type == ParameterType::Finish ? "the name of a master or instance" : "points", stands()));
+            s.map = token().text;
+            ++m_next;
         } else if (kind.type == ParameterType::OnOff) {
             if (ended() || (token().text != "on" && token().text != "off"))
                 return fail(token().at, fmt::format("on or off is missing; {} there", stands()));
@@ -318,7 +325,7 @@ class Parser {
             const auto v = literal();
             if (!v) return false;
             s.first.value = *v;
-            if (v->width != kind.width) {
+            if (v->width != kind.width && !(kind.type == ParameterType::Color && v->width == 4)) {
                 if (v->width != 1)
                     return fail(s.nameAt, fmt::format("a {} has {} of numbers, and {} stand there", kind.key, kind.width, v->width));
                 s.first.value = {kind.width, {(*v)[0], (*v)[0], (*v)[0], (*v)[0]}};

@@ -127,6 +127,12 @@ std::optional<Proposal> parameterProposal(const Master& master, std::string_view
         p.type = ParameterType::Map;
         p.mapKind = map->second;
         understood = std::string(rest == "map" ? "color map" : rest) + ", none at first";
+    } else if (lowerCase(rest) == "curve" || lowerCase(rest) == "gradient") {
+        p.type = lowerCase(rest) == "curve" ? ParameterType::Curve : ParameterType::Gradient;
+        understood = p.type == ParameterType::Curve ? "curve, from 0 to 1 at first" : "gradient, from black to white at first";
+    } else if (lowerCase(rest) == "finish") {
+        p.type = ParameterType::Finish;
+        understood = "finish, of nothing at first: instances say whose";
     } else if (named(rest, p)) {
         understood = fmt::format("{}{}, default {}", p.build ? "build choice, " : "",
                                  p.type == ParameterType::OnOff ? "on or off" : fmt::format("one of {}", p.options.size()),
@@ -184,7 +190,7 @@ std::optional<Proposal> parameterProposal(const Master& master, std::string_view
     out.detail = understood;
     out.family = "Parameters";
     out.parameter = p;
-    out.node = makeNode("parameter");
+    out.node = makeNode(p.type == ParameterType::Finish ? kFinishOfKind : std::string_view("parameter"));
     return out;
 }
 
@@ -240,8 +246,7 @@ std::vector<Proposal> propose(const Project& project, const Master& master, std:
         place.title = p.name;
         place.detail = project.assembly(master.id) ? "an input of this assembly" : "a parameter of this master";
         place.family = "Parameters";
-        place.node = makeNode("parameter");
-        place.node.settings["parameter"] = p.id;
+        place.node = parameterCard(p);
         out.push_back(place);
     }
     // Those of the project, and of the library what it does not have yet; none that holds what is on the board.

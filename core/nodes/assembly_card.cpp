@@ -13,7 +13,7 @@ PortDef portOf(const Parameter& p) {
     const ParameterKind& kind = kindOf(p.type);
     PortDef port;
     port.key = p.codeName;
-    port.width = p.type == ParameterType::Map ? kMapPort : kind.width;
+    port.width = p.leadsMap() ? kMapPort : p.width();
     port.meaning = kind.meaning;
     port.standard = p.standard.value;
     port.low = p.softMin;

@@ -159,6 +159,13 @@ std::string_view settingOf(const Node& node, const NodeDef& def, std::string_vie
     return setting ? setting->standard : std::string_view{};
 }
 
+Node parameterCard(const Parameter& p, Point position) {
+    const bool finish = p.type == ParameterType::Finish;
+    Node out = makeNode(finish ? kFinishOfKind : std::string_view("parameter"), position);
+    out.settings[finish ? std::string(kFinishOfSetting) : "parameter"] = p.id;
+    return out;
+}
+
 Value constantOf(const Node& node, const PortDef& port) {
     auto it = node.constants.find(std::string(port.key));
     return it == node.constants.end() ? port.standard : it->second;
@@ -172,6 +179,7 @@ std::string cardTitle(const Project& project, const Master& master, const Node& 
     if (const auto it = node.settings.find("formula");
         node.kind == "formula" && it != node.settings.end() && it->second.size() <= 24 && it->second.find('\n') == std::string::npos)
         return it->second;
+    if (const Parameter* p = finishParameter(master, node)) return p->name;
     if (const Id worn = finishOf(node); !worn.empty())
         if (const std::string name = project.nameOf(worn); !name.empty()) return name;
     const NodeDef* def = nodeDefOf(project, node);

@@ -40,6 +40,8 @@ std::string sentenceWithCard(const Project& project, const Error& error);
 
 /// A node of that kind with nothing set and a new id.
 Node makeNode(std::string_view kind, Point position = {});
+/// The card that leads a parameter: a Parameter card, or a Finish of card.
+Node parameterCard(const Parameter& p, Point position = {});
 
 // One function a family; each appends its definitions.
 void addInputNodes(std::vector<NodeDef>&);

@@ -242,25 +242,45 @@ Id finishOf(const Node& node) {
     return it == node.settings.end() ? Id{} : it->second;
 }
 
-std::vector<const Master*> mastersWornOn(const Project& project, const Graph& graph) {
-    std::vector<const Master*> out;
+const Parameter* finishParameter(const Master& board, const Node& node) {
+    const Id named = finishOf(node);
+    const Parameter* p = named.empty() ? nullptr : board.parameter(named);
+    return p && p->type == ParameterType::Finish ? p : nullptr;
+}
+
+Id finishOf(const Master& board, const Node& node) {
+    const Parameter* p = finishParameter(board, node);
+    return p ? p->standard.map : finishOf(node);
+}
+
+std::vector<Id> finishesWornOn(const Project& project, const Master& board) {
+    std::vector<Id> out;
     std::set<Id> seen;
-    std::vector<const Graph*> open{&graph};
+    std::vector<std::shared_ptr<const Master>> kept;
+    std::vector<const Master*> open{&board};
     while (!open.empty()) {
-        const Graph& at = *open.back();
+        const Master& at = *open.back();
         open.pop_back();
-        for (const auto& [id, node] : at.nodes) {
+        for (const auto& [id, node] : at.graph.nodes) {
             if (const Id inner = assemblyOf(*node); !inner.empty()) {
                 const Assembly* assembly = project.assembly(inner);
-                if (assembly && seen.insert(inner).second) open.push_back(&assembly->graph);
+                if (assembly && seen.insert(inner).second) open.push_back(assembly);
             }
-            const Id worn = finishOf(*node);
-            const Master* master = worn.empty() ? nullptr : project.masterOf(worn);
-            if (!master || !seen.insert(master->id).second) continue;
-            out.push_back(master);
-            open.push_back(&master->graph);
+            const Id worn = finishOf(at, *node);
+            if (worn.empty() || !project.masterOf(worn) || !seen.insert(worn).second) continue;
+            out.push_back(worn);
+            const Resolved resolved = resolve(project, worn);
+            kept.push_back(resolved.built);
+            open.push_back(resolved.master);
         }
     }
+    return out;
+}
+
+std::vector<const Master*> mastersWornOn(const Project& project, const Master& board) {
+    std::vector<const Master*> out;
+    for (const Id& worn : finishesWornOn(project, board))
+        if (const Master* m = project.masterOf(worn); std::find(out.begin(), out.end(), m) == out.end()) out.push_back(m);
     return out;
 }
 
@@ -292,7 +312,7 @@ bool leadsFinish(const Project& project, const Graph& graph, const Source& sourc
 std::vector<Id> wearableOn(const Project& project, const Id& board) {
     std::vector<Id> out;
     for (const MasterPtr& master : project.masters) {
-        const std::vector<const Master*> within = mastersWornOn(project, master->graph);
+        const std::vector<const Master*> within = mastersWornOn(project, *master);
         if (master->id == board || std::any_of(within.begin(), within.end(), [&](const Master* m) { return m->id == board; })) continue;
         out.push_back(master->id);
         for (const InstancePtr& instance : project.instances)

@@ -64,14 +64,21 @@ Finish mixed(Builder& b, const Finish& back, const Finish& front, Val mask, Hidd
 /// seen, above 0). 0 and 1 stay.
 Val sharpenedByHeights(Builder& b, Val mask, Val back, Val front, Val edge);
 
-/// Id of the master or instance that a Finish of card names; empty for other cards.
+/// What a Finish of card names: the id of a master or instance, or of a parameter of its board that says which; empty for other cards.
 Id finishOf(const Node& node);
+/// The finish parameter that a Finish of card names; null for others.
+const Parameter* finishParameter(const Master& board, const Node& node);
+/// Id of the master or instance that a Finish of card takes, by the default of the parameter where it names one; empty for other cards.
+Id finishOf(const Master& board, const Node& node);
 /// Whether a wire that starts there leads a finish, as the cards of the board and of its assemblies are wired.
 bool leadsFinish(const Project& project, const Graph& graph, const Source& source);
 
 /// Masters and instances that a Finish of card on a board can name without leading back to that board, each master before its instances.
 std::vector<Id> wearableOn(const Project& project, const Id& board);
-/// Masters whose graphs a board compiles in, through assemblies and through each other; each once.
-std::vector<const Master*> mastersWornOn(const Project& project, const Graph& graph);
+/// Masters and instances whose graphs a board compiles in, through assemblies and through each other, by what their finish parameters are;
+/// each once.
+std::vector<Id> finishesWornOn(const Project& project, const Master& board);
+/// Masters of these; each once.
+std::vector<const Master*> mastersWornOn(const Project& project, const Master& board);
 
 } // namespace hue

@@ -1,4 +1,5 @@
 // Where values come from: constants, parameters, maps and the mesh.
+#include "core/document/parameter_kinds.h"
 #include "core/nodes/port_makers.h"
 #include "core/nodes/spaces.h"
 
@@ -26,7 +27,7 @@ void addInputNodes(std::vector<NodeDef>& list) {
                     [](Lowering& l) {
                         const Parameter* p = l.parameter();
                         if (!p) return;
-                        if (p->type == ParameterType::Map) l.outMap("out", l.b.mapSlot({p->id, {}, p->mapKind}));
+                        if (p->leadsMap()) l.outMap("out", l.b.mapSlot({p->id, {}, slotKindOf(*p)}));
                         else if (p->isBuildChoice()) l.out("out", l.b.constant({1, {p->standard.value[0]}}));
                         else l.out("out", l.b.parameter(p->id, p->width()));
                     }});

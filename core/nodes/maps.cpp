@@ -1,4 +1,5 @@
 // Reading maps in other ways than once at a UV: repeated, projected, scattered, by level, frame by frame.
+#include "core/maps/drawn_map.h"
 #include "core/nodes/port_makers.h"
 
 namespace hue {
@@ -282,6 +283,27 @@ void addMapNodes(std::vector<NodeDef>& list) {
                     {anyOut()},
                     {},
                     [](Lowering& l) { l.out("out", l.inAtShiftedUv("in", l.in("offset"))); }});
+    list.push_back(
+        {"read_along",
+         "Read along",
+         family,
+         "curve gradient lookup profile falloff palette color stops map remap",
+         "A curve or gradient parameter, read at a place of 0 to 1.",
+         {{"map", kMapPort, Meaning::Any, {}, 0, 1, "A curve or gradient parameter", {}}, numberIn("in", 0.5f, "Where to read it")},
+         {numberOut("value", "What a curve has there; red of a gradient"), out(3, Meaning::Color, "color", "The color of a gradient"),
+          numberOut("alpha", "Its alpha")},
+         {mapSetting()},
+         [](Lowering& l) {
+             const int slot = l.mapSlot("map");
+             if (slot < 0) return;
+             Builder& b = l.b;
+             // From the middle of the first texel to that of the last.
+             constexpr float kTexels = float(kDrawnTexels);
+             const Val at = b.add(b.mul(b.saturate(l.in("in")), b.number((kTexels - 1) / kTexels)), b.number(0.5f / kTexels));
+             const Val read = b.sampleLevel(slot, b.compose({at, b.number(0.5f)}), b.number(0));
+             l.out("value", b.component(read, 0));
+             outColor(l, read);
+         }});
 }
 
 } // namespace hue

@@ -1,5 +1,7 @@
 #include "core/project/assets.h"
 
+#include "core/maps/drawn_map.h"
+
 #include "core/base/diagnostic.h"
 #include "core/image_files/image_file.h"
 #include "core/pack/pack.h"
@@ -60,6 +62,14 @@ std::string Assets::stored(const fs::path& file) const {
 
 MapPtr Assets::map(const Project& project, const Id& id, MapLibrary::View view) {
     const MapFile* file = project.map(id);
+    if (!file && isDrawn(id)) {
+        constexpr size_t kMostDrawn = 512; // a drag makes one with every move
+        const std::lock_guard lock(m_mutex);
+        if (const auto known = m_drawn.find(id); known != m_drawn.end()) return known->second;
+        if (m_drawn.size() >= kMostDrawn) m_drawn.clear();
+        const Result<Drawn> drawn = drawnFrom(id);
+        return m_drawn[id] = drawn ? drawnMap(*drawn) : standIn();
+    }
     if (!file) return nullptr;
     MapPtr map = m_maps.get({resolve(file->path), file->kind, file->wrap, file->format, levels(project, *file)}, view);
     return map ? map : standIn();

@@ -22,7 +22,8 @@ class Assets {
     /// only what lies in that folder is; anything else is named in full.
     std::string stored(const std::filesystem::path& file) const;
 
-    /// The map of a project entry; a marked stand-in (crossed checks) when the file cannot be used; null for no entry.
+    /// The map of a project entry, or of the text of a curve or gradient; a marked stand-in (crossed checks) when file or text cannot be
+    /// used; null for no entry.
     MapPtr map(const Project& project, const Id& id) { return map(project, id, m_view); }
     MapPtr map(const Project& project, const Id& id, MapLibrary::View view);
     /// How the smaller levels of a map are made: those of an opacity, or of what cuts a surface out, so that they cover as much, those of a
@@ -57,6 +58,7 @@ class Assets {
     MapLibrary m_maps;
     mutable CutOuts m_cutOuts;
     std::atomic<MapLibrary::View> m_view = MapLibrary::View::Original;
+    std::map<std::string, MapPtr> m_drawn; ///< by the text of a curve or gradient
     struct MeshEntry {
         MeshPtr mesh;
         std::string problem;

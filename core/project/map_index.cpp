@@ -172,6 +172,42 @@ std::optional<Interval> boundsOfMap(const Project& project, const Assets& assets
     return out;
 }
 
+namespace {
+
+/// Maps that are larger than their parameter means them to be, or have too few channels.
+void findUnmeant(const Project& project, const Assets& assets, const MapIndex& index, const Id& only, std::vector<Diagnostic>& out) {
+    const auto look = [&](const Parameter& p, const Id& id, const std::string& where) {
+        const MapFile* map = id.empty() || (!only.empty() && id != only) ? nullptr : project.map(id);
+        const auto k = map ? index.known(assets.resolve(map->path)) : nullptr;
+        if (!k || !k->problem.empty()) return;
+        const auto say = [&](const std::string& is) {
+            out.push_back({Severity::Caution,
+                           "map.not-as-meant",
+                           {{}, {}, id},
+                           fmt::format("{}: {} {}. Give it another map, or change what the parameter asks for.", where, map->name, is),
+                           {}});
+        };
+        if (const int side = std::max(k->facts.width, k->facts.height); p.mostPixels && side > p.mostPixels)
+            say(fmt::format("is {} pixels long, and {} asks for at most {}", side, p.name, p.mostPixels));
+        if (p.leastChannels && k->facts.channels < p.leastChannels)
+            say(fmt::format("has {} {}, and {} asks for {} at least", k->facts.channels, k->facts.channels == 1 ? "channel" : "channels",
+                            p.name, p.leastChannels));
+    };
+    std::map<Id, const Parameter*> asking;
+    for (const MasterPtr& m : project.masters)
+        for (const Parameter& p : m->parameters)
+            if (p.type == ParameterType::Map && (p.mostPixels || p.leastChannels)) {
+                asking[p.id] = &p;
+                look(p, p.standard.map, m->name);
+            }
+    if (asking.empty()) return;
+    for (const InstancePtr& i : project.instances)
+        for (const auto& [parameter, own] : i->own)
+            if (const auto p = asking.find(parameter); p != asking.end()) look(*p->second, own.map, project.nameOf(i->id));
+}
+
+} // namespace
+
 std::vector<Diagnostic> mapFindings(const Project& project, const Assets& assets, const MapIndex& index, const Id& only) {
     std::vector<Diagnostic> out;
     for (const auto& m : project.maps) {
@@ -206,6 +242,7 @@ std::vector<Diagnostic> mapFindings(const Project& project, const Assets& assets
                            fmt::format("The map {}: {}", m->name, r.sentence),
                            {}});
     }
+    findUnmeant(project, assets, index, only, out);
     for (const std::vector<Id>& group : equalMaps(project, assets, index)) {
         if (!only.empty() && std::find(group.begin(), group.end(), only) == group.end()) continue;
         std::vector<std::string> names;

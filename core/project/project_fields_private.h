@@ -151,19 +151,21 @@ template <class F> void describe(F& f, Parameter& p) {
     f.text("name", p.name, "for people", Written::Always, p.id);
     f.text("code", p.codeName, "for code", Written::Always, p.name);
     f.choice("type", p.type, ParameterType::Number, wordsOf(types), "", Written::Always);
-    const bool map = p.type == ParameterType::Map;
-    if (F::kReads || map) f.choice("kind", p.mapKind, MapKind::Color, wordsOf(kMapKinds), "of a map", Written::Always);
+    if (F::kReads || p.type == ParameterType::Map)
+        f.choice("kind", p.mapKind, MapKind::Color, wordsOf(kMapKinds), "of a map", Written::Always);
+    f.truth("alpha", p.alpha, false, "of a color: with a fourth component");
     f.own(
         "default",
         [&](const Json* j) {
-            if (j && map && j->is_string()) p.standard.map = j->get<std::string>();
-            else if (j && !map) Fields::readValue(*j, p.standard.value);
+            const bool words = p.width() == 0;
+            if (j && words && j->is_string()) p.standard.map = j->get<std::string>();
+            else if (j && !words) Fields::readValue(*j, p.standard.value);
             p.standard.value.width = std::max(1, p.width());
         },
-        [&]() -> Json { return map ? Json(p.standard.map) : FieldWriter::of(p.standard.value); },
+        [&]() -> Json { return !p.width() ? Json(p.standard.map) : FieldWriter::of(p.standard.value); },
         R"({"oneOf": [{"type": "number"}, {"type": "array", "items": {"type": "number"}, "minItems": 1, "maxItems": 4}, {"type": "string"}]})",
-        "a number, a list, or the id of a map");
-    if (F::kReads || !map) {
+        "a number, a list, the id of a map, master or instance, or a curve or gradient in words");
+    if (F::kReads || p.width()) {
         float* const soft[] = {&p.softMin, &p.softMax};
         float* const hard[] = {&p.hardMin, &p.hardMax};
         static constexpr float range[] = {0, 1}, limits[] = {-kAny, kAny};
@@ -191,6 +193,9 @@ template <class F> void describe(F& f, Parameter& p) {
         R"({"type": "array", "items": {"type": "integer"}})", "values of that parameter at which it is shown");
     f.text("shared", p.shared, "id of a shared parameter that it follows");
     f.texts("components", p.components, "names of those of a vector");
+    f.number("strongest", p.strongest, 1, 1, Parameter::kStrongest, "of a color: the largest component it is meant to have");
+    f.integer("mostPixels", p.mostPixels, 0, 0, kLargestSide, "of a map: the longest side it is meant to have; 0: any");
+    f.integer("leastChannels", p.leastChannels, 0, 0, 4, "of a map: the channels it is to have at least; 0: any");
     f.rest(p.extra);
 }
 

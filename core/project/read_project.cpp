@@ -92,7 +92,7 @@ void breakLoops(Project& p, std::vector<Diagnostic>& report) {
 
 /// True when a number was out of the parameter's hard limits.
 bool bringInside(const Parameter& p, Value& value) {
-    if (p.type == ParameterType::Map) return false;
+    if (!p.width()) return false;
     const int given = value.width;
     const Value before = value;
     value = limited(p, {value, {}}).value;

@@ -12,7 +12,7 @@ Project withMapsToldApart(Project p) {
         auto copy = std::make_shared<Instance>(*slot);
         for (auto& [id, own] : copy->own) {
             const Parameter* parameter = master ? master->parameter(id) : nullptr;
-            if (parameter ? parameter->type == ParameterType::Map : !own.map.empty()) own.value.width = 0;
+            if (parameter ? !parameter->width() : !own.map.empty()) own.value.width = 0;
         }
         slot = std::move(copy);
     }
@@ -21,7 +21,7 @@ Project withMapsToldApart(Project p) {
         auto copy = std::make_shared<Master>(*slot);
         for (Preset& preset : copy->presets)
             for (auto& [id, value] : preset.values)
-                if (const Parameter* of = slot->parameter(id); of ? of->type == ParameterType::Map : !value.map.empty())
+                if (const Parameter* of = slot->parameter(id); of ? !of->width() : !value.map.empty())
                     value.value.width = 0;
         slot = std::move(copy);
     }

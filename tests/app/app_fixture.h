@@ -5,6 +5,7 @@
 #include "app/stations/dispatch/dispatch_page.h"
 #include "app/stations/graph/add_line.h"
 #include "app/stations/graph/board.h"
+#include "app/stations/graph/parameter_row.h"
 #include "app/stations/graph/parameter_sheet.h"
 #include "app/stations/graph/surface_rail.h"
 #include "app/stations/graph/tap_panel.h"

@@ -133,8 +133,8 @@ TEST(Builds, AreListedWithWhoUsesThem) {
     EXPECT_EQ(all[0].users, std::vector<Id>{"line"});
     EXPECT_EQ(all[1].users, std::vector<Id>{"ochre"});
     EXPECT_EQ(all[2].users, std::vector<Id>{"teal"});
-    EXPECT_EQ(buildWords(m, all[0].chosen), "Livery plain, Moss off");
-    EXPECT_EQ(buildWords(m, all[2].chosen), "Livery stripes, Moss on");
+    EXPECT_EQ(buildWords(p, m, all[0].chosen), "Livery plain, Moss off");
+    EXPECT_EQ(buildWords(p, m, all[2].chosen), "Livery stripes, Moss on");
     EXPECT_EQ(buildsInUse(p), 3u);
     // Without Line the defaults are used by nobody, until the master itself is worn.
     p.lineup.specimens = {{"shape:sphere", {"ochre"}}};

@@ -351,7 +351,10 @@ TEST(Exposing, LeavesWhatFollowsTheMeshAndGivesLimits) {
     EXPECT_GE(made.hardMax, 10 * made.softMax);
     EXPECT_LE(made.hardMin, made.softMin);
     k.name = "Four";
-    EXPECT_EQ(edit::expose(p, "m", four, "value", k).error().code, "expose.four-numbers") << "a fourth number is not dropped";
+    const auto color = edit::expose(p, "m", four, "value", k);
+    ASSERT_TRUE(color);
+    EXPECT_TRUE(masterOf(*color).parameters[0].alpha);
+    EXPECT_EQ(masterOf(*color).parameters[0].standard.value, (Value{4, {0.1f, 0.2f, 0.3f, 0.4f}})) << "a fourth number is not dropped";
 }
 
 } // namespace

@@ -8,6 +8,7 @@
 #include "core/check/check.h"
 #include "core/compare/format_report.h"
 #include "core/compress/block_file.h"
+#include "core/document/drawn.h"
 #include "core/decals/decal_box.h"
 #include "core/decals/decal_problems.h"
 #include "core/dispatch/dispatch.h"
@@ -22,6 +23,7 @@
 #include "core/maps/mask.h"
 #include "core/maps/tiling.h"
 #include "core/master_text/master_text.h"
+#include "core/measure/driver.h"
 #include "core/mesh/mesh.h"
 #include "core/mesh/paint_data.h"
 #include "core/mesh/placements.h"
@@ -37,6 +39,7 @@
 #include "core/picture/contact_sheet.h"
 #include "core/picture/picture_settings.h"
 #include "core/project/assembly_file.h"
+#include "core/project/map_index.h"
 #include "core/project/assets.h"
 #include "core/project/cards_text.h"
 #include "core/project/store.h"
@@ -143,6 +146,27 @@ Result<Project> withChoice(std::vector<std::string> options) {
     Parameter p;
     p.id = p.codeName = "livery", p.name = "Livery", p.type = ParameterType::Choice, p.options = std::move(options);
     return edit::addParameter(bareProject(), "m", p);
+}
+
+/// A master with one parameter of a kind: q, "Wear".
+Project withKind(ParameterType type) {
+    Parameter q;
+    q.id = "q", q.name = "Wear", q.codeName = "wear", q.type = type;
+    return *edit::addParameter(bareProject(), "m", q);
+}
+
+/// What comes of measuring with a program that greets as a driver does, and then does this in a shell.
+Said measuredWith(const std::string& then, const std::string& driver = {}) {
+    const fs::path program = fs::temp_directory_path() / fmt::format("measuring-{}", newId('x'));
+    {
+        std::ofstream script(program);
+        script << "#!/bin/sh\necho '{\"device\": \"none\", \"driver\": 1}'\n" << then;
+    }
+    fs::permissions(program, fs::perms::owner_all);
+    const StagePair pair{{1, 2, 3}, {4}};
+    const Result<Reading> r = compiledFor(families()[3], {&pair, 1}, {program, driver, 0.3})[0];
+    fs::remove(program);
+    return of(r);
 }
 
 /// A ball that is painted, under a master that reads that as rust, or does not.
@@ -518,6 +542,64 @@ class Messages : public InFolder {
             {"vary.no-set", "a row for each map set where there is none", [&] { return of(withMapSets(bareProject(), "m")); }, {"M"}},
             {"target.unknown", "a target that does not come along", [&] { return of(findTarget("toaster")); }, {"toaster", "handheld"}},
             {"target.unreadable", "a target that is something else", [&] { return of(parseTarget("{}", "mine.json")); }, {"mine.json", "kind"}},
+            {"measure.no-driver", "measuring without the driver's package",
+             [&] { return measuredWith({}, "/nowhere/radeon_icd.json"); }, {"mesa-vulkan-drivers", "counted"}},
+            {"measure.no-program", "measuring without the program that asks", [&] { return of(compiledFor(families()[0], std::vector<StagePair>(1), {"/nowhere/measure", {}, 1})[0]); }, {"/nowhere/measure"}},
+            {"measure.family", "a family that there is not", [&] { return of(findFamily("toaster")); }, {"toaster", "navi21"}},
+            {"measure.died", "a compiler that crashes over a stage", [&] { return measuredWith("read -r x\nkill -9 $$\n"); }, {"navi21", "counted"}},
+            {"measure.slow", "a compiler that hangs", [&] { return measuredWith("sleep 60\n"); }, {"navi21", "0.3"}},
+            {"measure.refused", "a compiler that refuses a stage", [&] { return measuredWith("echo '{\"error\": \"no such thing\"}'\nsleep 1\n"); }, {"no such thing"}},
+            {"measure.unreadable", "a cache of something else", [&] { return of(readingFrom("milk, eggs")); }},
+            {"drawn.words", "a curve of words", [&] { return of(drawnFrom("curve smooth: up and down")); }, {"up and down", "0 to 1"}},
+            {"drawn.kind", "a gradient for a curve",
+             [&] { return of(edit::setOwn(withKind(ParameterType::Curve), "m", "q", {{}, "gradient straight: 0 #000000"})); }, {"Wear", "curve"}},
+            {"finish.leads-back", "a finish of its own board", [&] { return of(edit::setOwn(withKind(ParameterType::Finish), "m", "q", {{}, "m"})); }, {"M"}},
+            {"finish.kind", "a finish that becomes a map",
+             [&] {
+                 const Project p = withKind(ParameterType::Finish);
+                 Parameter q = masterOf(p).parameters[0];
+                 q.type = ParameterType::Map;
+                 return of(edit::changeParameter(p, "m", q));
+             },
+             {"Wear"}},
+            {"finish.of-assembly", "a finish as an input of an assembly",
+             [&] {
+                 Project p = bareProject();
+                 Assembly a;
+                 a.id = "a", a.name = "Part";
+                 p = *edit::addAssembly(p, a);
+                 Parameter q;
+                 q.name = "Skin", q.type = ParameterType::Finish;
+                 return of(edit::addParameter(p, "a", q));
+             },
+             {"Part"}},
+            {"split.one-number", "a number that is taken apart", [&] { return of(edit::splitParameter(withKind(ParameterType::Number), "m", "q")); }, {"Wear"}},
+            {"split.assembly", "an input of an assembly that is taken apart", [&] { return of(edit::splitParameter(bareProject(), "a", "q")); }},
+            {"merge.kinds", "a number and a color made one",
+             [&] {
+                 Project p = withKind(ParameterType::Number);
+                 Parameter q;
+                 q.id = "r", q.name = "Rust", q.type = ParameterType::Color;
+                 p = *edit::addParameter(p, "m", q);
+                 return of(edit::mergeParameters(p, "m", "q", "r"));
+             },
+             {"Wear", "Rust"}},
+            {"map.not-as-meant", "a map with too few channels for its parameter",
+             [&] {
+                 Project p = withKind(ParameterType::Map);
+                 Parameter q = masterOf(p).parameters[0];
+                 q.leastChannels = 3, q.mostPixels = 4;
+                 p = *edit::changeParameter(p, "m", q);
+                 MapFile map;
+                 map.id = "map", map.name = "Grey", map.path = picture("grey.png", flat(1, 0.5f));
+                 p = *edit::addMap(p, map);
+                 p = *edit::setOwn(p, "m", "q", {{}, "map"});
+                 Assets assets;
+                 MapIndex index{std::filesystem::path()};
+                 index.look(map.path);
+                 return of(mapFindings(p, assets, index, {}));
+             },
+             {"Grey", "Wear"}},
             {"choice.no-name",
              "an option of blanks",
              [&] {
@@ -1645,11 +1727,6 @@ class Messages : public InFolder {
              [=] {
                  Project q = p;
                  return of(edit::expose(q, "m", add(q, "noise_2d"), "uv", {}));
-             }},
-            {"expose.four-numbers", "exposing a constant of four numbers",
-             [=] {
-                 Project q = p;
-                 return of(edit::expose(q, "m", add(q, "constant", {{"value", Value{4, {1, 2, 3, 4}}}}), "value", {}));
              }},
             {"expose.channel-wired", "exposing a channel that is wired",
              [=] {

@@ -80,7 +80,7 @@ void Board::placeProposal(const Proposal& proposal) {
     Parameter parameter = proposal.parameter;
     if (proposal.kind == Proposal::Kind::Parameter) {
         parameter.id = newId('p');
-        node.settings["parameter"] = parameter.id;
+        node.settings = parameterCard(parameter).settings;
     }
     const auto from = m_selectedOutput;
     // The card and its wire are one step of undo, even where a component has to be chosen between.
@@ -284,6 +284,8 @@ void Board::chooseSetting(const Id& card, const CardRow& row) {
     } else if (key == kFinishOfSetting && layout.def->key == kFinishOfKind) {
         const Project& project = m_session.project();
         menu->setToolTipsVisible(true);
+        for (const Parameter& p : m_session.master()->parameters)
+            if (p.type == ParameterType::Finish) add(tr("as %1 says").arg(QString::fromStdString(p.name)), p.id);
         addFinishes(*menu, project, m_session.masterId(), [this, card, key](const Id& worn) {
             m_session.apply(tr("take a finish of %1").arg(QString::fromStdString(m_session.project().nameOf(worn))),
                             [&](const Project& p) { return edit::setSetting(p, m_session.masterId(), card, key, worn); });
@@ -380,6 +382,11 @@ void Board::exposeSelection() {
         m_session.apply(values.size() == 1 ? tr("expose") : tr("expose %1 values").arg(values.size()),
                         [&](const Project& p) { return edit::exposeSeveral(p, m_session.masterId(), values); });
     };
+    if (const Node* only = m_selection.size() == 1 ? master->graph.find(*m_selection.begin()) : nullptr;
+        only && only->kind == kFinishOfKind && !finishParameter(*master, *only)) {
+        m_session.apply(tr("expose"), [&](const Project& p) { return edit::exposeFinish(p, master->id, only->id); });
+        return;
+    }
     std::vector<std::pair<Id, std::string>> values;
     for (const Id& id : m_selection)
         for (const std::string& port : edit::exposablePorts(m_session.project(), master->graph, id)) values.emplace_back(id, port);
@@ -479,9 +486,11 @@ void Board::dropEvent(QDropEvent* e) {
     const Id master = m_session.masterId();
     const QPointF at = toBoard(e->position());
     if (e->mimeData()->hasFormat(kParameterMime)) {
-        Node node = makeNode("parameter", {float(at.x()), float(at.y())});
-        node.settings["parameter"] = e->mimeData()->data(kParameterMime).toStdString();
-        m_session.apply(tr("place parameter"), [&](const Project& p) { return edit::addNode(p, master, node); });
+        const Parameter* p =
+            m_session.master() ? m_session.master()->parameter(e->mimeData()->data(kParameterMime).toStdString()) : nullptr;
+        if (!p) return;
+        const Node node = parameterCard(*p, {float(at.x()), float(at.y())});
+        m_session.apply(tr("place parameter"), [&](const Project& q) { return edit::addNode(q, master, node); });
         select({node.id});
         return;
     }

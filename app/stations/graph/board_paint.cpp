@@ -2,6 +2,7 @@
 #include "app/parts/theme.h"
 #include "app/parts/value_text.h"
 #include "app/stations/graph/board.h"
+#include "core/document/drawn.h"
 #include "core/edits/edits.h"
 #include "core/nodes/finish.h"
 #include "core/nodes/port_title.h"
@@ -138,13 +139,15 @@ void Board::paintRow(QPainter& p, const Node& node, const CardLayout& card, cons
     if (row.kind == CardRow::Kind::Setting) {
         value = text(settingOf(node, *card.def, row.key)).simplified();
         if (node.kind == kFinishOfKind) {
-            const std::string name = m_session.project().nameOf(value.toStdString());
+            const Parameter* filled = m_session.master() ? finishParameter(*m_session.master(), node) : nullptr;
+            const std::string name = filled ? filled->name : m_session.project().nameOf(value.toStdString());
             value = name.empty() ? tr("choose") : QString::fromStdString(name);
         }
         value += " \u25BE";
     } else if (row.width == kMapPort && !row.wired) {
         const MapFile* map = m_session.project().map(std::string(settingOf(node, *card.def, row.key)));
-        value = (map ? QString::fromStdString(map->name) : tr("choose")) + " \u25BE";
+        const bool drawn = isDrawn(settingOf(node, *card.def, row.key));
+        value = (map ? QString::fromStdString(map->name) : drawn ? tr("as drawn") : tr("choose")) + " \u25BE";
     } else if (!row.wired) {
         const PortDef* port = card.def->input(row.key);
         if (port->unwired == Unwired::Constant && carriesNumbers(row.width))

@@ -63,28 +63,26 @@ void BuildsDialog::take(const std::vector<Build>& builds, const std::vector<Cost
     const Master* master = m_session.project().master(m_master);
     if (!master) return;
     m_list->clear();
-    int used = 0;
+    const size_t used = usedOf(builds);
     for (size_t k = 0; k < builds.size(); ++k) {
         QStringList users;
         for (const Id& user : builds[k].users) {
             const Instance* i = m_session.project().instance(user);
             users << (i ? text(i->name) : tr("%1 itself").arg(text(master->name)));
         }
-        used += !users.isEmpty();
-        auto* item =
-            new QTreeWidgetItem(m_list, {text(buildWords(*master, builds[k].chosen)), QString::number(costs[k].operationsPerPixel()),
-                                         QString::number(costs[k].fetches), QString::number(costs[k].samplers),
-                                         users.isEmpty() ? tr("nobody; it is the default") : users.join(", ")});
+        auto* item = new QTreeWidgetItem(m_list, {text(buildWords(m_session.project(), *master, builds[k].chosen)),
+                                                  QString::number(costs[k].operationsPerPixel()), QString::number(costs[k].fetches),
+                                                  QString::number(costs[k].samplers),
+                                                  users.isEmpty() ? tr("nobody; it is the default") : users.join(", ")});
         item->setSizeHint(0, {0, 26});
         item->setData(0, kUser, builds[k].users.empty() ? QString() : text(builds[k].users[0]));
         item->setToolTip(4, users.join('\n'));
     }
     m_head->setText(
-        tr("%1 of %2 possible builds are in use. Each is compiled in the background when a picture needs it, and ships on its "
+        tr("In use: %1. Each is compiled in the background when a picture needs it, and ships on its "
            "own.%3")
-            .arg(used)
-            .arg(possibleBuilds(*master))
-            .arg(size_t(used) > kManyBuilds ? tr(" These are many: choices of which little is saved are better left live.") : QString()));
+            .arg(text(buildCountWords(*master, used)))
+            .arg(used > kManyBuilds ? tr(" These are many: choices of which little is saved are better left live.") : QString()));
     if (m_list->topLevelItemCount()) m_list->setCurrentItem(m_list->topLevelItem(0));
 }
 

@@ -9,6 +9,7 @@
 #include "app/stations/graph/make_map_dialog.h"
 #include "app/stations/graph/overview.h"
 #include "app/stations/graph/parameter_dialog.h"
+#include "app/stations/graph/parameter_row.h"
 #include "app/stations/graph/parameter_sheet.h"
 #include "app/stations/graph/source_panel.h"
 #include "app/stations/graph/surface_rail.h"

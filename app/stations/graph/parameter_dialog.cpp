@@ -1,9 +1,11 @@
 #include "app/stations/graph/parameter_dialog.h"
 
+#include "app/parts/ask_moved.h"
 #include "core/builds/builds.h"
 #include "core/document/names.h"
 #include "core/document/parameter_kinds.h"
 #include "core/edits/edits.h"
+#include "core/images/image.h"
 #include "core/instances/value_words.h"
 
 #include <QCheckBox>
@@ -12,7 +14,6 @@
 #include <QFormLayout>
 #include <QLabel>
 #include <QLineEdit>
-#include <QMessageBox>
 #include <QPushButton>
 
 namespace hue {
@@ -24,7 +25,8 @@ QString text(const std::string& s) { return QString::fromStdString(s); }
 std::vector<ParameterType> kindsFor(const Parameter& p) {
     std::vector<ParameterType> out;
     for (const ParameterKind& k : parameterKinds())
-        if (k.width == kindOf(p.type).width) out.push_back(k.type);
+        if (k.width == kindOf(p.type).width && (k.type == ParameterType::Finish) == (p.type == ParameterType::Finish))
+            out.push_back(k.type);
     return out;
 }
 
@@ -86,6 +88,17 @@ ParameterDialog::ParameterDialog(Session& session, const Parameter& parameter, Q
     m_cost->setMinimumHeight(2 * m_cost->fontMetrics().lineSpacing() + 6);
     m_cost->setAlignment(Qt::AlignLeft | Qt::AlignTop);
     m_form->addRow(QString(), m_cost);
+    m_alpha = new QCheckBox(tr("With alpha"));
+    m_alpha->setObjectName("parameterAlpha");
+    m_alpha->setToolTip(tr("A fourth component that says how much the color covers"));
+    m_alpha->setChecked(p.alpha);
+    m_form->addRow(QString(), m_alpha);
+    m_strongest = line("parameterStrongest", tr("Strength up to"), QString::number(p.strongest),
+                       tr("1 for surfaces; above it the color glows, and has a strength beside it on the sheet"));
+    m_pixels = line("parameterPixels", tr("Pixels a side, at most"), p.mostPixels ? QString::number(p.mostPixels) : QString(),
+                    tr("Maps that are larger are named among the problems; empty: any"));
+    m_channels = line("parameterChannels", tr("Channels, at least"), p.leastChannels ? QString::number(p.leastChannels) : QString(),
+                      tr("Maps that have fewer are named among the problems; empty: any"));
     m_unit = line("parameterUnit", tr("Unit"), text(p.unit));
     m_soft = line("parameterSlider", tr("Slider from and to"), QString("%1 %2").arg(p.softMin).arg(p.softMax));
     m_step = line("parameterStep", tr("Step of the slider"), p.step > 0 ? QString::number(p.step) : QString(), tr("Empty: any value"));
@@ -152,7 +165,11 @@ void ParameterDialog::showFields() {
     show(m_options, kind() == ParameterType::Choice);
     show(m_build, named && m_session.project().master(m_session.masterId()));
     show(m_cost, named && m_before.isNamed());
-    show(m_unit, !named && kind() != ParameterType::Map);
+    show(m_unit, !named && kindOf(kind()).width);
+    show(m_alpha, kind() == ParameterType::Color);
+    show(m_strongest, kind() == ParameterType::Color);
+    show(m_pixels, kind() == ParameterType::Map);
+    show(m_channels, kind() == ParameterType::Map);
     show(m_soft, ranged);
     show(m_step, ranged && scalar);
     show(m_curve, ranged && scalar);
@@ -183,6 +200,19 @@ std::optional<Parameter> ParameterDialog::entered() const {
     if (p.type == ParameterType::Choice)
         for (const QString& option : m_options->text().split('/')) p.options.push_back(option.trimmed().toStdString());
     p.build = m_build->isChecked();
+    p.alpha = m_alpha->isChecked();
+    p.strongest = m_strongest->text().toFloat(&good);
+    if (!good || !(p.strongest >= 1 && p.strongest <= Parameter::kStrongest))
+        return m_session.say(tr("%1 is no strength. Write a number of 1 to %2.").arg(m_strongest->text()).arg(Parameter::kStrongest)),
+               std::nullopt;
+    const auto whole = [&](const QLineEdit* line, int most, int& out) {
+        const QString words = line->text().trimmed();
+        out = words.isEmpty() ? 0 : words.toInt(&good);
+        if (good && out >= 0 && out <= most) return true;
+        m_session.say(tr("%1 cannot be asked of a map. Write a whole number up to %2, or nothing.").arg(words).arg(most));
+        return false;
+    };
+    if (!whole(m_pixels, kLargestSide, p.mostPixels) || !whole(m_channels, 4, p.leastChannels)) return std::nullopt;
     p.shared = m_follows->currentData().toString().toStdString();
     p.components.clear();
     if (p.type == ParameterType::Vector2 || p.type == ParameterType::Vector3)
@@ -204,23 +234,9 @@ void ParameterDialog::change() {
     if (!p) return;
     const Result<Project> next = edit::changeParameter(m_session.project(), m_session.masterId(), *p);
     // What would not be as it was is said first.
-    if (next) {
-        const std::vector<std::string> moved = changedValues(m_session.project(), *next, m_before.id);
-        if (!moved.empty()) {
-            constexpr size_t kMost = 12;
-            QString words = tr("Own values that change:\n");
-            for (size_t k = 0; k < moved.size() && k < kMost; ++k) words += "\n" + text(moved[k]);
-            if (moved.size() > kMost) words += tr("\nand %1 more").arg(moved.size() - kMost);
-            QMessageBox ask(this);
-            ask.setObjectName("parameterMoved");
-            ask.setWindowTitle(windowTitle());
-            ask.setText(words);
-            QPushButton* go = ask.addButton(tr("Change them"), QMessageBox::AcceptRole);
-            ask.addButton(tr("Go back"), QMessageBox::RejectRole);
-            ask.exec();
-            if (ask.clickedButton() != go) return;
-        }
-    }
+    if (next && !agreedToMove(this, windowTitle(), tr("Own values that change:"), changedValues(m_session.project(), *next, m_before.id),
+                              tr("Change them")))
+        return;
     if (m_session.apply(tr("change parameter"), [&](const Project& q) { return edit::changeParameter(q, m_session.masterId(), *p); }))
         accept();
 }

@@ -30,9 +30,9 @@ class ParameterDialog : public QDialog {
     Session& m_session;
     const Parameter m_before;
     QFormLayout* m_form;
-    QLineEdit *m_name, *m_code, *m_group, *m_description, *m_unit, *m_options, *m_soft, *m_step, *m_hard, *m_components;
+    QLineEdit *m_name, *m_code, *m_group, *m_description, *m_unit, *m_options, *m_soft, *m_step, *m_hard, *m_components, *m_strongest, *m_pixels, *m_channels;
     QComboBox *m_kind, *m_curve, *m_shown, *m_follows;
-    QCheckBox* m_build;
+    QCheckBox *m_build, *m_alpha;
     QLabel* m_cost;
 };
 

@@ -1,12 +1,10 @@
 #include "app/stations/graph/parameter_sheet.h"
 
 #include "app/parts/fields.h"
-#include "app/parts/known_values.h"
 #include "app/parts/theme.h"
-#include "app/session/drops.h"
 #include "app/session/new_instance.h"
 #include "app/stations/graph/builds_dialog.h"
-#include "app/stations/graph/parameter_dialog.h"
+#include "app/stations/graph/parameter_row.h"
 #include "core/check/parameters_behind.h"
 #include "core/document/parameter_kinds.h"
 #include "core/edits/edits.h"
@@ -14,19 +12,10 @@
 #include "core/surface/channels.h"
 
 #include <QComboBox>
-#include <QDialog>
-#include <QDialogButtonBox>
-#include <QDrag>
-#include <QFileDialog>
-#include <QFormLayout>
 #include <QInputDialog>
-#include <QKeyEvent>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
-#include <QMimeData>
-#include <QPainter>
-#include <QPushButton>
 #include <QScrollArea>
 #include <QToolButton>
 #include <QVBoxLayout>
@@ -37,200 +26,6 @@ namespace {
 QString text(const std::string& s) { return QString::fromStdString(s); }
 
 } // namespace
-
-ParameterRow::ParameterRow(Session& session, const Parameter& parameter, QWidget* parent)
-    : QWidget(parent), m_session(session), m_id(parameter.id), m_group(parameter.group) {
-    setFixedHeight(36);
-    setAcceptDrops(true);
-    setFocusPolicy(Qt::StrongFocus);
-    setObjectName("parameter_" + text(m_id));
-    m_field = new ValueField(this);
-    m_map = new QPushButton(this);
-    m_return = new QToolButton(this);
-    m_return->setText("\u21A9");
-    m_return->setToolTip(tr("Return to the inherited value"));
-    m_return->setAccessibleName(tr("Return to the inherited value"));
-    connect(m_field, &ValueField::edited, this, [this](const Value& v) {
-        m_session.setTunedValue(tr("change %1").arg(m_name), m_id, {v, {}});
-    });
-    connect(m_field, &ValueField::editingDone, &session, &Session::endRow);
-    connect(m_return, &QToolButton::clicked, this, [this] {
-        m_session.apply(tr("return %1 to the inherited value").arg(m_name),
-                        [&](const Project& p) { return edit::clearOwn(p, m_session.target(), m_id); });
-    });
-    connect(m_map, &QPushButton::clicked, this, &ParameterRow::chooseMap);
-    refresh(false);
-}
-
-void ParameterRow::resizeEvent(QResizeEvent*) {
-    m_field->setGeometry(12, 1, width() - 24, 30);
-    m_field->setBesideName(true);
-    m_map->setGeometry(12, 18, width() - 24, 18);
-    m_map->setStyleSheet("padding: 0 6px;");
-    // Left of the figure, right of the name.
-    m_return->setGeometry(width() - 38 - m_field->figureWidth(), 0, 24, 18);
-    m_return->setStyleSheet("padding: 0;");
-}
-
-void ParameterRow::refresh(bool idle, const QStringList& warnings) {
-    m_idle = idle;
-    m_warnings = warnings;
-    const Master* master = m_session.master();
-    const Parameter* p = master ? master->parameter(m_id) : nullptr;
-    if (!p) return;
-    const Resolved resolved = resolve(m_session.project(), m_session.tuned());
-    auto it = resolved.values.find(m_id);
-    if (it == resolved.values.end()) return;
-    const bool isMaster = m_session.tuned() == master->id;
-    m_own = isMaster || it->second.origin == m_session.tuned();
-    m_name = text(p->name);
-    const bool map = p->type == ParameterType::Map;
-    m_field->setVisible(!map);
-    m_map->setVisible(map);
-    m_field->setColor(p->type == ParameterType::Color);
-    if (p->type == ParameterType::Color) m_field->setKnown(knownColors());
-    else if (QString::fromStdString(p->name).contains("index", Qt::CaseInsensitive)) m_field->setKnown(knownRefraction());
-    else m_field->setKnown({});
-    QStringList options;
-    for (const std::string& option : optionsOf(*p)) options << text(option);
-    m_field->setOptions(options);
-    m_field->setSlider(sliderOf(*p));
-    QStringList components;
-    for (const std::string& c : p->components) components << text(c);
-    m_field->setComponents(components);
-    m_field->setUnit(text(p->unit));
-    m_field->setValue(it->second.value.value);
-    m_field->setQuiet(!m_own);
-    m_field->setAccessibleName(m_name);
-    if (map) {
-        const MapFile* file = m_session.project().map(it->second.value.map);
-        m_map->setText(file ? text(file->name) : tr("no map (neutral)"));
-        m_map->setAccessibleName(m_name);
-    }
-    m_return->setVisible(m_own && !isMaster);
-    if (map) m_return->move(width() - 38, 0);
-    else m_return->move(width() - 38 - m_field->figureWidth(), 0);
-    QString tip = text(p->description);
-    if (!p->codeName.empty()) tip += tr("\nIn code: %1").arg(text(p->codeName));
-    if (p->isBuildChoice()) tip += tr("\nBuild choice: each combination in use is compiled on its own.");
-    for (const QString& warning : m_warnings) tip += "\n\u26A0 " + warning;
-    if (m_idle) tip += tr("\nIdle: nothing reads it in this build.");
-    if (p->type == ParameterType::Number || p->type == ParameterType::Integer)
-        tip += tr("\nRange %1 to %2 %3").arg(p->softMin).arg(p->softMax).arg(text(p->unit));
-    const SharedParameter* shared = m_session.project().sharedParameter(it->second.origin);
-    if (shared) tip += tr("\nShared: %1. What is changed on the master changes it for all that follow it.").arg(text(shared->name));
-    else if (!m_own) tip += tr("\nInherited from %1").arg(text(m_session.project().nameOf(it->second.origin)));
-    tip += tr("\nDrag the name to the board to place it.");
-    setToolTip(tip.trimmed());
-    setAccessibleName(m_name);
-    update();
-}
-
-void ParameterRow::paintEvent(QPaintEvent*) {
-    QPainter p(this);
-    QFont font = textFont(13, m_own && m_return->isVisible());
-    font.setStrikeOut(m_idle);
-    p.setFont(font);
-    p.setPen(m_own ? theme().ink : theme().ink2);
-    const int left = m_warnings.isEmpty() ? 12 : 28;
-    const int room = width() - 16 - left - (m_field->isVisible() ? m_field->figureWidth() : 0) - (m_return->isVisible() ? 26 : 0);
-    if (!m_warnings.isEmpty()) {
-        // Amber, and never alone: a sign, and words over the row.
-        QPolygonF sign{{12, 16}, {18, 5}, {24, 16}};
-        p.setRenderHint(QPainter::Antialiasing);
-        p.setBrush(theme().caution);
-        p.drawPolygon(sign);
-        p.drawLine(QPointF(18, 9), QPointF(18, 12));
-        p.setRenderHint(QPainter::Antialiasing, false);
-    }
-    p.drawText(QRect(left, 1, room, 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(m_name, Qt::ElideRight, room));
-    if (hasFocus()) {
-        p.setPen(QPen(theme().ink, 1, Qt::DotLine));
-        p.drawRect(rect().adjusted(4, 0, -5, -1));
-    }
-}
-
-void ParameterRow::chooseMap() {
-    auto* menu = new QMenu(this);
-    menu->setAttribute(Qt::WA_DeleteOnClose);
-    auto set = [this](const Id& map) {
-        m_session.setTunedValue(tr("change %1").arg(m_name), m_id, {{}, map});
-        m_session.endRow();
-    };
-    for (const auto& map : m_session.project().maps) menu->addAction(text(map->name), this, [set, id = map->id] { set(id); });
-    menu->addAction(tr("no map (neutral)"), this, [set] { set({}); });
-    menu->addSeparator();
-    menu->addAction(tr("Bring in a file"), this, [this, set] {
-        const QString file = QFileDialog::getOpenFileName(this, tr("Bring in a map"), {}, imageFilter());
-        if (file.isEmpty()) return;
-        // Brought in and worn: one step.
-        mapsFromFiles(m_session, {file},
-                      [&session = m_session, target = m_session.tuned(), id = m_id, name = m_name](const std::vector<MapFile>& maps) {
-                          session.apply(tr("change %1").arg(name), [&](const Project& p) -> Result<Project> {
-                              const Result<Project> with = edit::addMap(p, maps[0]);
-                              return with ? edit::setOwn(*with, target, id, {{}, maps[0].id}) : with;
-                          });
-                      });
-    });
-    menu->popup(mapToGlobal(QPoint(12, 38)));
-}
-
-void ParameterRow::mousePressEvent(QMouseEvent* e) { m_press = e->pos(); }
-
-void ParameterRow::mouseMoveEvent(QMouseEvent* e) {
-    if (!(e->buttons() & Qt::LeftButton) || (e->pos() - m_press).manhattanLength() < 6) return;
-    auto* drag = new QDrag(this);
-    auto* mime = new QMimeData;
-    mime->setData(kParameterMime, QByteArray::fromStdString(m_id));
-    drag->setMimeData(mime);
-    drag->exec(Qt::CopyAction | Qt::MoveAction);
-}
-
-void ParameterRow::dragEnterEvent(QDragEnterEvent* e) {
-    if (e->mimeData()->hasFormat(kParameterMime)) e->acceptProposedAction();
-}
-
-void ParameterRow::dropEvent(QDropEvent* e) {
-    const Id moved = e->mimeData()->data(kParameterMime).toStdString();
-    const Master* master = m_session.master();
-    const Parameter* here = master ? master->parameter(m_id) : nullptr;
-    if (!here || moved == m_id) return;
-    // The index counts without the row that is moved.
-    size_t index = 0;
-    for (const Parameter& p : master->parameters) {
-        if (p.id == m_id) break;
-        index += p.id != moved;
-    }
-    m_session.apply(tr("move parameter"),
-                    [&, group = here->group](const Project& p) { return edit::moveParameter(p, master->id, moved, index, group); });
-    e->acceptProposedAction();
-}
-
-void ParameterRow::mouseDoubleClickEvent(QMouseEvent*) { editParameter(m_session, m_id, window()); }
-
-void ParameterRow::contextMenuEvent(QContextMenuEvent* e) {
-    auto* menu = new QMenu(this);
-    menu->setAttribute(Qt::WA_DeleteOnClose);
-    const Id master = m_session.masterId();
-    const auto& all = m_session.master()->parameters;
-    const auto at = std::find_if(all.begin(), all.end(), [&](const Parameter& p) { return p.id == m_id; }) - all.begin();
-    menu->addAction(tr("Name, range and group"), this, [this] { editParameter(m_session, m_id, window()); });
-    auto move = [this, master, &all, at](long by) {
-        const long to = std::clamp<long>(at + by, 0, long(all.size()) - 1);
-        const std::string group = all[size_t(to)].group;
-        return [this, master, to, group] {
-            m_session.apply(tr("move parameter"),
-                            [&](const Project& p) { return edit::moveParameter(p, master, m_id, size_t(to), group); });
-        };
-    };
-    menu->addAction(tr("Move up"), this, move(-1));
-    menu->addAction(tr("Move down"), this, move(1));
-    menu->addSeparator();
-    menu->addAction(tr("Remove parameter"), this, [this, master] {
-        m_session.apply(tr("remove parameter"), [&](const Project& p) { return edit::removeParameter(p, master, m_id); });
-    });
-    menu->popup(e->globalPos());
-}
 
 ParameterSheet::ParameterSheet(Session& session, Commands& commands, QWidget* parent) : QWidget(parent), m_session(session) {
     setObjectName("panel");
@@ -461,19 +256,18 @@ void ParameterSheet::refresh() {
     m_sets->setVisible(
         shown && !p.mapSets().empty() &&
         std::any_of(shown->parameters.begin(), shown->parameters.end(), [](const Parameter& q) { return q.type == ParameterType::Map; }));
-    const size_t possible = shown ? possibleBuilds(*shown) : 1;
-    m_builds->setVisible(possible > 1);
-    if (possible > 1) {
+    const bool choices = shown && hasBuildChoices(*shown);
+    m_builds->setVisible(choices);
+    if (choices) {
         // Goes through all instances, and this is called while a value is dragged.
         m_session.runner().run(
             {.owner = this, .kind = "builds", .newer = Newer::Waits},
             [snapshot = m_session.snapshot(), id = shown->id](const Work&) {
-                const std::vector<Build> all = buildsOf(*snapshot, *snapshot->master(id));
-                return std::count_if(all.begin(), all.end(), [](const Build& b) { return !b.users.empty(); });
+                return buildCountWords(*snapshot->master(id), usedOf(buildsOf(*snapshot, *snapshot->master(id))));
             },
-            [this, possible](long used) {
-                m_builds->setText(tr("%1 of %2 builds").arg(used).arg(possible));
-                m_builds->setAccessibleName(tr("%1 of %2 builds in use").arg(used).arg(possible));
+            [this](const std::string& words) {
+                m_builds->setText(text(words));
+                m_builds->setAccessibleName(tr("%1 in use").arg(text(words)));
             });
     }
     const size_t wearing = instance ? specimensWearing(p, instance->id).size() : 0;

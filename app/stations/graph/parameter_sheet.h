@@ -57,45 +57,4 @@ class ParameterSheet : public QWidget {
     ValueField* m_cutoff;
 };
 
-/// Name, mark of an own value, value.
-class ParameterRow : public QWidget {
-    Q_OBJECT
-
-  public:
-    ParameterRow(Session& session, const Parameter& parameter, QWidget* parent);
-    const Id& parameter() const { return m_id; }
-    const std::string& group() const { return m_group; }
-    /// `idle`: nothing of the build that is shown reads it.
-    void refresh(bool idle, const QStringList& warnings = {});
-    bool isIdle() const { return m_idle; }
-    ValueField* field() const { return m_field; }
-    /// Gives the value back to the parent; hidden where it is inherited.
-    QToolButton* returnButton() const { return m_return; }
-
-  protected:
-    void paintEvent(QPaintEvent*) override;
-    void mousePressEvent(QMouseEvent*) override;
-    void mouseMoveEvent(QMouseEvent*) override;
-    void mouseDoubleClickEvent(QMouseEvent*) override;
-    void contextMenuEvent(QContextMenuEvent*) override;
-    void resizeEvent(QResizeEvent*) override;
-    /// Another row that is dropped here comes to stand before this one, in its group.
-    void dragEnterEvent(QDragEnterEvent*) override;
-    void dropEvent(QDropEvent*) override;
-
-  private:
-    void chooseMap();
-
-    Session& m_session;
-    Id m_id;
-    std::string m_group; ///< under whose heading the row stands
-    QString m_name;
-    bool m_own = false, m_idle = false;
-    QStringList m_warnings; ///< what its range may do to the graph
-    QPoint m_press;
-    ValueField* m_field;
-    QPushButton* m_map;
-    QToolButton* m_return;
-};
-
 } // namespace hue

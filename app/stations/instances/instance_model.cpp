@@ -82,7 +82,7 @@ bool InstanceModel::before(const Id& a, const Id& b) const {
         const Parameter* parameter = parameterIn(*one.master, m_sortColumn);
         if (!parameter) return 0;
         const ParameterValue &x = one.values.at(parameter->id).value, &y = other.values.at(parameter->id).value;
-        if (parameter->type == ParameterType::Map) return words(wordsOf(p, *parameter, x), wordsOf(p, *parameter, y));
+        if (!parameter->width()) return words(wordsOf(p, *parameter, x), wordsOf(p, *parameter, y));
         for (int c = 0; c < parameter->width(); ++c)
             if (const int o = order(x.value[c], y.value[c])) return o;
         return 0;
@@ -291,7 +291,7 @@ QVariant InstanceModel::data(const QModelIndex& index, int role) const {
     case Qt::EditRole:
         if (parameter->type == ParameterType::Map)
             return p.map(it->second.value.map) ? text(p.map(it->second.value.map)->name) : tr("neutral");
-        if (parameter->isNamed()) return text(optionOf(*parameter, it->second.value.value));
+        if (!parameter->width() || parameter->isNamed() || parameter->alpha) return text(wordsOf(p, *parameter, it->second.value));
         return valueText(it->second.value.value, color);
     case OwnRole: return it->second.origin == id;
     case ColorRole:

@@ -9,6 +9,8 @@
 #include "core/edits/edits.h"
 #include "core/instances/instance_csv.h"
 #include "core/instances/variations.h"
+#include "preview/lineup_pictures.h"
+#include "preview/worn_pictures.h"
 
 #include <QFile>
 #include <QFileDialog>
@@ -114,7 +116,16 @@ InstancesPage::InstancesPage(Workplace& workplace)
     connect(m_affected, &AffectedPanel::chosen, this, &InstancesPage::select);
     connect(m_affected, &AffectedPanel::counted, this,
             [this](int affected) { m_affectedButton->setText(affected ? tr("Affected: %1").arg(affected) : tr("Affected")); });
-    m_hint = new QLabel(tr("Drag a row on a specimen to wear it. Bold values are its own, the others are inherited."));
+    m_hintWords = tr("Drag a row on a specimen to wear it. Bold values are its own, the others are inherited.");
+    m_hint = new QLabel(m_hintWords);
+    m_hint->setObjectName("instanceHint");
+    auto* stop = new QShortcut(QKeySequence(Qt::Key_Escape), this, nullptr, nullptr, Qt::WidgetWithChildrenShortcut);
+    connect(stop, &QShortcut::activated, this, [this] {
+        if (!m_session.runner().running(this, "sheet")) return;
+        m_session.runner().cancel(this, "sheet");
+        m_hint->setText(m_hintWords);
+        m_session.say(tr("The contact sheet was not written."));
+    });
     m_hint->setProperty("second", true);
     column->addWidget(m_hint);
     connect(m_filter, &QLineEdit::textChanged, m_table, &InstanceTable::setFilter);
@@ -187,6 +198,8 @@ void InstancesPage::fillMore(QMenu* menu) {
         ->setToolTip(tr("Many children of the chosen row, that vary some values within ranges"));
     menu->addAction(tr("One for each map set"), this, &InstancesPage::makeForSets)
         ->setToolTip(tr("Children of the chosen row, each with the maps of one set"));
+    menu->addAction(tr("Contact sheet\u2026"), this, &InstancesPage::askSheet)
+        ->setToolTip(tr("The chosen rows as one picture, each with its name; of one row, it and all below"));
     menu->addAction(tr("Bring in a table\u2026"), this, &InstancesPage::bringTable)
         ->setToolTip(tr("A CSV file with values of this master's instances"));
     menu->addAction(tr("Write a table\u2026"), this, &InstancesPage::writeTable)
@@ -275,6 +288,43 @@ void InstancesPage::showInLineup() {
         }
         return edit::setLineup(p, lineup);
     });
+}
+
+void InstancesPage::askSheet() {
+    if (m_session.runner().running(this, "sheet")) return m_session.runner().cancel(this, "sheet");
+    std::vector<Id> worn = m_table->chosenRows();
+    if (worn.empty()) return m_session.say(tr("Choose rows: click one, and with Shift the last of several."));
+    if (worn.size() == 1)
+        for (const InstancePtr& i : m_session.project().instances)
+            for (const Instance* above : m_session.project().chainOf(i->id))
+                if (i->id != worn[0] && (above->id == worn[0] || above->parent == worn[0])) {
+                    worn.push_back(i->id);
+                    break;
+                }
+    const QString file = QFileDialog::getSaveFileName(this, tr("Contact sheet of %1").arg(counted(int(worn.size()), tr("row"), tr("rows"))),
+                                                      "sheet.png", tr("Pictures (*.png)"));
+    if (!file.isEmpty()) writeSheet(worn, file);
+}
+
+void InstancesPage::writeSheet(const std::vector<Id>& worn, const QString& file) {
+    const SheetLayout layout{int(worn.size()), 0, 192};
+    m_session.runner().run(
+        {.owner = this,
+         .kind = "sheet",
+         .pace = Pace::Long,
+         .progress = [this](float share) { m_hint->setText(tr("Contact sheet: %1 %, Esc stops it").arg(int(share * 100))); }},
+        [=, snapshot = m_session.snapshot(), files = m_session.files()](const Work& work) -> Outcome {
+            const auto pictures = WornPictures::start(*snapshot, files->assets);
+            if (!pictures) return pictures.error();
+            (*pictures)->samples = 4;
+            const Result<std::vector<uint8_t>> made = (*pictures)->sheet(worn, layout, work);
+            if (!made) return made.error();
+            return writeScreenPicture(file.toStdString(), *made, layout.width(), layout.height());
+        },
+        [this, file](const Outcome& written) {
+            m_hint->setText(m_hintWords);
+            m_session.say(written ? tr("Wrote %1.").arg(file) : text(written.error().sentence));
+        });
 }
 
 void InstancesPage::makeForSets() {

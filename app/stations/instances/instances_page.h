@@ -25,6 +25,8 @@ class InstancesPage : public Station {
     void addCommands() override;
     InstanceTable* table() const { return m_table; }
     InstanceModel* model() const { return m_model; }
+    /// Pictures of these with their names, as a PNG; Esc stops it.
+    void writeSheet(const std::vector<Id>& worn, const QString& file);
 
   protected:
     void projectChanged(Changes) override;
@@ -40,6 +42,7 @@ class InstancesPage : public Station {
     void askNote();
     void chooseParent();
     void makeVariations();
+    void askSheet();
     void makeForSets();
     void showInLineup();
     void bringTable();
@@ -53,6 +56,7 @@ class InstancesPage : public Station {
     AffectedPanel* m_affected;
     QPushButton* m_affectedButton;
     QLineEdit *m_filter, *m_words;
+    QString m_hintWords; ///< while nothing is at work
     QLabel* m_hint;
 };
 

@@ -45,8 +45,9 @@ VariationsDialog::VariationsDialog(Session& session, const Id& of, QWidget* pare
         const std::string now = wordsOf(p, its, all.values.at(its.id).value);
         const int at = grid->rowCount();
         grid->addWidget(row.varies, at, 0);
-        if (its.type == ParameterType::Map) {
-            row.low = field(text(now), tr("%1, maps").arg(name), tr("Names of maps, with semicolons between them"));
+        if (!its.width()) {
+            row.low = field(text(now), tr("%1, values").arg(name),
+                            tr("Values with semicolons between them: names of maps, or curves and the like in words"));
             grid->addWidget(row.low, at, 1, 1, 2);
         } else {
             const bool slides = its.type == ParameterType::Number;

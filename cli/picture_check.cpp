@@ -1,4 +1,4 @@
-#include "cli/worn_pictures.h"
+#include "cli/picture_check.h"
 
 #include "cli/output.h"
 #include "core/base/files.h"
@@ -6,6 +6,7 @@
 #include "core/picture/contact_sheet.h"
 #include "core/surface/channels.h"
 #include "preview/lineup_pictures.h"
+#include "preview/worn_pictures.h"
 
 #include <algorithm>
 #include <cmath>
@@ -48,33 +49,6 @@ Outcome writeDiffering(const fs::path& file, const Project& p, const std::vector
 
 } // namespace
 
-Result<std::unique_ptr<WornPictures>> WornPictures::start(Opened& opened) {
-    auto context = EglContext::create();
-    if (!context) return context.error();
-    std::unique_ptr<WornPictures> out(new WornPictures(opened));
-    out->m_context = std::move(*context);
-    out->m_context->makeCurrent();
-    out->m_renderer = std::make_unique<Renderer>();
-    return out;
-}
-
-Result<RenderedPicture> WornPictures::draw(const Id& worn) {
-    const Project& p = m_opened.project;
-    Specimen specimen;
-    specimen.mesh = mesh;
-    specimen.wears = {worn};
-    RenderSettings settings = settingsFor(p, specimen, m_lights, m_opened.assets.folder(), true);
-    if (!settings.lightFile->problem.empty()) return Error{"light.file", settings.lightFile->problem, {}};
-    settings.view = 0;
-    settings.width = settings.height = side;
-    const DressedSpecimen dressed = dress(p, m_opened.assets, m_looks, specimen, time);
-    if (const std::string error = dressed.error(); !error.empty())
-        return Error{"picture.error", fmt::format("{}: {}", p.nameOf(worn), error), {}};
-    Result<RenderedPicture> picture = renderWithSamples(*m_renderer, dressed, settings, samples);
-    if (!picture) return Error{picture.error().code, sentenceWithCard(p, picture.error()), {}};
-    return picture;
-}
-
 int checkPictures(Opened& opened, const PictureCheck& check) {
     const Project& p = opened.project;
     const fs::path folder = check.folder;
@@ -82,7 +56,7 @@ int checkPictures(Opened& opened, const PictureCheck& check) {
     if (check.keep) fs::create_directories(folder, problem);
     if (!fs::is_directory(folder, problem))
         return fail(fmt::format("There is no folder {}. With --keep it is made, and the pictures in it.", check.folder));
-    const auto pictures = WornPictures::start(opened);
+    const auto pictures = WornPictures::start(p, opened.assets);
     if (!pictures) return fail(pictures.error());
     (*pictures)->side = 128;
     (*pictures)->samples = 4;

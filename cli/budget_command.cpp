@@ -3,9 +3,12 @@
 #include "cli/opened.h"
 #include "cli/output.h"
 #include "core/base/files.h"
+#include "core/budget/ledger.h"
 #include "core/budget/map_memory.h"
 #include "core/budget/target.h"
 #include "core/budget/verdict.h"
+#include "core/measure/marginal.h"
+#include "core/project/frame_inputs.h"
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
@@ -16,8 +19,8 @@ namespace {
 
 struct BudgetOptions {
     std::string project, target = "console", junit;
-    std::vector<std::string> of;
-    bool json = false, list = false;
+    std::vector<std::string> of, families;
+    bool json = false, list = false, measure = false, cards = false;
 };
 
 Json jsonOf(const std::vector<Against>& limits) {
@@ -47,6 +50,84 @@ std::string junitOf(const Target& target, const std::vector<std::pair<std::strin
     return out + "</testsuite>\n";
 }
 
+Json figuresOf(const StageFigures* stage) { return stage ? Json(stage->figures) : Json::object(); }
+
+/// What a family's compiler made of it: figures under the driver's names, of the whole and of what any material costs.
+Json jsonOf(const Measured& m) {
+    return {{"pixel", figuresOf(m.whole.stage("Fragment"))},
+            {"vertex", figuresOf(m.whole.stage("Vertex"))},
+            {"barePixel", figuresOf(m.bare.stage("Fragment"))},
+            {"bareVertex", figuresOf(m.bare.stage("Vertex"))}};
+}
+
+std::string measuredWords(const Family& family, const Measured& m) {
+    return fmt::format("  {}: {:.0f} instructions per pixel ({:.0f} with fixed costs), {:.0f} vector registers, {:.0f} subgroups a SIMD, "
+                       "{:.0f} cycles apart",
+                       family.key, m.pixel(kInstructions), m.whole.pixel(kInstructions), m.whole.pixel(kVectorRegisters),
+                       m.whole.pixel(kOccupancy), m.pixel(kThroughput));
+}
+
+Json jsonOf(const LedgerRow& row) {
+    static constexpr const char* kinds[] = {"stage", "bay", "card", "within", "rest"};
+    Json rows = Json::array();
+    for (const LedgerRow& r : row.rows) rows.push_back(jsonOf(r));
+    Json out{{"is", kinds[size_t(row.is)]}, {"title", row.title}, {"operations", row.operations}, {"fetches", row.fetches}};
+    if (!row.id.empty()) out["id"] = row.id;
+    if (!row.board.empty()) out["board"] = row.board;
+    if (!rows.empty()) out["rows"] = std::move(rows);
+    return out;
+}
+
+void printRow(const LedgerRow& row, int depth, const std::map<Id, std::string>& rests) {
+    const auto rest = row.is == LedgerRow::Is::Card ? rests.find(row.id) : rests.end();
+    print(fmt::format("{:{}}{}: {:.4g} {}{}{}", "", 2 * depth, row.title, row.operations, row.operations == 1 ? "operation" : "operations",
+                      row.fetches > 0 ? fmt::format(", {:.4g} {}", row.fetches, row.fetches == 1 ? "fetch" : "fetches") : "",
+                      rest == rests.end() ? "" : "; " + rest->second));
+    for (const LedgerRow& r : row.rows) printRow(r, depth + 1, rests);
+}
+
+/// Where the cost of one goes; with `family` also what is saved when a card is taken out.
+Result<Json> ledger(Opened& opened, const Id& worn, const std::optional<Family>& family, Measurements& measurements, bool json) {
+    const Project& p = opened.project;
+    const Ledger its = ledgerOf(p, worn);
+    std::map<Id, std::string> words;
+    Json rests = Json::object();
+    if (family) {
+        const Resolved resolved = resolve(p, worn);
+        const Compilation compiled = compileSurface(p, *resolved.master);
+        const auto whole = measured(measurements, compiled, resolved.surface.alphaMode, {&*family, 1});
+        if (!whole[0]) return whole[0].error();
+        for (const Marginal& m :
+             marginalsOf(measurements, compiled, resolved.surface.alphaMode, frameInputs(p, opened.assets, resolved, 0), *family)) {
+            if (!m.without) return m.without.error();
+            const double instructions = whole[0]->whole.pixel(kInstructions) - m.without->pixel(kInstructions),
+                         cycles = whole[0]->whole.pixel(kThroughput) - m.without->pixel(kThroughput);
+            words[m.card] = fmt::format("without it {:.0f} instructions and {:.0f} cycles less", instructions, cycles);
+            rests[m.card] = {{kInstructions, instructions}, {kThroughput, cycles}};
+        }
+    }
+    Json stages = Json::array();
+    for (const LedgerRow& row : its.stages) {
+        if (!json) printRow(row, 1, words);
+        stages.push_back(jsonOf(row));
+    }
+    Json channels = Json::object();
+    for (const auto& [key, share] : its.channels)
+        channels[key.empty() ? "other" : key] = {{"operations", share.pixel()}, {"fetches", share.fetches}};
+    if (!json)
+        print(fmt::format(
+            "  of the operations {} run at full rate, {} at a quarter, {} through the unit for such functions; {} numbers wait at once",
+            its.kinds.full, its.kinds.quarter, its.kinds.transcendental, its.liveNumbers));
+    Json out{{"stages", std::move(stages)},
+             {"channels", std::move(channels)},
+             {"fullRate", its.kinds.full},
+             {"quarterRate", its.kinds.quarter},
+             {"transcendental", its.kinds.transcendental},
+             {"waitingNumbers", its.liveNumbers}};
+    if (family) out["without"] = std::move(rests);
+    return out;
+}
+
 int listTargets() {
     for (const Target& t : shippedTargets()) {
         print(fmt::format("{}: {}. {}", t.key, t.name, t.about));
@@ -73,6 +154,16 @@ int budget(const BudgetOptions& o) {
         if (!id) return fail(id.error());
         of.push_back(*id);
     }
+    std::vector<Family> on;
+    for (const std::string& key : o.families) {
+        const Result<Family> family = findFamily(key);
+        if (!family) return fail(family.error());
+        on.push_back(*family);
+    }
+    if (o.measure)
+        if (const std::string why = whyNotMeasured(); !why.empty()) return fail(why);
+    if (on.empty()) on.assign(families().begin(), families().end());
+    Measurements measurements;
     const ProjectVerdict all = verdictOf(p, *target, mapBytesFor(p, (*opened)->assets), of);
     std::vector<std::pair<std::string, std::vector<std::string>>> cases;
     const auto over = [](const std::vector<Against>& limits) {
@@ -88,10 +179,27 @@ int budget(const BudgetOptions& o) {
         cases.emplace_back(p.nameOf(v.worn), beyond);
         worn.push_back(
             Json{{"of", p.nameOf(v.worn)}, {"fits", v.fits()}, {"limits", jsonOf(v.limits)}, {"mapsInOtherFormats", v.badFormats}});
-        if (o.json) continue;
-        if (!beyond.empty()) print(fmt::format("{} is over: {}", cases.back().first, fmt::join(beyond, "; ")));
-        else if (const Against* most = v.worst()) print(fmt::format("{} fits; most of {}", cases.back().first, most->words()));
-        else print(fmt::format("{} fits", cases.back().first));
+        const Resolved resolved = resolve(p, v.worn);
+        std::vector<std::string> lines;
+        if (o.measure && resolved.master) {
+            const auto figures = measured(measurements, compileSurface(p, *resolved.master), resolved.surface.alphaMode, on);
+            for (size_t k = 0; k < on.size(); ++k) {
+                if (!figures[k]) return fail(figures[k].error());
+                worn.back()["measured"][std::string(on[k].key)] = jsonOf(*figures[k]);
+                lines.push_back(measuredWords(on[k], *figures[k]));
+            }
+        }
+        if (!o.json) {
+            if (!beyond.empty()) print(fmt::format("{} is over: {}", cases.back().first, fmt::join(beyond, "; ")));
+            else if (const Against* most = v.worst()) print(fmt::format("{} fits; most of {}", cases.back().first, most->words()));
+            else print(fmt::format("{} fits", cases.back().first));
+            for (const std::string& line : lines) print(line);
+        }
+        if (o.cards) {
+            const auto rows = ledger(**opened, v.worn, o.measure ? std::optional(on.back()) : std::nullopt, measurements, o.json);
+            if (!rows) return fail(rows.error());
+            worn.back()["ledger"] = *rows;
+        }
     }
     for (size_t k = 0; k < all.builds.size(); ++k) {
         const std::string name = p.nameOf(all.masters[k]);
@@ -122,6 +230,10 @@ void addBudgetCommand(CLI::App& app, int& code) {
     c->add_option("--of", o.of, "A master, or Master/Instance; may be given again. Without it everything that is in use");
     c->add_option("--target", o.target, "handheld, headset, console, desktop, or a target's file that ends with .json")
         ->capture_default_str();
+    c->add_flag("--measure", o.measure, "Ask a graphics card's compiler as well, without a card; figures stand under the driver's names");
+    c->add_option("--family", o.families, "Of cards to measure on: polaris10, vega10, navi10, navi21; may be given again. Without it all");
+    c->add_flag("--cards", o.cards,
+                "Where the cost goes, by stage, bay and card; with --measure what would be saved without each, on the last family");
     c->add_flag("--targets", o.list, "List the targets that come along, with their limits");
     c->add_flag("--json", o.json, "Print JSON");
     c->add_option("--junit", o.junit, "FILE.xml: a test case for everything that is held against the target");

@@ -1,5 +1,6 @@
 // hsk: Hue Stack without a window.
 #include "cli/budget_command.h"
+#include "cli/suggest_command.h"
 #include "cli/commands.h"
 #include "cli/instance_commands.h"
 #include "cli/map_commands.h"
@@ -170,6 +171,7 @@ static int run(int argc, char** argv) {
 
     addMapCommands(app, code);
     addBudgetCommand(app, code);
+    addSuggestCommands(app, code);
     addInstanceCommands(app, code);
     addTeamCommands(app, code);
 

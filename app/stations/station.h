@@ -4,6 +4,7 @@
 #include "app/lineup/lineup_view.h"
 #include "app/parts/commands.h"
 #include "app/session/board_service.h"
+#include "app/session/budget_service.h"
 #include "app/session/map_service.h"
 
 #include <QWidget>
@@ -16,10 +17,13 @@ struct Workplace {
     PictureService& pictures;
     BoardService& board;
     MapService& maps;
+    BudgetService& budget;
     LineupView& lineup;
     Commands& commands;
     /// Leads to another station, by its key.
     std::function<void(const QString& key)> show;
+    /// Leads to a place of the project, at the station that has it.
+    std::function<void(const Place& place)> lead;
 };
 
 class Station : public QWidget {

@@ -60,6 +60,7 @@ MainWindow::MainWindow()
       m_session(std::make_unique<Session>()),
       m_pictures(std::make_unique<PictureService>()),
       m_boardService(new BoardService(*m_session)),
+      m_budget(new BudgetService(*m_session)),
       m_mapService(std::make_unique<MapService>(*m_session)),
       m_livePaint(std::make_unique<LivePaintService>(*m_session)) {
     // Before there are widgets: all of them would be dressed anew.
@@ -70,11 +71,11 @@ MainWindow::MainWindow()
     auto* column = new QVBoxLayout(body);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
-    m_top = new TopBar(*m_session, *m_boardService, *m_commands, stations());
+    m_top = new TopBar(*m_session, *m_boardService, *m_budget, *m_commands, stations());
     m_lineup = new LineupView(*m_session, *m_pictures, *m_commands);
     m_pages = new QStackedWidget;
-    m_place.reset(new Workplace{*m_session, *m_pictures, *m_boardService, *m_mapService, *m_lineup, *m_commands,
-                                [this](const QString& key) { showStation(key); }});
+    m_place.reset(new Workplace{*m_session, *m_pictures, *m_boardService, *m_mapService, *m_budget, *m_lineup, *m_commands,
+                                [this](const QString& key) { showStation(key); }, [this](const Place& place) { leadTo(place); }});
     for (const StationDef& def : stations()) {
         m_stations.push_back(def.make(*m_place));
         m_pages->addWidget(m_stations.back());
@@ -113,10 +114,7 @@ MainWindow::MainWindow()
             if (field) field->take(v);
         });
     });
-    connect(m_status, &StatusBar::placeWanted, this, [this](const Place& place) {
-        for (Station* station : m_stations)
-            if (station->showPlace(place)) return;
-    });
+    connect(m_status, &StatusBar::placeWanted, this, &MainWindow::leadTo);
     connect(m_session.get(), &Session::fileChanged, this, [this] {
         setWindowTitle(QString::fromStdString(m_session->project().name) + "[*] \u2013 Hue Stack");
         setWindowModified(m_session->dirty());
@@ -149,6 +147,11 @@ MainWindow::~MainWindow() {
 }
 
 QString MainWindow::stationKey() const { return stations()[size_t(m_pages->currentIndex())].key; }
+
+void MainWindow::leadTo(const Place& to) {
+    for (Station* station : m_stations)
+        if (station->showPlace(to)) return;
+}
 
 void MainWindow::showStation(const QString& key) {
     for (size_t i = 0; i < stations().size(); ++i) {

@@ -30,6 +30,8 @@ class MainWindow : public QMainWindow {
     void askAboutTheirs();
     /// By its key; nothing happens for an unknown one.
     void showStation(const QString& key);
+    /// To a card, a channel or a map, at the station that has it.
+    void leadTo(const Place& place);
     QString stationKey() const;
 
     Session& session() { return *m_session; }
@@ -73,6 +75,7 @@ class MainWindow : public QMainWindow {
     std::unique_ptr<Session> m_session;
     std::unique_ptr<PictureService> m_pictures;
     BoardService* m_boardService;
+    BudgetService* m_budget;
     std::unique_ptr<MapService> m_mapService;
     std::unique_ptr<LivePaintService> m_livePaint;
     LineupView* m_lineup;

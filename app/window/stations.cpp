@@ -1,5 +1,6 @@
 #include "app/window/stations.h"
 
+#include "app/stations/budget/budget_page.h"
 #include "app/stations/dispatch/dispatch_page.h"
 #include "app/stations/graph/graph_page.h"
 #include "app/stations/instances/instances_page.h"
@@ -20,7 +21,9 @@ const std::vector<StationDef>& stations() {
         {"graph", tr("Graph"), QKeySequence("Ctrl+2"), tr("Wire the master, tune its parameters"), make<GraphPage>},
         {"instances", tr("Instances"), QKeySequence("Ctrl+3"), tr("All instances with their values in a table"), make<InstancesPage>},
         {"paint", tr("Paint"), QKeySequence("Ctrl+4"), tr("Paint on the vertices of a mesh, by hand and by rule"), make<PaintPage>},
-        {"dispatch", tr("Dispatch"), QKeySequence("Ctrl+5"), tr("Bake maps, write GLB files"), make<DispatchPage>},
+        {"budget", tr("Budget"), QKeySequence("Ctrl+5"), tr("Where costs go, against a target, and what would save some"),
+         make<BudgetPage>},
+        {"dispatch", tr("Dispatch"), QKeySequence("Ctrl+6"), tr("Bake maps, write GLB files"), make<DispatchPage>},
     };
     return all;
 }

@@ -11,7 +11,6 @@
 #include <QLabel>
 #include <QMenu>
 #include <QPainter>
-#include <QSettings>
 #include <QToolButton>
 
 namespace hue {
@@ -60,8 +59,9 @@ void Meter::paintEvent(QPaintEvent*) {
     }
 }
 
-TopBar::TopBar(Session& session, BoardService& service, Commands& commands, const std::vector<StationDef>& stations, QWidget* parent)
-    : QWidget(parent), m_session(session), m_service(service) {
+TopBar::TopBar(Session& session, BoardService& service, BudgetService& budget, Commands& commands, const std::vector<StationDef>& stations,
+               QWidget* parent)
+    : QWidget(parent), m_session(session), m_service(service), m_budget(budget) {
     setFixedHeight(44);
     setObjectName("page");
     setAttribute(Qt::WA_StyledBackground);
@@ -103,8 +103,6 @@ TopBar::TopBar(Session& session, BoardService& service, Commands& commands, cons
     m_target = new QComboBox;
     m_target->setObjectName("targetChooser");
     m_target->setAccessibleName(tr("Target"));
-    for (const Target& t : shippedTargets()) m_target->addItem(text(t.name), text(t.key));
-    m_target->addItem(tr("From a file\u2026"));
     connect(m_target, &QComboBox::activated, this, &TopBar::chooseTarget);
     row->addWidget(m_target);
     row->addSpacing(8);
@@ -112,7 +110,11 @@ TopBar::TopBar(Session& session, BoardService& service, Commands& commands, cons
     m_fetches = new Meter(tr("Fetches"));
     m_memory = new Meter(tr("Map MB"));
     m_builds = new Meter(tr("Builds"));
-    if (!takeTarget(QSettings().value("target", "console").toString())) takeTarget("console");
+    connect(&budget, &BudgetService::targetChosen, this, [this] {
+        fillTargets();
+        refresh();
+    });
+    fillTargets();
     for (Meter* m : {m_operations, m_fetches, m_memory, m_builds}) {
         row->addWidget(m);
         row->addSpacing(6);
@@ -120,36 +122,28 @@ TopBar::TopBar(Session& session, BoardService& service, Commands& commands, cons
     connect(&session, &Session::changed, this, [this](Changes what) {
         if (what.any(Change::Names)) refresh();
     });
-    connect(&session, &Session::fileChanged, this, &TopBar::refresh);
+    connect(&session, &Session::fileChanged, this, [this] {
+        fillTargets(); // there may be others beside the file
+        refresh();
+    });
     connect(&session, &Session::masterShown, this, &TopBar::refresh);
     connect(&service, &BoardService::factsChanged, this, &TopBar::refresh);
     refresh();
 }
 
-bool TopBar::takeTarget(const QString& keyOrFile) {
-    const Result<Target> target = findTarget(keyOrFile.toStdString());
-    if (!target) {
-        m_session.say(text(target.error().sentence));
-        return false;
-    }
-    m_limits = *target;
-    int at = m_target->findData(keyOrFile);
-    if (at < 0) {
-        at = m_target->count() - 1;
-        m_target->insertItem(at, text(target->name), keyOrFile);
-    }
-    m_target->setCurrentIndex(at);
-    m_target->setToolTip(tr("What the meters are held against. %1").arg(text(target->about)));
-    return true;
+void TopBar::fillTargets() {
+    const QSignalBlocker block(m_target);
+    m_target->clear();
+    for (const auto& [key, target] : m_budget.targets()) m_target->addItem(text(target.name), key);
+    m_target->addItem(tr("From a file\u2026"));
+    m_target->setCurrentIndex(m_target->findData(m_budget.chosenTarget()));
+    m_target->setToolTip(tr("What the meters are held against. %1").arg(text(m_budget.target().about)));
 }
 
 void TopBar::chooseTarget(int index) {
     QString wanted = m_target->itemData(index).toString();
     if (wanted.isEmpty()) wanted = QFileDialog::getOpenFileName(this, tr("The limits of a kind of machine"), {}, tr("Targets (*.json)"));
-    const bool taken = !wanted.isEmpty() && takeTarget(wanted);
-    if (taken) QSettings().setValue("target", wanted);
-    else m_target->setCurrentIndex(std::max(0, m_target->findData(QSettings().value("target", "console").toString())));
-    refresh();
+    if (wanted.isEmpty() || !m_budget.choose(wanted)) fillTargets();
 }
 
 void TopBar::setMenu(QMenu* menu) { m_menu->setMenu(menu); }
@@ -168,11 +162,11 @@ void TopBar::refresh() {
         return least == most ? QString::number(most) : QString("%1\u2013%2").arg(least).arg(most);
     };
     const auto against = [this](double figure, float limit) {
-        const QString of =
-            limit > 0 ? tr("; %1 has %2").arg(text(m_limits.name)).arg(double(limit)) : tr("; %1 has no limit").arg(text(m_limits.name));
+        const QString of = limit > 0 ? tr("; %1 has %2").arg(text(m_budget.target().name)).arg(double(limit))
+                                     : tr("; %1 has no limit").arg(text(m_budget.target().name));
         return limit > 0 && figure > double(limit) ? of + tr(": over it") : of;
     };
-    const Limits& limits = m_limits.limits;
+    const Limits& limits = m_budget.target().limits;
     m_operations->set(
         c.operationsPerPixel(), double(limits.operations), c.leastOperationsPerPixel(),
         span(c.leastOperationsPerPixel(), c.operationsPerPixel()),

@@ -1,7 +1,6 @@
 #pragma once
 // Name of the project, stations, masters, meters.
 #include "app/stations/station.h"
-#include "core/budget/target.h"
 
 #include <QWidget>
 
@@ -16,7 +15,7 @@ class TopBar : public QWidget {
     Q_OBJECT
 
   public:
-    TopBar(Session& session, BoardService& service, Commands& commands, const std::vector<StationDef>& stations, QWidget* parent = nullptr);
+    TopBar(Session& session, BoardService& service, BudgetService& budget, Commands& commands, const std::vector<StationDef>& stations, QWidget* parent = nullptr);
     void setMenu(class QMenu* menu);
     void setStation(int index);
 
@@ -27,15 +26,15 @@ class TopBar : public QWidget {
     void refresh();
     /// One that comes along, or a file that is asked for; remembered from one run to the next.
     void chooseTarget(int index);
-    /// Shows the target in the chooser; says why where it cannot be read, and leaves the one before.
-    bool takeTarget(const QString& keyOrFile);
+    /// Targets to choose from, as they are now.
+    void fillTargets();
     Session& m_session;
     BoardService& m_service;
+    BudgetService& m_budget;
     QToolButton* m_menu;
     QLabel* m_name;
     QButtonGroup* m_stations;
     QComboBox *m_master, *m_target;
-    Target m_limits; ///< that the meters are held against
     class Meter *m_operations, *m_fetches, *m_memory, *m_builds;
 };
 

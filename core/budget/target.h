@@ -17,6 +17,7 @@ struct Limits {
     float fetches = 0;          ///< of maps, per pixel
     float dependentFetches = 0; ///< of these: whose UV depends on another fetch
     float samplers = 0;
+    float registers = 0;        ///< numbers that wait at once at the worst point of the pixel stage
     float carried = 0;          ///< numbers that triangles carry from vertices to pixels
     float mapMegabytes = 0;     ///< of one surface, 1e6 bytes
     float projectMegabytes = 0; ///< of all maps that are worn together

@@ -2,6 +2,7 @@
 
 #include "core/builds/builds.h"
 #include "core/compile/compile.h"
+#include "core/maps/drawn_map.h"
 
 #include <algorithm>
 #include <cmath>
@@ -33,23 +34,19 @@ std::set<Id> mapsRead(const Compilation& compiled, const Resolved& resolved) {
 
 std::string number(double x) { return x == std::floor(x) ? fmt::format("{:.0f}", x) : fmt::format("{:.1f}", x); }
 
-struct Counted {
-    Verdict verdict;
-    std::set<Id> maps;
-};
+} // namespace
 
-Counted counted(const Project& project, const Id& worn, const Target& target, const MapBytes& bytes) {
-    Counted out;
-    Verdict& v = out.verdict;
-    v.worn = worn;
+std::set<Id> mapsWornBy(const Project& project, const Id& worn) {
     const Resolved resolved = resolve(project, worn);
-    if (!resolved.master) return out;
-    const Compilation compiled = compileSurface(project, *resolved.master);
-    v.cost = costOf(*compiled.program, compiled.offset.get(), {});
-    out.maps = mapsRead(compiled, resolved);
-    v.cost.mapBytes = 0;
-    for (const Id& id : out.maps) {
-        v.cost.mapBytes += bytes ? bytes(id) : 0;
+    return resolved.master ? mapsRead(compileSurface(project, *resolved.master), resolved) : std::set<Id>{};
+}
+
+size_t bytesOfMap(const MapBytes& bytes, const Id& map) { return isDrawn(map) ? kDrawnBytes : bytes ? bytes(map) : 0; }
+
+Verdict against(const Project& project, Verdict v, const Target& target) {
+    v.badFormats.clear();
+    v.limits.clear();
+    for (const Id& id : v.maps) {
         const MapFile* map = project.map(id);
         const std::string format = !map ? std::string() : map->format;
         if (!format.empty() && !target.formats.empty() &&
@@ -67,11 +64,11 @@ Counted counted(const Project& project, const Id& worn, const Target& target, co
     add("dependentFetches", c.dependentFetches);
     add("samplers", c.samplers);
     add("carried", c.carried);
+    add("registers", v.liveNumbers);
     add("mapMegabytes", double(c.mapBytes) / 1e6);
-    return out;
+    return v;
 }
 
-/// What ships: everything that is worn, and else all instances of a master, or the master itself.
 std::vector<Id> shippedOf(const Project& project) {
     std::vector<Id> out;
     for (const MasterPtr& m : project.masters)
@@ -83,8 +80,6 @@ std::vector<Id> shippedOf(const Project& project) {
         if (!used.contains(m.get())) out.push_back(m->id);
     return out;
 }
-
-} // namespace
 
 std::string Against::words() const {
     const std::string what = def->unit == "per pixel" || def->unit == "per vertex" ? fmt::format(" {}", def->unit) : "";
@@ -111,7 +106,17 @@ bool ProjectVerdict::fits() const {
 }
 
 Verdict verdictOf(const Project& project, const Id& worn, const Target& target, const MapBytes& bytes) {
-    return counted(project, worn, target, bytes).verdict;
+    Verdict v;
+    v.worn = worn;
+    const Resolved resolved = resolve(project, worn);
+    if (!resolved.master) return v;
+    const Compilation compiled = compileSurface(project, *resolved.master);
+    v.cost = costOf(*compiled.program, compiled.offset.get(), {});
+    v.liveNumbers = liveComponents(*stagesOf(compiled).pixels);
+    v.maps = mapsRead(compiled, resolved);
+    v.cost.mapBytes = 0;
+    for (const Id& id : v.maps) v.cost.mapBytes += bytesOfMap(bytes, id);
+    return against(project, std::move(v), target);
 }
 
 ProjectVerdict verdictOf(const Project& project, const Target& target, const MapBytes& bytes, const std::vector<Id>& of) {
@@ -119,20 +124,18 @@ ProjectVerdict verdictOf(const Project& project, const Target& target, const Map
     std::set<Id> maps;
     std::set<const Master*> masters;
     for (const Id& worn : of.empty() ? shippedOf(project) : of) {
-        Counted c = counted(project, worn, target, bytes);
-        maps.merge(c.maps);
+        Verdict v = verdictOf(project, worn, target, bytes);
+        maps.insert(v.maps.begin(), v.maps.end());
         masters.insert(project.masterOf(worn));
-        out.worn.push_back(std::move(c.verdict));
+        out.worn.push_back(std::move(v));
     }
     for (const MasterPtr& m : project.masters) {
-        if (!masters.contains(m.get()) || possibleBuilds(*m) < 2) continue;
-        const std::vector<Build> all = buildsOf(project, *m);
-        const auto used = std::count_if(all.begin(), all.end(), [](const Build& b) { return !b.users.empty(); });
-        out.builds.push_back({limitDef("builds"), double(used), double(target.limits.builds)});
+        if (!masters.contains(m.get()) || !hasBuildChoices(*m)) continue;
+        out.builds.push_back({limitDef("builds"), double(usedOf(buildsOf(project, *m))), double(target.limits.builds)});
         out.masters.push_back(m->id);
     }
     double total = 0;
-    for (const Id& id : maps) total += bytes ? double(bytes(id)) : 0;
+    for (const Id& id : maps) total += double(bytesOfMap(bytes, id));
     out.memory = {limitDef("projectMegabytes"), total / 1e6, double(target.limits.projectMegabytes)};
     return out;
 }

@@ -6,6 +6,7 @@
 #include "core/document/project.h"
 
 #include <optional>
+#include <set>
 
 namespace hue {
 
@@ -24,6 +25,8 @@ struct Against {
 struct Verdict {
     Id worn;
     Cost cost;
+    int liveNumbers = 0;                 ///< that wait at the worst point of the pixel stage
+    std::set<Id> maps;                   ///< that it reads: ids of maps, texts of curves and gradients
     std::vector<Against> limits;         ///< those of one surface, in the order of limitDefs()
     std::vector<std::string> badFormats; ///< names of maps that are worn in a block format that the target does not read
     bool fits() const;
@@ -33,6 +36,14 @@ struct Verdict {
 /// `bytes` gives the memory of a map by its id on the graphics card, with its levels; 0 where it cannot be read.
 using MapBytes = std::function<size_t(const Id& map)>;
 Verdict verdictOf(const Project& project, const Id& worn, const Target& target, const MapBytes& bytes);
+/// The same figures against another target.
+Verdict against(const Project& project, Verdict verdict, const Target& target);
+/// Ids of maps, and texts of curves and gradients, that a master or an instance reads in its build.
+std::set<Id> mapsWornBy(const Project& project, const Id& worn);
+/// Of a map by its id, or of what is drawn by its text.
+size_t bytesOfMap(const MapBytes& bytes, const Id& map);
+/// What ships: everything that is worn or derived; of masters that nobody uses themselves.
+std::vector<Id> shippedOf(const Project& project);
 
 struct ProjectVerdict {
     std::vector<Verdict> worn;   ///< all that is worn by slots, decals and cards; of masters that nobody wears all instances, or themselves

@@ -85,29 +85,23 @@ std::string vertexStage(const Program& vertices, const UniformLayout& layout) {
                                                    outputText(vertices, "vertex_offset", "vec3(0.0)"), carried));
 }
 
-std::string surfaceFragmentStage(const Program& p, const UniformLayout& layout, bool full) {
-    std::string out(kGlslVersion);
-    out += channelTargetsGlsl(full, true);
-    out += emitMaterial(p, layout);
+PointGlsl pointFromVertices(const Program& p) {
+    PointGlsl out;
     const bool gap = p.reads(Attribute::DepthGap);
     std::string carried;
     for (uint32_t a = 0; a < uint32_t(Attribute::Count); ++a) {
         if (!standsWhereRead(Attribute(a)) || !p.reads(Attribute(a))) continue;
-        out += fmt::format("in vec4 v_{};\n", nameOf(Attribute(a)));
+        out.declarations += fmt::format("in vec4 v_{};\n", nameOf(Attribute(a)));
         carried += fmt::format("  p.{0} = v_{0};\n", nameOf(Attribute(a)));
     }
-    out += R"(in vec3 v_positionWorld, v_positionObject, v_normalWorld, v_normalObject, v_tangent, v_bitangent;
+    out.declarations += R"(in vec3 v_positionWorld, v_positionObject, v_normalWorld, v_normalObject, v_tangent, v_bitangent;
 in vec2 v_uv0, v_uv1;
 in vec4 v_color;
 uniform vec3 u_eye;
-uniform float u_alphaCutoff; // below 0: no mask
-uniform uint u_flags;
 uniform vec2 u_pictureSize;
-uniform sampler2D u_peeled; // depth of the layer behind, which this one must lie in front of
-uniform float u_peel;       // 1: draw only what lies in front of u_peeled
 )";
     if (gap)
-        out += R"(uniform sampler2D u_sceneDepth;
+        out.declarations += R"(uniform sampler2D u_sceneDepth;
 uniform vec4 u_depthRange; // near, far, height of the floor, 1 when there is a floor
 float hs_depthGap() {
   float z = texelFetch(u_sceneDepth, ivec2(gl_FragCoord.xy), 0).r * 2.0 - 1.0;
@@ -119,12 +113,7 @@ float hs_depthGap() {
   return max(gap, 0.0);
 }
 )";
-    out += R"(bool hs_broken(float x) { return isnan(x) || isinf(x); }
-bool hs_broken(vec3 x) { return any(isnan(x)) || any(isinf(x)); }
-bool hs_outside(float x, float low, float high) { return x < low - 1e-4 || x > high + 1e-4; }
-bool hs_outside(vec3 x, float low, float high) { return any(lessThan(x, vec3(low - 1e-4))) || any(greaterThan(x, vec3(high + 1e-4))); }
-void main() {
-  hs_Point p;
+    out.lines = R"(  hs_Point p;
   float side = gl_FrontFacing ? 1.0 : -1.0;
   p.uv0 = v_uv0;
   p.uv1 = v_uv1;
@@ -138,9 +127,28 @@ void main() {
   p.view = normalize(u_eye - v_positionWorld);
   p.screen = vec2(gl_FragCoord.x, u_pictureSize.y - gl_FragCoord.y) / u_pictureSize;
 )";
-    out += carried;
-    out += "  p.side = side;\n";
-    out += gap ? "  p.depthGap = hs_depthGap();\n" : "  p.depthGap = 1000.0;\n";
+    out.lines += carried;
+    out.lines += gap ? "  p.side = side;\n  p.depthGap = hs_depthGap();\n" : "  p.side = side;\n  p.depthGap = 1000.0;\n";
+    return out;
+}
+
+std::string surfaceFragmentStage(const Program& p, const UniformLayout& layout, bool full) {
+    std::string out(kGlslVersion);
+    out += channelTargetsGlsl(full, true);
+    out += emitMaterial(p, layout);
+    const PointGlsl point = pointFromVertices(p);
+    out += point.declarations;
+    out += R"(uniform float u_alphaCutoff; // below 0: no mask
+uniform uint u_flags;
+uniform sampler2D u_peeled; // depth of the layer behind, which this one must lie in front of
+uniform float u_peel;       // 1: draw only what lies in front of u_peeled
+bool hs_broken(float x) { return isnan(x) || isinf(x); }
+bool hs_broken(vec3 x) { return any(isnan(x)) || any(isinf(x)); }
+bool hs_outside(float x, float low, float high) { return x < low - 1e-4 || x > high + 1e-4; }
+bool hs_outside(vec3 x, float low, float high) { return any(lessThan(x, vec3(low - 1e-4))) || any(greaterThan(x, vec3(high + 1e-4))); }
+void main() {
+)";
+    out += point.lines;
     out += "  hs_Outputs m = hs_material(p);\n  hs_Surface s = hs_plain();\n  s.position = v_positionWorld;\n  s.flags = u_flags | "
            "(gl_FrontFacing ? "
            "kFrontFace : 0u);\n";

@@ -16,4 +16,11 @@ std::string vertexStage(bool carries = false);
 std::string vertexStage(const Program& vertices, const UniformLayout& layout);
 std::string surfaceFragmentStage(const Program& program, const UniformLayout& layout, bool full = false);
 
+/// How a fragment stage fills hs_Point from what vertexStage() hands on: declarations behind those of emitMaterial(), and lines that
+/// declare and fill `p`.
+struct PointGlsl {
+    std::string declarations, lines;
+};
+PointGlsl pointFromVertices(const Program& surface);
+
 } // namespace hue

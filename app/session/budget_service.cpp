@@ -1,0 +1,313 @@
+#include "app/session/budget_service.h"
+
+#include "core/budget/map_memory.h"
+#include "core/compare/compare.h"
+#include "core/measure/marginal.h"
+#include "core/project/frame_inputs.h"
+#include "preview/worn_pictures.h"
+
+#include <QDir>
+#include <QSettings>
+#include <QStandardPaths>
+
+namespace hue {
+namespace {
+
+QString text(const std::string& s) { return QString::fromStdString(s); }
+PictureView viewOf(const RenderedPicture& p) { return {p.width, p.height, p.rgba.data()}; }
+QImage imageOf(const RenderedPicture& p) {
+    return QImage(p.rgba.data(), p.width, p.height, p.width * 4, QImage::Format_RGBA8888).convertToFormat(QImage::Format_RGB32);
+}
+
+constexpr Changes kHeard = Change::Graph | Change::Values | Change::Surface | Change::Maps | Change::Files | Change::Lineup | Change::Names;
+
+/// Pictures of states, and how far they lie from the first.
+class Looks {
+  public:
+    Looks(const ProjectFilesPtr& files, const Snapshot& first, const Id& worn) : m_files(files), m_first(first), m_worn(worn) {
+        auto pictures = WornPictures::start(*m_first, m_files->assets);
+        if (!pictures) return;
+        m_pictures = std::move(*pictures);
+        m_pictures->side = 128;
+        m_pictures->samples = 4;
+        if (auto before = m_pictures->draw(m_worn)) m_before = std::move(*before);
+    }
+    const std::optional<RenderedPicture>& before() const { return m_before; }
+    std::optional<RenderedPicture> of(const Project& state) {
+        if (!m_pictures || !m_before) return {};
+        auto picture = m_pictures->draw(state, m_worn);
+        return picture ? std::optional(std::move(*picture)) : std::nullopt;
+    }
+
+  private:
+    ProjectFilesPtr m_files;
+    Snapshot m_first;
+    Id m_worn;
+    std::unique_ptr<WornPictures> m_pictures;
+    std::optional<RenderedPicture> m_before;
+};
+
+} // namespace
+
+BudgetService::BudgetService(Session& session)
+    : QObject(&session), m_session(session), m_facts(std::make_shared<BudgetFacts>()), m_measurements(std::make_shared<Measurements>()) {
+    m_target = shippedTargets()[2];
+    m_chosen = text(m_target.key);
+    if (const QString wanted = QSettings().value("target", m_chosen).toString(); wanted != m_chosen)
+        if (const Result<Target> t = findTarget(wanted.toStdString())) m_target = *t, m_chosen = wanted;
+    connect(&session, &Session::changed, this, [this](Changes what) {
+        if (what.any(kHeard)) m_stale = true, refresh();
+    });
+    const auto another = [this] {
+        m_stale = true;
+        refresh();
+    };
+    connect(&session, &Session::masterShown, this, another);
+    connect(&session, &Session::targetChanged, this, another);
+}
+
+QString BudgetService::ownTargets() { return QStandardPaths::writableLocation(QStandardPaths::AppConfigLocation) + "/targets"; }
+
+std::vector<std::pair<QString, Target>> BudgetService::targets() const {
+    std::vector<std::pair<QString, Target>> out;
+    for (const Target& t : shippedTargets()) out.emplace_back(text(t.key), t);
+    QStringList folders{ownTargets()};
+    if (!m_session.file().isEmpty()) folders << QFileInfo(m_session.file()).path() + "/targets";
+    for (const QString& folder : folders)
+        for (const QFileInfo& file : QDir(folder).entryInfoList({"*.json"}, QDir::Files, QDir::Name))
+            if (const Result<Target> t = readTarget(file.filePath().toStdString())) out.emplace_back(file.filePath(), *t);
+    // One from elsewhere that is in use.
+    if (std::none_of(out.begin(), out.end(), [&](const auto& t) { return t.first == m_chosen; })) out.emplace_back(m_chosen, m_target);
+    return out;
+}
+
+bool BudgetService::choose(const QString& keyOrFile) {
+    const Result<Target> target = findTarget(keyOrFile.toStdString());
+    if (!target) {
+        m_session.say(text(target.error().sentence));
+        return false;
+    }
+    m_target = *target;
+    m_chosen = keyOrFile;
+    QSettings().setValue("target", keyOrFile);
+    m_suggestions.clear();
+    m_fit.reset();
+    m_stale = true;
+    Q_EMIT targetChosen();
+    Q_EMIT suggestionsChanged();
+    Q_EMIT fitChanged();
+    refresh();
+    return true;
+}
+
+void BudgetService::setWatched(bool watched) {
+    m_watched = watched;
+    refresh();
+}
+
+void BudgetService::refresh() {
+    if (!m_watched || !m_stale) return;
+    m_stale = false;
+    m_session.runner().run(
+        {.owner = this, .kind = "budget", .newer = Newer::Waits},
+        [files = m_session.files(), snapshot = m_session.snapshot(), worn = m_session.target(), target = m_target](const Work&) {
+            auto out = std::make_shared<BudgetFacts>();
+            out->snapshot = snapshot;
+            out->worn = worn;
+            const MapBytes bytes = mapBytesFor(*snapshot, files->assets);
+            out->verdict = verdictOf(*snapshot, worn, target, bytes);
+            out->ledger = ledgerOf(*snapshot, worn);
+            out->project = verdictOf(*snapshot, target, bytes);
+            out->maps = mapRows(*snapshot, bytes);
+            out->matrix = matrixOf(*snapshot, shippedTargets(), bytes);
+            return BudgetFactsPtr(out);
+        },
+        [this](const BudgetFactsPtr& facts) {
+            const bool other = facts->worn != m_facts->worn || facts->snapshot != m_facts->snapshot;
+            m_facts = facts;
+            if (other) {
+                m_measured.clear();
+                m_steps.clear();
+                m_rests.clear();
+                m_suggestions.clear();
+                m_fit.reset();
+                Q_EMIT suggestionsChanged();
+                Q_EMIT fitChanged();
+            }
+            Q_EMIT factsChanged();
+            if (other) measure();
+        });
+}
+
+void BudgetService::begin(const QString& what) {
+    m_busy = what;
+    Q_EMIT busyChanged(0);
+}
+void BudgetService::end() {
+    m_busy.clear();
+    Q_EMIT busyChanged(1);
+}
+void BudgetService::stop() {
+    if (m_busy.isEmpty()) return;
+    if (m_stopFit) *m_stopFit = true;
+    for (const char* kind : {"rests", "suggest"})
+        if (m_session.runner().running(this, kind)) {
+            m_session.runner().cancel(this, kind);
+            end();
+        }
+}
+
+void BudgetService::measure() {
+    if (!whyNotMeasured().empty()) {
+        Q_EMIT measuredChanged();
+        return;
+    }
+    struct Out {
+        BudgetFactsPtr of;
+        std::vector<Result<Measured>> measured;
+        std::vector<std::string> steps;
+    };
+    m_session.runner().run(
+        {.owner = this, .kind = "measure", .newer = Newer::Waits, .pace = Pace::Long},
+        [facts = m_facts, measurements = m_measurements](const Work& work) {
+            Out out{facts, {}, {}};
+            const Resolved resolved = resolve(*facts->snapshot, facts->worn);
+            if (!resolved.master) return out;
+            out.measured = hue::measured(*measurements, compileSurface(*facts->snapshot, *resolved.master), resolved.surface.alphaMode,
+                                         families(), work);
+            for (size_t k = 0; k < out.measured.size(); ++k)
+                out.steps.push_back(out.measured[k] && !work.stopped()
+                                        ? nextStepWords(occupancySteps(*measurements, families()[k]), out.measured[k]->whole)
+                                        : std::string());
+            return out;
+        },
+        [this](Out out) {
+            if (out.of != m_facts) return;
+            m_measured = std::move(out.measured);
+            m_steps = std::move(out.steps);
+            Q_EMIT measuredChanged();
+        });
+}
+
+void BudgetService::findRests(const Family& family) {
+    if (const std::string why = whyNotMeasured(); !why.empty()) return m_session.say(text(why));
+    struct Out {
+        BudgetFactsPtr of;
+        std::map<Id, Rest> rests;
+        std::string problem;
+    };
+    begin(tr("Taking each card out, on %1").arg(QString::fromUtf8(family.key.data())));
+    m_session.runner().run(
+        {.owner = this, .kind = "rests", .pace = Pace::Long, .progress = [this](float share) { Q_EMIT busyChanged(share); }},
+        [facts = m_facts, files = m_session.files(), measurements = m_measurements, family](const Work& work) {
+            Out out{facts, {}, {}};
+            const Project& p = *facts->snapshot;
+            const Resolved resolved = resolve(p, facts->worn);
+            if (!resolved.master) return out;
+            const Compilation compiled = compileSurface(p, *resolved.master);
+            const auto whole = hue::measured(*measurements, compiled, resolved.surface.alphaMode, {&family, 1}, work);
+            if (!whole[0]) return Out{facts, {}, whole[0].error().sentence};
+            for (const Marginal& m : marginalsOf(*measurements, compiled, resolved.surface.alphaMode,
+                                                 frameInputs(p, files->assets, resolved, 0), family, work)) {
+                if (!m.without) out.problem = m.without.error().sentence;
+                else
+                    out.rests[m.card] = Rest{whole[0]->whole.pixel(kInstructions) - m.without->pixel(kInstructions),
+                                             whole[0]->whole.pixel(kThroughput) - m.without->pixel(kThroughput)};
+            }
+            return out;
+        },
+        [this](Out out) {
+            end();
+            if (out.of != m_facts) return;
+            m_rests = std::move(out.rests);
+            m_restsProblem = text(out.problem);
+            if (!out.problem.empty()) m_session.say(m_restsProblem);
+            Q_EMIT factsChanged();
+        });
+}
+
+void BudgetService::suggest() {
+    struct Out {
+        BudgetFactsPtr of;
+        std::vector<SeenSuggestion> list;
+    };
+    begin(tr("Trying what makes it cheaper"));
+    m_session.runner().run(
+        {.owner = this, .kind = "suggest", .pace = Pace::Long, .progress = [this](float share) { Q_EMIT busyChanged(share); }},
+        [facts = m_facts, files = m_session.files(), target = m_target](const Work& work) {
+            constexpr size_t kMost = 16;
+            Out out{facts, {}};
+            const Project& p = *facts->snapshot;
+            const Resolved resolved = resolve(p, facts->worn);
+            std::vector<Suggestion> all = suggestionsFor(
+                p, facts->worn, target, [&](const Project& state) { return mapBytesFor(state, files->assets); },
+                frameInputs(p, files->assets, resolved, 0), {work.threads, work.cancelled, [&](float share) { work.progress(share / 2); }});
+            if (all.size() > kMost) all.resize(kMost);
+            Looks looks(files, facts->snapshot, facts->worn);
+            for (Suggestion& s : all) {
+                if (work.stopped()) break;
+                SeenSuggestion seen{std::move(s), {}, {}, 0, 0};
+                if (const auto after = looks.of(*seen.what.after)) {
+                    const Comparison c = compare(viewOf(*looks.before()), viewOf(*after));
+                    seen.before = imageOf(*looks.before());
+                    seen.after = imageOf(*after);
+                    seen.seen = double(c.mean);
+                    seen.flip = double(c.flip);
+                }
+                out.list.push_back(std::move(seen));
+                work.progress(0.5f + 0.5f * float(out.list.size()) / float(all.size()));
+            }
+            return out;
+        },
+        [this](Out out) {
+            end();
+            if (out.of != m_facts) return;
+            m_suggestions = std::move(out.list);
+            if (m_suggestions.empty()) m_session.say(tr("Nothing was found that saves something."));
+            Q_EMIT suggestionsChanged();
+        });
+}
+
+void BudgetService::findFit() {
+    struct Out {
+        BudgetFactsPtr of;
+        Fit fit;
+    };
+    begin(tr("Looking for a way to %1").arg(text(m_target.name)));
+    m_stopFit = std::make_shared<std::atomic<bool>>(false);
+    m_session.runner().run(
+        {.owner = this, .kind = "fit", .pace = Pace::Long, .progress = [this](float share) { Q_EMIT busyChanged(share); }},
+        [facts = m_facts, files = m_session.files(), target = m_target, stop = m_stopFit](const Work& given) {
+            Work work = given;
+            work.cancelled = stop.get();
+            Looks looks(files, facts->snapshot, facts->worn);
+            return Out{facts,
+                       fitToTarget(
+                           *facts->snapshot, facts->worn, target, [&](const Project& state) { return mapBytesFor(state, files->assets); },
+                           [&](const Project& state, const Resolved& resolved) { return frameInputs(state, files->assets, resolved, 0); },
+                           [&](const Project& state) {
+                               const auto now = looks.of(state);
+                               return now ? double(compare(viewOf(*looks.before()), viewOf(*now), false).mean) : 100.;
+                           },
+                           {}, work)};
+        },
+        [this](Out out) {
+            end();
+            m_stopFit.reset();
+            if (out.of != m_facts) return;
+            m_fit = std::move(out.fit);
+            Q_EMIT fitChanged();
+        });
+}
+
+void BudgetService::keepVersion(const QString& name) {
+    m_versions.push_back({name, m_session.snapshot()});
+    Q_EMIT versionsChanged();
+}
+void BudgetService::dropVersion(size_t k) {
+    if (k >= m_versions.size()) return;
+    m_versions.erase(m_versions.begin() + long(k));
+    Q_EMIT versionsChanged();
+}
+
+} // namespace hue

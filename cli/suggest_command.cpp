@@ -1,0 +1,169 @@
+#include "cli/suggest_command.h"
+
+#include "cli/opened.h"
+#include "cli/output.h"
+#include "core/base/files.h"
+#include "core/budget/map_memory.h"
+#include "core/compare/compare.h"
+#include "core/project/frame_inputs.h"
+#include "core/suggest/suggest.h"
+#include "preview/worn_pictures.h"
+
+#include <CLI/CLI.hpp>
+#include <fmt/format.h>
+
+namespace hue::cli {
+namespace {
+
+struct SuggestOptions {
+    std::string project, of, target = "console", out;
+    std::vector<std::string> keep;
+    int most = 10;
+    bool json = false, blind = false;
+};
+
+PictureView viewOf(const RenderedPicture& p) { return {p.width, p.height, p.rgba.data()}; }
+
+/// Opened project, what is looked at, target.
+struct Asked {
+    std::shared_ptr<Opened> opened;
+    Id worn;
+    Target target;
+    BytesIn bytes() const {
+        return [assets = &opened->assets](const Project& state) { return mapBytesFor(state, *assets); };
+    }
+};
+
+Result<Asked> ask(const SuggestOptions& o) {
+    Asked out;
+    Options project;
+    project.project = o.project;
+    auto opened = open(project);
+    if (!opened) return opened.error();
+    out.opened = *opened;
+    const Result<Id> worn = find(out.opened->project, o.of);
+    if (!worn) return worn.error();
+    out.worn = *worn;
+    const Result<Target> target = findTarget(o.target);
+    if (!target) return target.error();
+    out.target = *target;
+    return out;
+}
+
+/// How far a state's picture lies from the first one's: CIEDE2000 and FLIP, means over the picture.
+class Looks {
+  public:
+    static Result<Looks> start(const Asked& asked) {
+        auto pictures = WornPictures::start(asked.opened->project, asked.opened->assets);
+        if (!pictures) return pictures.error();
+        (*pictures)->side = 192;
+        (*pictures)->samples = 4;
+        auto first = (*pictures)->draw(asked.worn);
+        if (!first) return first.error();
+        return Looks(std::move(*pictures), std::move(*first), asked.worn);
+    }
+    std::optional<Comparison> from(const Project& state) {
+        const auto now = m_pictures->draw(state, m_worn);
+        return now ? std::optional(compare(viewOf(m_first), viewOf(*now))) : std::nullopt;
+    }
+
+  private:
+    Looks(std::unique_ptr<WornPictures> pictures, RenderedPicture first, Id worn)
+        : m_pictures(std::move(pictures)), m_first(std::move(first)), m_worn(std::move(worn)) {}
+    std::unique_ptr<WornPictures> m_pictures;
+    RenderedPicture m_first;
+    Id m_worn;
+};
+
+int suggest(const SuggestOptions& o) {
+    const Result<Asked> asked = ask(o);
+    if (!asked) return fail(asked.error());
+    const Project& p = asked->opened->project;
+    const Resolved resolved = resolve(p, asked->worn);
+    std::vector<Suggestion> all =
+        suggestionsFor(p, asked->worn, asked->target, asked->bytes(), frameInputs(p, asked->opened->assets, resolved, 0));
+    if (o.most > 0 && all.size() > size_t(o.most)) all.resize(size_t(o.most));
+    std::optional<Result<Looks>> looks;
+    if (!o.blind && !all.empty()) {
+        looks.emplace(Looks::start(*asked));
+        if (!*looks) return fail(looks->error());
+    }
+    Json list = Json::array();
+    for (const Suggestion& s : all) {
+        const std::optional<Comparison> seen = looks ? (**looks).from(*s.after) : std::nullopt;
+        Json entry{{"code", s.what.code},
+                   {"title", s.what.title},
+                   {"operations", s.operations},
+                   {"fetches", s.fetches},
+                   {"vertexOperations", s.vertexOperations},
+                   {"megabytes", s.megabytes},
+                   {"fitsMore", s.fitsMore}};
+        if (seen) entry["ciede2000"] = seen->mean, entry["flip"] = seen->flip;
+        list.push_back(std::move(entry));
+        if (!o.json)
+            print(fmt::format("{}: saves {}{}{}", s.what.title, savingWords(s), seen ? fmt::format("; seen {:.2f}", seen->mean) : "",
+                              s.fitsMore ? "; nearer to the target" : ""));
+    }
+    if (o.json) print(list);
+    else if (all.empty()) print(std::string("Nothing was found that saves something."));
+    return 0;
+}
+
+int fit(const SuggestOptions& o) {
+    const Result<Asked> asked = ask(o);
+    if (!asked) return fail(asked.error());
+    const Project& p = asked->opened->project;
+    Result<Looks> looks = Looks::start(*asked);
+    if (!looks) return fail(looks.error());
+    const Fit way = fitToTarget(
+        p, asked->worn, asked->target, asked->bytes(),
+        [&](const Project& state, const Resolved& resolved) { return frameInputs(state, asked->opened->assets, resolved, 0); },
+        [&](const Project& state) {
+            const auto seen = looks->from(state);
+            return seen ? double(seen->mean) : 100.;
+        },
+        {o.keep.begin(), o.keep.end()});
+    Json steps = Json::array();
+    for (const FitStep& s : way.steps) {
+        steps.push_back({{"title", s.title},
+                         {"code", s.code},
+                         {"operations", s.verdict.cost.operationsPerPixel()},
+                         {"fetches", s.verdict.cost.fetches},
+                         {"megabytes", double(s.verdict.cost.mapBytes) / 1e6},
+                         {"ciede2000", s.difference}});
+        if (!o.json)
+            print(fmt::format("{}: {} operations, {} fetches, {:.2f} MB; seen {:.2f}", s.title, s.verdict.cost.operationsPerPixel(),
+                              s.verdict.cost.fetches, double(s.verdict.cost.mapBytes) / 1e6, s.difference));
+    }
+    if (o.json) print(Json{{"fits", way.fits}, {"tried", way.tried}, {"steps", std::move(steps)}});
+    else
+        print(way.fits ? fmt::format("It fits {}.", asked->target.name)
+                       : fmt::format("It does not fit {}: nothing is left that helps.", asked->target.name));
+    if (!o.out.empty())
+        if (const Outcome written = writeFile(o.out, projectText(*way.steps.back().state)); !written) return fail(written.error());
+    return way.fits ? 0 : 1;
+}
+
+} // namespace
+
+void addSuggestCommands(CLI::App& app, int& code) {
+    static SuggestOptions o;
+    const auto common = [&](const char* name, const char* help) {
+        CLI::App* c = app.add_subcommand(name, help);
+        c->add_option("PROJECT", o.project, "The .huestack file")->required();
+        c->add_option("--of", o.of, "A master, or Master/Instance")->required();
+        c->add_option("--target", o.target, "As of budget")->capture_default_str();
+        c->add_flag("--json", o.json, "Print JSON");
+        return c;
+    };
+    CLI::App* c = common("suggest", "Ways to make it cheaper, each tried: what it saves, and how much is seen of it (CIEDE2000, mean)");
+    c->add_option("--most", o.most, "How many; 0: all")->capture_default_str()->check(CLI::Range(0, 1000));
+    c->add_flag("--blind", o.blind, "Draw no pictures");
+    c->callback([&code] { code = suggest(o); });
+    c = common("fit", "Takes suggestions until it fits the target, the least seen first; exit 1 where it does not come to fit");
+    c->add_option("--keep", o.keep, "A card's id that stays as it is; may be given again");
+    c->add_option("--out", o.out, "FILE.huestack: the project with these steps");
+    c->callback([&code] { code = fit(o); });
+}
+
+} // namespace hue::cli

@@ -2,6 +2,8 @@
 
 #include "core/nodes/catalogue.h"
 
+#include <random>
+
 namespace hue::bench {
 namespace {
 
@@ -18,7 +20,8 @@ class Writer {
         m_master.graph.nodes[n.id] = std::make_shared<Node>(n);
         return n.id;
     }
-    void channel(const std::string& key, const Id& from) { m_master.graph.channelWires[key] = {from, "out", {}}; }
+    void channel(const std::string& key, const Id& from) { channel(key, Source{from, "out", {}}); }
+    void channel(const std::string& key, const Source& from) { m_master.graph.channelWires[key] = from; }
     size_t size() const { return m_master.graph.nodes.size(); }
     Project project() const {
         Project p;
@@ -56,6 +59,41 @@ Project largeGraph(int nodes) {
     while (int(w.size()) < nodes) rough = w.add("sine", {{"in", out(rough)}});
     w.channel("base_color", color);
     w.channel("roughness", rough);
+    return w.project();
+}
+
+Project randomGraph(uint32_t seed, int nodes) {
+    std::mt19937 random(seed);
+    const auto pick = [&](size_t count) { return size_t(random() % count); };
+    Writer w;
+    const Id uv = w.add("texcoord");
+    std::vector<Source> numbers{{uv, "out", "r"}, {uv, "out", "g"}};
+    const auto any = [&] { return numbers[pick(numbers.size())]; };
+    static constexpr std::string_view kTwo[] = {"add", "multiply", "subtract", "divide", "minimum", "maximum", "power", "modulo"},
+                                      kOne[] = {"sine", "cosine", "square_root", "exponential", "absolute_value", "fract", "invert"},
+                                      kNoise[] = {"noise_2d", "fractal", "worley_noise", "cell_noise"};
+    while (int(w.size()) < nodes) {
+        switch (pick(10)) {
+        case 0:
+        case 1:
+        case 2: numbers.push_back(out(w.add(kTwo[pick(std::size(kTwo))], {{"in1", any()}, {"in2", any()}}))); break;
+        case 3:
+        case 4: numbers.push_back(out(w.add(kOne[pick(std::size(kOne))], {{"in", any()}}))); break;
+        case 5: numbers.push_back(out(w.add("mix", {{"bg", any()}, {"fg", any()}, {"mix", any()}}))); break;
+        case 6: numbers.push_back(out(w.add("smoothstep", {{"in", any()}}, {{"low", n(0.1f)}, {"high", n(0.8f)}}))); break;
+        case 7: numbers.push_back(out(w.add("remap", {{"in", any()}}, {{"outlow", n(0.2f)}, {"outhigh", n(0.9f)}}))); break;
+        case 8: {
+            const float scale = float(2 + pick(12));
+            numbers.push_back(out(w.add(kNoise[pick(std::size(kNoise))], {{"uv", out(uv)}}, {{"scale", Value::vec2(scale, scale)}})));
+            break;
+        }
+        default: {
+            const Id at = w.add("combine", {{"r", any()}, {"g", any()}}, {}, {{"components", "2"}});
+            numbers.push_back({w.add("image", {{"uv", out(at)}}), "color", "r"});
+        }
+        }
+    }
+    for (const char* channel : {"roughness", "metallic", "occlusion"}) w.channel(channel, numbers[numbers.size() - 1 - pick(3)]);
     return w.project();
 }
 

@@ -3,6 +3,7 @@
 #include "cli/opened.h"
 #include "cli/output.h"
 #include "core/base/files.h"
+#include "core/budget/history.h"
 #include "core/budget/ledger.h"
 #include "core/budget/map_memory.h"
 #include "core/budget/target.h"
@@ -11,6 +12,8 @@
 #include "core/project/frame_inputs.h"
 
 #include <CLI/CLI.hpp>
+#include <ctime>
+#include <fmt/chrono.h>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
@@ -18,9 +21,9 @@ namespace hue::cli {
 namespace {
 
 struct BudgetOptions {
-    std::string project, target = "console", junit;
+    std::string project, target = "console", junit, note;
     std::vector<std::string> of, families;
-    bool json = false, list = false, measure = false, cards = false;
+    bool json = false, list = false, measure = false, cards = false, record = false;
 };
 
 Json jsonOf(const std::vector<Against>& limits) {
@@ -216,6 +219,13 @@ int budget(const BudgetOptions& o) {
                    {"builds", builds},
                    {"projectMegabytes", Json{{"figure", all.memory.figure}, {"limit", all.memory.limit}, {"over", all.memory.over()}}}});
     else print(fmt::format("{}{}", all.memory.words(), all.memory.over() ? ": over" : ""));
+    if (o.record) {
+        const std::time_t now = std::time(nullptr);
+        if (const Outcome written =
+                appendRecord(historyFile(o.project), recordOf(p, all, fmt::format("{:%Y-%m-%dT%H:%M:%SZ}", fmt::gmtime(now)), o.note));
+            !written)
+            return fail(written.error());
+    }
     if (!o.junit.empty())
         if (const Outcome written = writeFile(o.junit, junitOf(*target, cases)); !written) return fail(written.error());
     return all.fits() ? 0 : 1;
@@ -236,6 +246,8 @@ void addBudgetCommand(CLI::App& app, int& code) {
                 "Where the cost goes, by stage, bay and card; with --measure what would be saved without each, on the last family");
     c->add_flag("--targets", o.list, "List the targets that come along, with their limits");
     c->add_flag("--json", o.json, "Print JSON");
+    c->add_flag("--record", o.record, "Add what everything costs now to NAME.budget.jsonl beside the project");
+    c->add_option("--note", o.note, "With --record: what is said about it, such as a revision")->needs("--record");
     c->add_option("--junit", o.junit, "FILE.xml: a test case for everything that is held against the target");
     c->callback([&code] { code = budget(o); });
 }

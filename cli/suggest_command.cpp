@@ -54,6 +54,8 @@ Result<Asked> ask(const SuggestOptions& o) {
 class Looks {
   public:
     static Result<Looks> start(const Asked& asked) {
+        // What a block format does to a map is to be seen.
+        asked.opened->assets.setView(MapLibrary::View::Compressed);
         auto pictures = WornPictures::start(asked.opened->project, asked.opened->assets);
         if (!pictures) return pictures.error();
         (*pictures)->side = 192;

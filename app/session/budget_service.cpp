@@ -24,8 +24,11 @@ constexpr Changes kHeard = Change::Graph | Change::Values | Change::Surface | Ch
 /// Pictures of states, and how far they lie from the first.
 class Looks {
   public:
-    Looks(const ProjectFilesPtr& files, const Snapshot& first, const Id& worn) : m_files(files), m_first(first), m_worn(worn) {
-        auto pictures = WornPictures::start(*m_first, m_files->assets);
+    Looks(const ProjectFilesPtr& files, const Snapshot& first, const Id& worn) : m_first(first), m_worn(worn) {
+        // Of its own, and as a graphics card reads maps: what a block format does is to be seen.
+        m_assets.setFolder(files->assets.folder());
+        m_assets.setView(MapLibrary::View::Compressed);
+        auto pictures = WornPictures::start(*m_first, m_assets);
         if (!pictures) return;
         m_pictures = std::move(*pictures);
         m_pictures->side = 128;
@@ -40,7 +43,7 @@ class Looks {
     }
 
   private:
-    ProjectFilesPtr m_files;
+    Assets m_assets;
     Snapshot m_first;
     Id m_worn;
     std::unique_ptr<WornPictures> m_pictures;
@@ -56,8 +59,12 @@ BudgetService::BudgetService(Session& session)
     if (const QString wanted = QSettings().value("target", m_chosen).toString(); wanted != m_chosen)
         if (const Result<Target> t = findTarget(wanted.toStdString())) m_target = *t, m_chosen = wanted;
     connect(&session, &Session::changed, this, [this](Changes what) {
-        if (what.any(kHeard)) m_stale = true, refresh();
+        if (what.any(kHeard)) m_stale = true, refresh(), m_soon.start();
     });
+    m_soon.setSingleShot(true);
+    m_soon.setInterval(1200);
+    connect(&m_soon, &QTimer::timeout, this, &BudgetService::countProject);
+    m_soon.start();
     const auto another = [this] {
         m_stale = true;
         refresh();
@@ -93,11 +100,37 @@ bool BudgetService::choose(const QString& keyOrFile) {
     m_suggestions.clear();
     m_fit.reset();
     m_stale = true;
+    m_soon.start();
     Q_EMIT targetChosen();
     Q_EMIT suggestionsChanged();
     Q_EMIT fitChanged();
     refresh();
     return true;
+}
+
+void BudgetService::countProject() {
+    m_session.runner().run(
+        {.owner = this, .kind = "project", .newer = Newer::Waits, .pace = Pace::Long},
+        [files = m_session.files(), snapshot = m_session.snapshot(), target = m_target](const Work&) {
+            auto out = std::make_shared<ProjectVerdict>(verdictOf(*snapshot, target, mapBytesFor(*snapshot, files->assets)));
+            std::set<Id> worn;
+            for (const Specimen& s : snapshot->lineup.specimens) worn.insert(s.wears.begin(), s.wears.end());
+            return std::pair(std::shared_ptr<const ProjectVerdict>(out), worn);
+        },
+        [this](const std::pair<std::shared_ptr<const ProjectVerdict>, std::set<Id>>& counted) {
+            std::tie(m_project, m_inLineup) = counted;
+            Q_EMIT projectCounted();
+        });
+}
+
+BudgetService::Most BudgetService::mostOf(std::string_view limit, bool inLineup) const {
+    Most out;
+    if (m_project)
+        for (const Verdict& v : m_project->worn)
+            if (!inLineup || m_inLineup.contains(v.worn))
+                for (const Against& a : v.limits)
+                    if (a.def->key == limit && a.figure > out.figure) out = {v.worn, a.figure};
+    return out;
 }
 
 void BudgetService::setWatched(bool watched) {
@@ -114,12 +147,12 @@ void BudgetService::refresh() {
             auto out = std::make_shared<BudgetFacts>();
             out->snapshot = snapshot;
             out->worn = worn;
-            const MapBytes bytes = mapBytesFor(*snapshot, files->assets);
-            out->verdict = verdictOf(*snapshot, worn, target, bytes);
+            Verdicts verdicts(*snapshot, mapBytesFor(*snapshot, files->assets));
+            out->verdict = verdicts.of(worn, target);
             out->ledger = ledgerOf(*snapshot, worn);
-            out->project = verdictOf(*snapshot, target, bytes);
-            out->maps = mapRows(*snapshot, bytes);
-            out->matrix = matrixOf(*snapshot, shippedTargets(), bytes);
+            out->project = verdictOf(verdicts, target);
+            out->maps = mapRows(verdicts);
+            out->matrix = matrixOf(verdicts, shippedTargets());
             return BudgetFactsPtr(out);
         },
         [this](const BudgetFactsPtr& facts) {

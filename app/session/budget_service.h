@@ -7,6 +7,7 @@
 #include "core/suggest/suggest.h"
 
 #include <QImage>
+#include <QTimer>
 
 namespace hue {
 
@@ -48,6 +49,15 @@ class BudgetService : public QObject {
     bool choose(const QString& keyOrFile);
     static QString ownTargets(); ///< folder of a user's own ones
 
+    /// Of everything that ships, counted whenever there is time; who uses most of a limit.
+    struct Most {
+        Id worn;
+        double figure = 0;
+    };
+    /// `inLineup`: of what specimens wear alone.
+    Most mostOf(std::string_view limit, bool inLineup) const;
+    bool projectOver() const { return m_project && !m_project->fits(); }
+
     /// Facts are computed only while somebody looks.
     void setWatched(bool watched);
     BudgetFactsPtr facts() const { return m_facts; }
@@ -80,6 +90,7 @@ class BudgetService : public QObject {
 
   Q_SIGNALS:
     void targetChosen();
+    void projectCounted();
     void factsChanged();
     void measuredChanged();
     void suggestionsChanged();
@@ -89,12 +100,16 @@ class BudgetService : public QObject {
 
   private:
     void refresh();
+    void countProject();
     void begin(const QString& what);
     void end();
     Session& m_session;
     Target m_target;
     QString m_chosen, m_busy, m_restsProblem;
     bool m_watched = false, m_stale = true;
+    QTimer m_soon; ///< what ships is counted when nothing has changed for a while
+    std::shared_ptr<const ProjectVerdict> m_project;
+    std::set<Id> m_inLineup;
     BudgetFactsPtr m_facts;
     std::shared_ptr<Measurements> m_measurements;
     std::vector<Result<Measured>> m_measured;

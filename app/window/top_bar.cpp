@@ -37,6 +37,11 @@ void Meter::set(double value, double limit, double least, const QString& text, c
     update();
 }
 
+void Meter::setMost(double figure, double limit) {
+    m_most = limit > 0 ? figure / limit : 0;
+    update();
+}
+
 void Meter::paintEvent(QPaintEvent*) {
     QPainter p(this);
     const Theme& t = theme();
@@ -56,6 +61,13 @@ void Meter::paintEvent(QPaintEvent*) {
     if (m_part <= 1 && m_least < m_part) {
         const double from = bar.left() + bar.width() * m_least;
         p.fillRect(QRectF(from, filled.top(), std::max(0.0, filled.right() - from), filled.height()), t.hairline);
+    }
+    if (m_most > 0) {
+        // A mast at the most of the project; two where that is over.
+        const double x = bar.left() + bar.width() * std::min(m_most, 1.0);
+        p.setPen(QPen(t.ink, 1));
+        p.drawLine(QPointF(x, bar.top() - 2), QPointF(x, bar.bottom() + 2));
+        if (m_most > 1) p.drawLine(QPointF(x - 3, bar.top() - 2), QPointF(x - 3, bar.bottom() + 2));
     }
 }
 
@@ -114,6 +126,7 @@ TopBar::TopBar(Session& session, BoardService& service, BudgetService& budget, C
         fillTargets();
         refresh();
     });
+    connect(&budget, &BudgetService::projectCounted, this, &TopBar::refresh);
     fillTargets();
     for (Meter* m : {m_operations, m_fetches, m_memory, m_builds}) {
         row->addWidget(m);
@@ -161,6 +174,16 @@ void TopBar::refresh() {
     const auto span = [](int least, int most) {
         return least == most ? QString::number(most) : QString("%1\u2013%2").arg(least).arg(most);
     };
+    // The worst of what is worn, and of the whole project.
+    const auto worst = [this](std::string_view key) {
+        QString out;
+        for (const bool worn : {true, false})
+            if (const BudgetService::Most most = m_budget.mostOf(key, worn); !most.worn.empty())
+                out += (worn ? tr("\nMost of what is worn: %1 by %2") : tr("\nMost of the project: %1 by %2"))
+                           .arg(std::round(most.figure * 10) / 10)
+                           .arg(text(m_session.project().nameOf(most.worn)));
+        return out;
+    };
     const auto against = [this](double figure, float limit) {
         const QString of = limit > 0 ? tr("; %1 has %2").arg(text(m_budget.target().name)).arg(double(limit))
                                      : tr("; %1 has no limit").arg(text(m_budget.target().name));
@@ -175,17 +198,20 @@ void TopBar::refresh() {
                 .arg(c.operations[size_t(Rate::Vertex)])
                 .arg(counted(c.carried, tr("number"), tr("numbers")))
                 .arg(c.operations[0]) +
-            against(c.operationsPerPixel(), limits.operations) +
+            against(c.operationsPerPixel(), limits.operations) + worst("operations") +
             (c.skips() ? tr(". Where masks hide most of what is skipped where unseen: %1").arg(c.leastOperationsPerPixel()) : QString()));
     m_fetches->set(
         c.fetches, double(limits.fetches), c.leastFetches(), span(c.leastFetches(), c.fetches),
         tr("%1 map fetches per pixel (%2 depend on another), %3 samplers").arg(c.fetches).arg(c.dependentFetches).arg(c.samplers) +
-            against(c.fetches, limits.fetches) +
+            against(c.fetches, limits.fetches) + worst("fetches") +
             (c.skips() ? tr(". Where masks hide most of what is skipped where unseen: %1").arg(c.leastFetches()) : QString()));
     m_memory->set(double(c.mapBytes) / 1e6, double(limits.mapMegabytes), double(c.mapBytes) / 1e6,
                   QString::number(double(c.mapBytes) / 1e6, 'f', 1),
                   tr("Map memory with its smaller levels, in the format that each map is compressed to") +
-                      against(double(c.mapBytes) / 1e6, limits.mapMegabytes));
+                      against(double(c.mapBytes) / 1e6, limits.mapMegabytes) + worst("mapMegabytes"));
+    m_operations->setMost(m_budget.mostOf("operations", false).figure, double(limits.operations));
+    m_fetches->setMost(m_budget.mostOf("fetches", false).figure, double(limits.fetches));
+    m_memory->setMost(m_budget.mostOf("mapMegabytes", false).figure, double(limits.mapMegabytes));
     const double builds = double(m_service.facts()->masterBuilds);
     m_builds->set(builds, double(limits.builds), builds, QString::number(builds),
                   tr("Builds of this master that are in use") + against(builds, limits.builds));

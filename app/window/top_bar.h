@@ -15,7 +15,8 @@ class TopBar : public QWidget {
     Q_OBJECT
 
   public:
-    TopBar(Session& session, BoardService& service, BudgetService& budget, Commands& commands, const std::vector<StationDef>& stations, QWidget* parent = nullptr);
+    TopBar(Session& session, BoardService& service, BudgetService& budget, Commands& commands, const std::vector<StationDef>& stations,
+           QWidget* parent = nullptr);
     void setMenu(class QMenu* menu);
     void setStation(int index);
 
@@ -46,13 +47,15 @@ class Meter : public QWidget {
     Meter(const QString& name, QWidget* parent = nullptr);
     /// `least`: what stays at best, drawn apart from what comes on top of it.
     void set(double value, double limit, double least, const QString& text, const QString& tip);
+    /// A mark at the most that anything of the project has; 0: none.
+    void setMost(double figure, double limit);
 
   protected:
     void paintEvent(QPaintEvent*) override;
 
   private:
     QString m_name, m_text;
-    double m_part = 0, m_least = 0; ///< of the limit
+    double m_part = 0, m_least = 0, m_most = 0; ///< of the limit
 };
 
 } // namespace hue

@@ -122,17 +122,18 @@ Ledger ledgerOf(const Project& project, const Id& worn) {
     return out;
 }
 
-std::vector<MapRow> mapRows(const Project& project, const MapBytes& bytes, const std::vector<Id>& of) {
+std::vector<MapRow> mapRows(Verdicts& verdicts, const std::vector<Id>& of) {
     std::map<Id, std::vector<Id>> readers;
-    for (const Id& worn : of.empty() ? shippedOf(project) : of)
-        for (const Id& map : mapsWornBy(project, worn)) readers[map].push_back(worn);
+    for (const Id& worn : of.empty() ? shippedOf(verdicts.project()) : of)
+        for (const Id& map : verdicts.of(worn, {}).maps) readers[map].push_back(worn);
     std::vector<MapRow> out;
-    for (auto& [map, worn] : readers) out.push_back({map, bytesOfMap(bytes, map), std::move(worn)});
+    for (auto& [map, worn] : readers) out.push_back({map, bytesOfMap(verdicts.bytes(), map), std::move(worn)});
     std::stable_sort(out.begin(), out.end(), [](const MapRow& a, const MapRow& b) { return a.bytes > b.bytes; });
     return out;
 }
 
-Matrix matrixOf(const Project& project, std::span<const Target> targets, const MapBytes& bytes) {
+Matrix matrixOf(Verdicts& verdicts, std::span<const Target> targets) {
+    const Project& project = verdicts.project();
     Matrix out;
     out.targets.assign(targets.begin(), targets.end());
     std::map<const Master*, std::vector<Id>> users;
@@ -141,7 +142,7 @@ Matrix matrixOf(const Project& project, std::span<const Target> targets, const M
         out.masters.push_back(m->id);
         std::vector<MatrixCell> row(targets.size());
         for (const Id& worn : users[m.get()]) {
-            Verdict v = verdictOf(project, worn, targets.empty() ? Target{} : targets[0], bytes);
+            Verdict v = verdicts.of(worn, {});
             for (size_t t = 0; t < targets.size(); ++t) {
                 v = against(project, std::move(v), targets[t]);
                 const Against* most = v.worst();

@@ -33,7 +33,7 @@ struct MapRow {
     std::vector<Id> worn; ///< masters and instances that read it, each once
 };
 /// Maps that what ships reads, the largest first; `worn`: of these alone, empty: of all that the project ships.
-std::vector<MapRow> mapRows(const Project& project, const MapBytes& bytes, const std::vector<Id>& worn = {});
+std::vector<MapRow> mapRows(Verdicts& verdicts, const std::vector<Id>& worn = {});
 
 /// Masters against targets: the limit of which most is used by any instance in use, for each.
 struct MatrixCell {
@@ -46,6 +46,6 @@ struct Matrix {
     std::vector<Target> targets;
     std::vector<std::vector<MatrixCell>> cells; ///< by master, by target
 };
-Matrix matrixOf(const Project& project, std::span<const Target> targets, const MapBytes& bytes);
+Matrix matrixOf(Verdicts& verdicts, std::span<const Target> targets);
 
 } // namespace hue

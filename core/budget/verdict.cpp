@@ -2,6 +2,7 @@
 
 #include "core/builds/builds.h"
 #include "core/compile/compile.h"
+#include "core/document/lineage.h"
 #include "core/maps/drawn_map.h"
 
 #include <algorithm>
@@ -18,16 +19,20 @@ const LimitDef* limitDef(std::string_view key) {
     return nullptr;
 }
 
-/// Ids of maps that a compiled surface reads with the values of what is worn.
-std::set<Id> mapsRead(const Compilation& compiled, const Resolved& resolved) {
+std::vector<MapSlot> slotsOf(const Compilation& compiled) {
+    std::vector<MapSlot> out;
+    for (const auto& program : {compiled.program, compiled.offset})
+        if (program) out.insert(out.end(), program->maps.begin(), program->maps.end());
+    return out;
+}
+
+/// Ids of maps that slots hold with the values of what is worn.
+std::set<Id> mapsIn(const std::vector<MapSlot>& slots, const Resolved& resolved) {
     std::set<Id> out;
-    for (const auto& program : {compiled.program, compiled.offset}) {
-        if (!program) continue;
-        for (const MapSlot& slot : program->maps) {
-            const auto value = resolved.values.find(slot.parameter);
-            const Id map = slot.parameter.empty() || value == resolved.values.end() ? slot.map : value->second.value.map;
-            if (!map.empty()) out.insert(map);
-        }
+    for (const MapSlot& slot : slots) {
+        const auto value = resolved.values.find(slot.parameter);
+        const Id map = slot.parameter.empty() || value == resolved.values.end() ? slot.map : value->second.value.map;
+        if (!map.empty()) out.insert(map);
     }
     return out;
 }
@@ -38,7 +43,7 @@ std::string number(double x) { return x == std::floor(x) ? fmt::format("{:.0f}",
 
 std::set<Id> mapsWornBy(const Project& project, const Id& worn) {
     const Resolved resolved = resolve(project, worn);
-    return resolved.master ? mapsRead(compileSurface(project, *resolved.master), resolved) : std::set<Id>{};
+    return resolved.master ? mapsIn(slotsOf(compileSurface(project, *resolved.master)), resolved) : std::set<Id>{};
 }
 
 size_t bytesOfMap(const MapBytes& bytes, const Id& map) { return isDrawn(map) ? kDrawnBytes : bytes ? bytes(map) : 0; }
@@ -70,14 +75,18 @@ Verdict against(const Project& project, Verdict v, const Target& target) {
 }
 
 std::vector<Id> shippedOf(const Project& project) {
+    // All instances are gone through once, whatever the number of masters.
+    std::map<const Master*, std::vector<Id>> users;
+    const std::vector<const Master*> masters = mastersOfInstances(project);
+    for (size_t k = 0; k < masters.size(); ++k)
+        if (masters[k]) users[masters[k]].push_back(project.instances[k]->id);
+    const std::set<Id> bare = wornBare(project);
     std::vector<Id> out;
-    for (const MasterPtr& m : project.masters)
-        for (const Build& b : buildsOf(project, *m))
-            for (const Id& user : b.users) out.push_back(user);
-    std::set<const Master*> used;
-    for (const Id& id : out) used.insert(project.masterOf(id));
-    for (const MasterPtr& m : project.masters)
-        if (!used.contains(m.get())) out.push_back(m->id);
+    for (const MasterPtr& m : project.masters) {
+        const std::vector<Id>& its = users[m.get()];
+        if (its.empty() || bare.contains(m->id)) out.push_back(m->id);
+        out.insert(out.end(), its.begin(), its.end());
+    }
     return out;
 }
 
@@ -105,39 +114,63 @@ bool ProjectVerdict::fits() const {
            std::none_of(builds.begin(), builds.end(), [](const Against& a) { return a.over(); });
 }
 
-Verdict verdictOf(const Project& project, const Id& worn, const Target& target, const MapBytes& bytes) {
+Verdict Verdicts::of(const Id& worn, const Target& target) {
     Verdict v;
     v.worn = worn;
-    const Resolved resolved = resolve(project, worn);
+    const Resolved resolved = resolve(m_project, worn);
     if (!resolved.master) return v;
-    const Compilation compiled = compileSurface(project, *resolved.master);
-    v.cost = costOf(*compiled.program, compiled.offset.get(), {});
-    v.liveNumbers = liveComponents(*stagesOf(compiled).pixels);
-    v.maps = mapsRead(compiled, resolved);
+    const auto [at, fresh] = m_builds.try_emplace({resolved.master->id, defaultsOf(*resolved.master)});
+    Built& built = at->second;
+    if (fresh) {
+        const Compilation compiled = compileSurface(m_project, *resolved.master);
+        built.cost = costOf(*compiled.program, compiled.offset.get(), {});
+        built.liveNumbers = liveComponents(*stagesOf(compiled).pixels);
+        built.slots = slotsOf(compiled);
+    }
+    v.cost = built.cost;
+    v.liveNumbers = built.liveNumbers;
+    v.maps = mapsIn(built.slots, resolved);
     v.cost.mapBytes = 0;
-    for (const Id& id : v.maps) v.cost.mapBytes += bytesOfMap(bytes, id);
-    return against(project, std::move(v), target);
+    for (const Id& id : v.maps) v.cost.mapBytes += bytesOfMap(m_bytes, id);
+    return against(m_project, std::move(v), target);
 }
 
-ProjectVerdict verdictOf(const Project& project, const Target& target, const MapBytes& bytes, const std::vector<Id>& of) {
+Verdict verdictOf(const Project& project, const Id& worn, const Target& target, const MapBytes& bytes) {
+    return Verdicts(project, bytes).of(worn, target);
+}
+
+ProjectVerdict verdictOf(Verdicts& verdicts, const Target& target, const std::vector<Id>& of) {
+    const Project& project = verdicts.project();
     ProjectVerdict out;
     std::set<Id> maps;
-    std::set<const Master*> masters;
+    std::map<const Master*, std::set<Chosen>> builds;
     for (const Id& worn : of.empty() ? shippedOf(project) : of) {
-        Verdict v = verdictOf(project, worn, target, bytes);
+        Verdict v = verdicts.of(worn, target);
         maps.insert(v.maps.begin(), v.maps.end());
-        masters.insert(project.masterOf(worn));
+        if (const Master* m = project.masterOf(worn); m && hasBuildChoices(*m)) {
+            // Of those that are asked for alone, all builds that the master is in use with.
+            if (of.empty()) builds[m].insert(defaultsOf(*resolve(project, worn).master));
+            else if (!builds.contains(m))
+                for (const Build& b : buildsOf(project, *m))
+                    if (!b.users.empty()) builds[m].insert(b.chosen);
+        }
         out.worn.push_back(std::move(v));
     }
     for (const MasterPtr& m : project.masters) {
-        if (!masters.contains(m.get()) || !hasBuildChoices(*m)) continue;
-        out.builds.push_back({limitDef("builds"), double(usedOf(buildsOf(project, *m))), double(target.limits.builds)});
+        const auto its = builds.find(m.get());
+        if (its == builds.end()) continue;
+        out.builds.push_back({limitDef("builds"), double(its->second.size()), double(target.limits.builds)});
         out.masters.push_back(m->id);
     }
     double total = 0;
-    for (const Id& id : maps) total += double(bytesOfMap(bytes, id));
+    for (const Id& id : maps) total += double(bytesOfMap(verdicts.bytes(), id));
     out.memory = {limitDef("projectMegabytes"), total / 1e6, double(target.limits.projectMegabytes)};
     return out;
+}
+
+ProjectVerdict verdictOf(const Project& project, const Target& target, const MapBytes& bytes, const std::vector<Id>& of) {
+    Verdicts verdicts(project, bytes);
+    return verdictOf(verdicts, target, of);
 }
 
 } // namespace hue

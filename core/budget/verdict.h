@@ -2,6 +2,7 @@
 // What is worn against a target.
 // Threads: any. Nothing is kept between calls.
 #include "core/budget/target.h"
+#include "core/builds/builds.h"
 #include "core/cost/cost.h"
 #include "core/document/project.h"
 
@@ -52,7 +53,28 @@ struct ProjectVerdict {
     Against memory; ///< of all maps together
     bool fits() const;
 };
+/// Verdicts of many, each build compiled once. One thread at a time; the project and what `bytes` looks at stay as long as this.
+class Verdicts {
+  public:
+    Verdicts(const Project& project, MapBytes bytes) : m_project(project), m_bytes(std::move(bytes)) {}
+    Verdict of(const Id& worn, const Target& target);
+    const Project& project() const { return m_project; }
+    const MapBytes& bytes() const { return m_bytes; }
+
+  private:
+    struct Built {
+        Cost cost;
+        int liveNumbers = 0;
+        std::vector<MapSlot> slots;
+    };
+    const Project& m_project;
+    MapBytes m_bytes;
+    std::map<std::pair<Id, Chosen>, Built> m_builds; ///< by master
+};
+
 /// `of`: these alone; empty: everything that the project ships.
 ProjectVerdict verdictOf(const Project& project, const Target& target, const MapBytes& bytes, const std::vector<Id>& of = {});
+
+ProjectVerdict verdictOf(Verdicts& verdicts, const Target& target, const std::vector<Id>& of = {});
 
 } // namespace hue

@@ -13,27 +13,6 @@
 namespace hue {
 namespace {
 
-/// Masters that are worn themselves: by slots, decals and cards.
-std::set<Id> wornBare(const Project& project) {
-    std::set<Id> out;
-    for (const Specimen& s : project.lineup.specimens) {
-        out.insert(s.wears.begin(), s.wears.end());
-        for (const Decal& d : s.decals) out.insert(d.wears);
-    }
-    for (const Master* board : project.boards())
-        for (const auto& [id, node] : board->graph.nodes)
-            if (const Id worn = finishOf(*board, *node); !worn.empty()) out.insert(worn);
-    std::set<Id> finishes;
-    for (const MasterPtr& m : project.masters)
-        for (const Parameter& p : m->parameters)
-            if (p.type == ParameterType::Finish) finishes.insert(p.id);
-    if (!finishes.empty())
-        for (const InstancePtr& i : project.instances)
-            for (const auto& [parameter, own] : i->own)
-                if (finishes.contains(parameter)) out.insert(own.map);
-    return out;
-}
-
 Cost costOf(const Project& project, const Master& master) {
     const Compilation compiled = compileSurface(project, master);
     return costOf(*compiled.program, compiled.offset.get(), {});
@@ -56,6 +35,26 @@ std::string figures(int least, int most, std::string_view one, std::string_view 
 }
 
 } // namespace
+
+std::set<Id> wornBare(const Project& project) {
+    std::set<Id> out;
+    for (const Specimen& s : project.lineup.specimens) {
+        out.insert(s.wears.begin(), s.wears.end());
+        for (const Decal& d : s.decals) out.insert(d.wears);
+    }
+    for (const Master* board : project.boards())
+        for (const auto& [id, node] : board->graph.nodes)
+            if (const Id worn = finishOf(*board, *node); !worn.empty()) out.insert(worn);
+    std::set<Id> finishes;
+    for (const MasterPtr& m : project.masters)
+        for (const Parameter& p : m->parameters)
+            if (p.type == ParameterType::Finish) finishes.insert(p.id);
+    if (!finishes.empty())
+        for (const InstancePtr& i : project.instances)
+            for (const auto& [parameter, own] : i->own)
+                if (finishes.contains(parameter)) out.insert(own.map);
+    return out;
+}
 
 Chosen defaultsOf(const Master& master) {
     Chosen out;

@@ -11,6 +11,9 @@ namespace hue {
 /// What each build choice of a master is set to, by parameter: places among its options (0 off, 1 on), or what a finish is taken of.
 using Chosen = std::map<Id, ParameterValue>;
 
+/// Masters that are worn themselves: by slots, decals and cards, and as finishes.
+std::set<Id> wornBare(const Project& project);
+
 struct Build {
     Chosen chosen;
     std::vector<Id>

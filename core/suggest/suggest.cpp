@@ -237,11 +237,17 @@ std::optional<Suggestion> tried(const Project& project, Proposed what, const Ver
     out.fetches = before.cost.fetches - out.then.cost.fetches;
     out.megabytes = (double(before.cost.mapBytes) - double(out.then.cost.mapBytes)) / 1e6;
     out.fitsMore = beyond(out.then) < beyond(before) - 1e-9;
+    // What becomes more counts half against it: a way that helps where it is needed may cost where there is room.
+    double loss = 0;
     for (size_t k = 0; k < before.limits.size() && k < out.then.limits.size(); ++k) {
         const Against &a = before.limits[k], &b = out.then.limits[k];
-        const double of = a.limit > 0 ? a.limit : std::max(a.figure, 1.);
-        out.worth = std::max(out.worth, (a.figure - b.figure) / of);
+        const double of = a.limit > 0 ? a.limit : std::max(a.figure, 1.), gain = (a.figure - b.figure) / of;
+        if (gain > 0) out.worth = std::max(out.worth, gain);
+        else loss -= gain;
     }
+    out.worth -= loss / 2;
+    const bool saves = out.operations > 0 || out.vertexOperations > 0 || out.fetches > 0 || out.megabytes > 1e-6 || out.fitsMore;
+    if (!saves) out.worth = 0;
     // What masks hide is spared where they do.
     if (out.then.cost.spared.operations > before.cost.spared.operations && out.operations <= 0)
         out.worth = std::max(out.worth, double(out.then.cost.spared.operations - before.cost.spared.operations) /

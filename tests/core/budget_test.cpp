@@ -1,4 +1,5 @@
 // Targets, and what is worn against them.
+#include "core/budget/history.h"
 #include "core/budget/target.h"
 #include "core/budget/verdict.h"
 #include "core/compress/block_format.h"
@@ -178,6 +179,83 @@ TEST_F(HskBudget, ExitsWith1OverALimitAndWritesWhatServersRead) {
     EXPECT_EQ(ran.code, 2);
     EXPECT_NE(ran.output.find("fetches is no number"), std::string::npos) << ran.output;
     EXPECT_NE(runHsk("budget --targets").output.find("handheld: Handheld."), std::string::npos);
+}
+
+TEST_F(HskBudget, MeasuresUnderTheDriversNamesAndTellsWhereCostsGo) {
+    ::setenv("XDG_CACHE_HOME", (folder / "cache").c_str(), 1);
+    Project p = bareProject();
+    const Id fractal = add(p, "fractal", {}, {{"octaves", "5"}});
+    channel(p, {fractal, "out", ""}, "roughness");
+    ASSERT_TRUE(saveProject(p, folder / "p.huestack"));
+    const std::string file = (folder / "p.huestack").string();
+    const Ran ran = runHsk("budget " + file + " --of M --measure --cards --family navi21 --family vega10 --json");
+    ASSERT_EQ(ran.code, 0) << ran.output;
+    const auto json = nlohmann::json::parse(ran.output);
+    const auto& its = json["worn"][0];
+    EXPECT_EQ(its["measured"].size(), 2u) << "of the families that were asked for";
+    const double whole = its["measured"]["vega10"]["pixel"]["Instructions"], bare = its["measured"]["vega10"]["barePixel"]["Instructions"];
+    EXPECT_GT(its["measured"]["vega10"]["pixel"]["VGPRs"].get<double>(), 0);
+    EXPECT_GT(whole, bare);
+    // The noise is next to all of it, counted and measured.
+    const auto& pixel = its["ledger"]["stages"][0];
+    EXPECT_EQ(pixel["title"], "Per pixel");
+    EXPECT_EQ(pixel["operations"], json["worn"][0]["limits"]["operations"]["figure"]);
+    EXPECT_GT(its["ledger"]["without"][fractal]["Instructions"].get<double>(), 0.7 * (whole - bare));
+    EXPECT_EQ(runHsk("budget " + file + " --measure --family toaster").code, 2);
+    const std::string words = runHsk("budget " + file + " --of M --measure --cards --family navi21").output;
+    EXPECT_NE(words.find("vector registers"), std::string::npos) << words;
+    EXPECT_NE(words.find("without it"), std::string::npos) << words;
+}
+
+TEST_F(HskBudget, SuggestsWhatSavesAndFits) {
+    Project p = bareProject();
+    const Id fractal = add(p, "fractal", {}, {{"octaves", "5"}});
+    channel(p, {fractal, "out", ""}, "roughness");
+    ASSERT_TRUE(saveProject(p, folder / "p.huestack"));
+    const std::string file = (folder / "p.huestack").string();
+    const auto list = nlohmann::json::parse(runHsk("suggest " + file + " --of M --target desktop --json").output);
+    ASSERT_GE(list.size(), 2u);
+    bool octaves = false;
+    for (const auto& s : list)
+        if (s["code"] == "octaves:" + fractal) {
+            octaves = true;
+            EXPECT_EQ(s["operations"], 52);
+            EXPECT_GT(s["ciede2000"].get<double>(), 0) << "the finest octave is seen a little";
+            EXPECT_LT(s["ciede2000"].get<double>(), 5);
+        }
+    EXPECT_TRUE(octaves);
+    ASSERT_TRUE(writeTarget(tight(&Limits::operations, 240), folder / "mine.json"));
+    const std::string made = (folder / "fits.huestack").string(), mine = (folder / "mine.json").string();
+    const Ran ran = runHsk("fit " + file + " --of M --target " + mine + " --out " + made);
+    EXPECT_EQ(ran.code, 0) << ran.output;
+    EXPECT_NE(ran.output.find("It fits"), std::string::npos) << ran.output;
+    EXPECT_EQ(runHsk("budget " + file + " --target " + mine).code, 1);
+    EXPECT_EQ(runHsk("budget " + made + " --target " + mine).code, 0) << "what was written meets it";
+    // With its one dear card locked nothing is left.
+    EXPECT_EQ(runHsk("fit " + file + " --of M --target " + mine + " --keep " + fractal).code, 1);
+}
+
+TEST_F(HskBudget, RecordsWhatEverythingCosts) {
+    Project p = bareProject();
+    channel(p, {add(p, "noise_2d"), "out", ""}, "roughness");
+    ASSERT_TRUE(saveProject(p, folder / "p.huestack"));
+    const std::string file = (folder / "p.huestack").string();
+    ASSERT_EQ(runHsk("budget " + file + " --record --note first").code, 0);
+    p = *edit::disconnectChannel(p, "m", "roughness");
+    ASSERT_TRUE(saveProject(p, folder / "p.huestack"));
+    ASSERT_EQ(runHsk("budget " + file + " --record --note 'without noise'").code, 0);
+    const auto all = readHistory(historyFile(file));
+    ASSERT_TRUE(all);
+    ASSERT_EQ(all->size(), 2u);
+    EXPECT_EQ((*all)[0].note, "first");
+    EXPECT_EQ((*all)[0].date.size(), 20u);
+    EXPECT_GE((*all)[0].worn.at("M").at("operations"), 48);
+    EXPECT_EQ((*all)[1].worn.at("M").at("operations"), 0);
+    // What is no record is not written over.
+    std::ofstream(historyFile(file), std::ios::app) << "milk\n";
+    const Ran ran = runHsk("budget " + file + " --record");
+    EXPECT_EQ(ran.code, 2);
+    EXPECT_NE(ran.output.find("line 3"), std::string::npos) << ran.output;
 }
 
 } // namespace

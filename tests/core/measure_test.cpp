@@ -107,13 +107,14 @@ TEST(Ledger, MapsAndTheMatrixAreThoseOfTheVerdicts) {
     const MapBytes bytes = mapBytesFor(depot(), assets);
     // What maps take by themselves is what a target is told that they take together.
     double sum = 0;
-    for (const MapRow& r : mapRows(depot(), bytes)) {
+    Verdicts verdicts(depot(), bytes);
+    for (const MapRow& r : mapRows(verdicts)) {
         sum += double(r.bytes);
         ASSERT_FALSE(r.worn.empty());
         for (const Id& worn : r.worn) EXPECT_TRUE(verdictOf(depot(), worn, shippedTargets()[0], bytes).maps.contains(r.map));
     }
     EXPECT_NEAR(sum / 1e6, verdictOf(depot(), shippedTargets()[0], bytes).memory.figure, 1e-9);
-    const Matrix matrix = matrixOf(depot(), shippedTargets(), bytes);
+    const Matrix matrix = matrixOf(verdicts, shippedTargets());
     ASSERT_EQ(matrix.masters.size(), depot().masters.size());
     for (size_t t = 0; t < matrix.targets.size(); ++t) {
         const ProjectVerdict all = verdictOf(depot(), matrix.targets[t], bytes);

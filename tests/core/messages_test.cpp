@@ -3,6 +3,7 @@
 #include "core/assemblies/equal_groups.h"
 #include "core/assemblies/fold.h"
 #include "core/base/csv.h"
+#include "core/budget/history.h"
 #include "core/budget/target.h"
 #include "core/check/advice.h"
 #include "core/check/check.h"
@@ -542,11 +543,13 @@ class Messages : public InFolder {
             {"vary.no-set", "a row for each map set where there is none", [&] { return of(withMapSets(bareProject(), "m")); }, {"M"}},
             {"target.unknown", "a target that does not come along", [&] { return of(findTarget("toaster")); }, {"toaster", "handheld"}},
             {"target.unreadable", "a target that is something else", [&] { return of(parseTarget("{}", "mine.json")); }, {"mine.json", "kind"}},
+            {"history.unreadable", "records that are a shopping list",
+             [&] { return of(readHistory(write("depot.budget.jsonl", "milk\n"))); }, {"line 1"}},
             {"measure.no-driver", "measuring without the driver's package",
              [&] { return measuredWith({}, "/nowhere/radeon_icd.json"); }, {"mesa-vulkan-drivers", "counted"}},
             {"measure.no-program", "measuring without the program that asks", [&] { return of(compiledFor(families()[0], std::vector<StagePair>(1), {"/nowhere/measure", {}, 1})[0]); }, {"/nowhere/measure"}},
             {"measure.family", "a family that there is not", [&] { return of(findFamily("toaster")); }, {"toaster", "navi21"}},
-            {"measure.died", "a compiler that crashes over a stage", [&] { return measuredWith("read -r x\nkill -9 $$\n"); }, {"navi21", "counted"}},
+            {"measure.died", "a compiler that crashes over a stage", [&] { return measuredWith("dd bs=24 count=1 iflag=fullblock of=/dev/null 2>/dev/null\nkill -9 $$\n"); }, {"navi21", "counted"}},
             {"measure.slow", "a compiler that hangs", [&] { return measuredWith("sleep 60\n"); }, {"navi21", "0.3"}},
             {"measure.refused", "a compiler that refuses a stage", [&] { return measuredWith("echo '{\"error\": \"no such thing\"}'\nsleep 1\n"); }, {"no such thing"}},
             {"measure.unreadable", "a cache of something else", [&] { return of(readingFrom("milk, eggs")); }},

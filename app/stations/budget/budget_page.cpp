@@ -2,6 +2,7 @@
 
 #include "app/parts/theme.h"
 #include "app/stations/budget/fit_plot.h"
+#include "app/stations/budget/history_view.h"
 #include "app/stations/budget/limits_panel.h"
 
 #include <QButtonGroup>
@@ -83,9 +84,9 @@ BudgetPage::BudgetPage(Workplace& workplace) : Station(workplace, {}), m_session
     middle->setContentsMargins(8, 10, 8, 10);
     auto* bar = new QHBoxLayout;
     m_views = new QButtonGroup(this);
-    const QString views[] = {tr("This material"), tr("All masters"), tr("Maps")};
-    const char* names[] = {"budgetLedger", "budgetMatrix", "budgetMaps"};
-    for (int k = 0; k < 3; ++k) {
+    const QString views[] = {tr("This material"), tr("All masters"), tr("Maps"), tr("Over time")};
+    const char* names[] = {"budgetLedger", "budgetMatrix", "budgetMaps", "budgetHistory"};
+    for (int k = 0; k < 4; ++k) {
         auto* b = new QToolButton;
         b->setObjectName(names[k]);
         b->setText(views[k]);
@@ -132,6 +133,8 @@ BudgetPage::BudgetPage(Workplace& workplace) : Station(workplace, {}), m_session
         connect(t, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) { lead(item); });
     }
     m_matrix->setRootIsDecorated(false);
+    m_history = new HistoryView(m_session, m_budget);
+    m_pages->addWidget(m_history);
     middle->addWidget(m_pages, 1);
     m_kinds = new QLabel;
     m_kinds->setObjectName("budgetKinds");
@@ -260,7 +263,10 @@ void BudgetPage::showFacts() {
     m_rests->setVisible(ledger);
     if (!f.snapshot) return m_head->setText(tr("being counted"));
     if (ledger) m_head->setText(text(f.snapshot->nameOf(f.worn)));
+    else if (m_pages->currentIndex() == 3) m_head->setText(tr("%1, each time it was recorded").arg(text(f.snapshot->nameOf(f.worn))));
     else m_head->setText(m_pages->currentIndex() == 1 ? tr("The limit of which each uses most") : tr("Maps of what is in use"));
+    m_filter->setVisible(m_pages->currentIndex() != 3);
+    if (m_pages->currentIndex() == 3) m_history->refresh();
     const OperationKinds& k = f.ledger.kinds;
     m_kinds->setText(ledger ? tr("Of the operations %1 run at full rate, %2 at a quarter, %3 through the unit for sines and powers; %4 "
                                  "numbers wait at once.")
@@ -397,6 +403,7 @@ void BudgetPage::filter() {
 
 void BudgetPage::copy() {
     auto* t = qobject_cast<QTreeWidget*>(m_pages->currentWidget());
+    if (!t) return m_session.say(tr("There is no table here to copy."));
     QStringList lines;
     const auto line = [&](const QTreeWidgetItem* item, int depth) {
         QStringList cells;

@@ -16,6 +16,7 @@ class QVBoxLayout;
 namespace hue {
 
 class FitPlot;
+class HistoryView;
 class LimitsPanel;
 
 class BudgetPage : public Station {
@@ -28,6 +29,7 @@ class BudgetPage : public Station {
     QTreeWidget* ledger() const { return m_ledger; }
     QTreeWidget* matrix() const { return m_matrix; }
     QTreeWidget* maps() const { return m_maps; }
+    HistoryView* history() const { return m_history; }
 
   protected:
     void showEvent(QShowEvent*) override;
@@ -59,6 +61,7 @@ class BudgetPage : public Station {
     QLabel* m_fitWords;
     QVBoxLayout* m_suggestions;
     FitPlot* m_plot;
+    HistoryView* m_history;
 };
 
 } // namespace hue

@@ -125,6 +125,11 @@ void Board::showHeat(bool on) {
     update();
 }
 
+void Board::setMeasuredHeat(std::map<Id, double> saved) {
+    m_measuredHeat = std::move(saved);
+    update();
+}
+
 void Board::mark(std::set<Id> cards) {
     m_marked = std::move(cards);
     update();

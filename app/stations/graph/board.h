@@ -63,6 +63,8 @@ class Board : public QWidget {
     /// Inks cards by their share of the cost.
     void showHeat(bool on);
     bool showsHeat() const { return m_heat; }
+    /// By what a graphics card's compiler saves without each card, in the place of what is counted; empty: as counted.
+    void setMeasuredHeat(std::map<Id, double> saved);
     /// Dims what neither feeds the selected cards nor is fed by them.
     void showKin(bool on);
     bool showsKin() const { return m_kin; }
@@ -263,7 +265,8 @@ class Board : public QWidget {
     Id m_replaced;  ///< card whose place is taken by what the add line gives; empty: none
     std::set<Id> m_marked, m_related;
     bool m_heat = false, m_kin = false;
-    int m_mostCost = 1; ///< of a card, while heat is drawn
+    double m_mostCost = 1;                ///< of a card, while heat is drawn
+    std::map<Id, double> m_measuredHeat;
     qreal m_zoom = 1;
     QPointF m_origin{24, 24};
     bool m_fitted = false;

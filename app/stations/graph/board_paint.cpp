@@ -27,8 +27,9 @@ void Board::paintEvent(QPaintEvent*) {
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(rect(), theme().board);
     m_mostCost = 1;
-    if (m_heat)
-        for (const auto& [id, cost] : m_service.facts()->cards) m_mostCost = std::max(m_mostCost, weightOf(cost));
+    if (m_heat && m_measuredHeat.empty())
+        for (const auto& [id, cost] : m_service.facts()->cards) m_mostCost = std::max(m_mostCost, double(weightOf(cost)));
+    for (const auto& [id, saved] : m_measuredHeat) m_mostCost = std::max(m_mostCost, saved);
     paintBackground(p);
     p.save();
     p.translate(m_origin);
@@ -184,7 +185,10 @@ QColor Board::groundOf(const Id& id, const Node& node) const {
     if (!m_heat || node.muted) return t.card;
     const BoardFactsPtr facts = m_service.facts();
     const auto cost = facts->cards.find(id);
-    const qreal share = cost == facts->cards.end() ? 0 : qreal(weightOf(cost->second)) / m_mostCost;
+    const auto saved = m_measuredHeat.find(id);
+    const qreal share = !m_measuredHeat.empty()      ? (saved == m_measuredHeat.end() ? 0 : std::max(0., saved->second) / m_mostCost)
+                        : cost == facts->cards.end() ? 0
+                                                     : qreal(weightOf(cost->second)) / m_mostCost;
     // Up to half of the way to ink, so that what stands on it can be read.
     const qreal k = 0.5 * std::sqrt(share);
     const auto mixed = [&](int a, int b) { return int(a + (b - a) * k); };

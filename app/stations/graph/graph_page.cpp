@@ -54,6 +54,14 @@ GraphPage::GraphPage(Workplace& workplace) : Station(workplace, {}) {
     row->addWidget(m_sheet);
     connect(&workplace.board, &BoardService::factsChanged, m_sheet,
             [this, &service = workplace.board] { m_sheet->setIdle(service.facts()->idle); });
+    const auto heat = [this, &budget = workplace.budget] {
+        std::map<Id, double> saved;
+        if (budget.facts()->ledger.master == session().masterId())
+            for (const auto& [card, rest] : budget.rests()) saved[card] = rest.cycles;
+        m_board->setMeasuredHeat(std::move(saved));
+    };
+    connect(&workplace.budget, &BudgetService::factsChanged, m_board, heat);
+    connect(&workplace.session, &Session::masterShown, m_board, heat);
     auto* middle = new QVBoxLayout;
     middle->setSpacing(0);
     middle->addWidget(new Trail(workplace.session));
@@ -211,7 +219,7 @@ void GraphPage::addCommands() {
     inView("board.fed", tr("Select what it feeds"), QKeySequence("Ctrl+]"), [this] { m_board->selectFed(); });
     inView("board.kin", tr("Dim what is not connected, or show all"), QKeySequence("Ctrl+L"),
            [this] { m_board->showKin(!m_board->showsKin()); });
-    inView("board.heat", tr("Ink cards by their cost, or not"), QKeySequence("Ctrl+H"),
+    inView("board.heat", tr("Ink cards by their cost, measured where each was taken out, or not"), QKeySequence("Ctrl+H"),
            [this] { m_board->showHeat(!m_board->showsHeat()); });
     inView("board.overview", tr("Overview while something is out of view"), {},
            [this] { m_board->overview()->setWanted(!m_board->overview()->wanted()); });

@@ -1,0 +1,210 @@
+// The station Budget: its ledger, what is measured, savings that are tried and taken, own targets, kept versions.
+#include "app/stations/budget/budget_page.h"
+#include "app/stations/budget/fit_plot.h"
+#include "app/stations/budget/limits_panel.h"
+#include "app/stations/budget/target_dialog.h"
+#include "app/stations/budget/version_dialog.h"
+#include "tests/app/app_fixture.h"
+
+#include <QClipboard>
+#include <QComboBox>
+#include <QGuiApplication>
+#include <QLabel>
+#include <QListWidget>
+#include <QPushButton>
+#include <QSettings>
+#include <QToolButton>
+#include <QTreeWidget>
+
+namespace hue {
+namespace {
+
+using namespace test;
+
+class Budget : public Window {
+  protected:
+    void SetUp() override {
+        Window::SetUp();
+        fractal = type("fractal", {200, 60});
+        wireToChannel(fractal, "out", "roughness");
+        session().apply("octaves", [&](const Project& p) { return edit::setSetting(p, session().masterId(), fractal, "octaves", "6"); });
+        settle();
+        key(window.get(), Qt::Key_5, Qt::ControlModifier);
+        ASSERT_TRUE(waitFor([&] { return service().facts()->snapshot == session().snapshot(); }, 20000));
+    }
+    void TearDown() override {
+        service().choose("console");
+        Window::TearDown();
+    }
+    BudgetPage& page() { return part<BudgetPage>(); }
+    BudgetService& service() { return *session().findChild<BudgetService*>(); }
+    QTreeWidgetItem* row(QTreeWidget* in, const QString& name) {
+        const QList<QTreeWidgetItem*> found = in->findItems(name, Qt::MatchContains | Qt::MatchRecursive);
+        return found.isEmpty() ? nullptr : found[0];
+    }
+    template <class T> T& in(QWidget* of, const char* name) { return *of->findChild<T*>(name); }
+    int operations() { return service().facts()->verdict.cost.operationsPerPixel(); }
+    Id fractal;
+};
+
+TEST_F(Budget, LedgerTellsWhereTheCostGoesAndLeadsThere) {
+    EXPECT_EQ(window->stationKey(), "budget");
+    QTreeWidgetItem* stage = row(page().ledger(), "Per pixel");
+    ASSERT_TRUE(stage);
+    EXPECT_EQ(stage->text(1).toInt(), operations());
+    QTreeWidgetItem* card = row(page().ledger(), "Fractal");
+    ASSERT_TRUE(card);
+    EXPECT_GE(card->text(1).toDouble(), 6 * 52);
+    // The filter leaves what it asks for, with what that lies in.
+    QTest::keyClicks(&in<QLineEdit>(&page(), "budgetFilter"), "fract");
+    EXPECT_FALSE(card->isHidden());
+    EXPECT_FALSE(stage->isHidden());
+    in<QLineEdit>(&page(), "budgetFilter").setText("nothing such");
+    EXPECT_TRUE(card->isHidden());
+    in<QLineEdit>(&page(), "budgetFilter").clear();
+    // As a table for a spreadsheet.
+    page().ledger()->setFocus();
+    key(page().ledger(), Qt::Key_C, Qt::ControlModifier);
+    EXPECT_TRUE(QGuiApplication::clipboard()->text().contains("Per pixel\t" + QString::number(operations())))
+        << QGuiApplication::clipboard()->text().toStdString();
+    page().ledger()->setCurrentItem(card);
+    key(page().ledger(), Qt::Key_Return);
+    EXPECT_EQ(window->stationKey(), "graph");
+    EXPECT_TRUE(board().selection().contains(fractal));
+}
+
+TEST_F(Budget, MeasuresAndTakesCardsOut) {
+    ASSERT_TRUE(waitFor([&] { return !service().measured().empty(); }, 60000));
+    const QString words = in<QLabel>(&page(), "measuredFamilies").text();
+    for (const Family& f : families()) EXPECT_TRUE(words.contains(f.key.data())) << words.toStdString();
+    QTreeWidgetItem* stage = row(page().ledger(), "Per pixel");
+    ASSERT_TRUE(stage);
+    EXPECT_GT(stage->text(3).toDouble(), 50) << "instructions";
+    QTest::mouseClick(&in<QPushButton>(&page(), "budgetRests"), Qt::LeftButton);
+    ASSERT_TRUE(waitFor([&] { return !service().rests().empty(); }, 60000));
+    EXPECT_GT(service().rests().at(fractal).instructions, 50);
+    EXPECT_TRUE(row(page().ledger(), "Fractal")->text(4).contains("instr"));
+}
+
+TEST_F(Budget, SavingsAreTriedShownTakenAndSilenced) {
+    const int before = operations();
+    key(page().ledger(), Qt::Key_R, Qt::ControlModifier);
+    EXPECT_FALSE(service().busy().isEmpty());
+    ASSERT_TRUE(waitFor([&] { return !service().suggestions().empty(); }, 60000));
+    QList<QWidget*> cards = page().findChildren<QWidget*>("suggestion");
+    ASSERT_EQ(cards.size(), qsizetype(service().suggestions().size()));
+    // Each has its pictures, and they differ as far as is said.
+    for (const SeenSuggestion& s : service().suggestions()) {
+        ASSERT_FALSE(s.before.isNull() || s.after.isNull());
+        EXPECT_EQ(s.before == s.after, s.seen == 0) << s.what.what.title;
+    }
+    const auto at = [&](const std::string& code) {
+        for (size_t k = 0; k < service().suggestions().size(); ++k)
+            if (service().suggestions()[k].what.what.code.starts_with(code)) return int(k);
+        return -1;
+    };
+    const int octaves = at("octaves"), constant = at("constant");
+    ASSERT_GE(octaves, 0);
+    ASSERT_GE(constant, 0);
+    const double saves = service().suggestions()[size_t(octaves)].what.operations;
+    QTest::mouseClick(&in<QPushButton>(cards[octaves], "suggestionApply"), Qt::LeftButton);
+    ASSERT_TRUE(waitFor([&] { return service().facts()->snapshot == session().snapshot(); }, 20000));
+    EXPECT_EQ(operations(), before - int(saves));
+    EXPECT_EQ(graph().find(fractal)->settings.at("octaves"), "5");
+    EXPECT_TRUE(service().suggestions().empty()) << "those of another state are gone";
+    session().undoStack()->undo();
+    EXPECT_EQ(graph().find(fractal)->settings.at("octaves"), "6");
+    ASSERT_TRUE(waitFor([&] { return service().facts()->snapshot == session().snapshot(); }, 20000));
+    service().suggest();
+    ASSERT_TRUE(waitFor([&] { return !service().suggestions().empty(); }, 60000));
+    QList<QWidget*> shown;
+    ASSERT_TRUE(waitFor(
+        [&] {
+            shown.clear();
+            for (QWidget* c : page().findChildren<QWidget*>("suggestion"))
+                if (c->isVisible()) shown << c;
+            return shown.size() == qsizetype(service().suggestions().size());
+        },
+        5000));
+    QTest::mouseClick(&in<QPushButton>(shown[at("constant")], "suggestionNever"), Qt::LeftButton);
+    EXPECT_EQ(session().master()->silencedAdvice, std::vector<std::string>{"constant:" + fractal});
+}
+
+TEST_F(Budget, AWayToTheTargetIsDrawnAndTaken) {
+    Target tight = shippedTargets()[0];
+    tight.key = "tight", tight.name = "Tight";
+    tight.limits = {};
+    tight.limits.operations = float(operations() - 60);
+    const QString file = folder->filePath("tight.json");
+    ASSERT_TRUE(writeTarget(tight, file.toStdString()));
+    ASSERT_TRUE(service().choose(file));
+    ASSERT_TRUE(waitFor([&] { return !service().facts()->verdict.fits(); }, 20000));
+    EXPECT_TRUE(page().findChild<LimitsPanel*>()->findChild<LimitBar*>()->accessibleName().contains("over the limit"));
+    QTest::mouseClick(&in<QPushButton>(&page(), "fitToTarget"), Qt::LeftButton);
+    ASSERT_TRUE(waitFor([&] { return service().fit().has_value(); }, 60000));
+    ASSERT_TRUE(service().fit()->fits);
+    auto& plot = *page().findChild<FitPlot*>();
+    EXPECT_EQ(plot.chosen(), int(service().fit()->steps.size()) - 1);
+    EXPECT_TRUE(in<QLabel>(&page(), "fitWords").text().contains("fits"));
+    plot.setFocus();
+    key(&plot, Qt::Key_Left);
+    EXPECT_EQ(plot.chosen(), int(service().fit()->steps.size()) - 2);
+    key(&plot, Qt::Key_Right);
+    const int steps = session().undoStack()->count();
+    QTest::mouseClick(&in<QPushButton>(&page(), "takeFit"), Qt::LeftButton);
+    EXPECT_EQ(session().undoStack()->count(), steps + 1);
+    ASSERT_TRUE(waitFor([&] { return service().facts()->snapshot == session().snapshot(); }, 20000));
+    EXPECT_TRUE(service().facts()->verdict.fits());
+}
+
+TEST_F(Budget, OwnTargetsAreKeptAndChosen) {
+    QTest::mouseClick(&in<QPushButton>(&page(), "ownTarget"), Qt::LeftButton);
+    auto* dialog = window->findChild<TargetDialog*>();
+    ASSERT_TRUE(dialog);
+    in<QLineEdit>(dialog, "targetName").setText("Tram panel");
+    in<QLineEdit>(dialog, "limit_operations").setText("many");
+    QTest::mouseClick(&in<QPushButton>(dialog, "targetKeep"), Qt::LeftButton);
+    EXPECT_TRUE(dialog->isVisible()) << "words are no limit";
+    in<QLineEdit>(dialog, "limit_operations").setText("321");
+    QTest::mouseClick(&in<QPushButton>(dialog, "targetKeep"), Qt::LeftButton);
+    EXPECT_EQ(service().target().name, "Tram panel");
+    EXPECT_EQ(service().target().limits.operations, 321);
+    auto& chooser = in<QComboBox>(window.get(), "targetChooser");
+    EXPECT_EQ(chooser.currentText(), "Tram panel");
+    EXPECT_TRUE(QSettings().value("target").toString().endsWith("tram-panel.json"));
+    const QString file = service().chosenTarget();
+    EXPECT_TRUE(readTarget(file.toStdString()));
+    service().choose("console");
+    QFile::remove(file);
+}
+
+TEST_F(Budget, AKeptVersionStandsBesideTheLaterOne) {
+    service().keepVersion("Six octaves");
+    auto& list = in<QListWidget>(&page(), "versions");
+    ASSERT_EQ(list.count(), 1);
+    session().apply("octaves", [&](const Project& p) { return edit::setSetting(p, session().masterId(), fractal, "octaves", "1"); });
+    list.setCurrentRow(0);
+    list.setFocus();
+    key(&list, Qt::Key_Return);
+    auto* dialog = window->findChild<VersionDialog*>();
+    ASSERT_TRUE(dialog);
+    auto& words = in<QLabel>(dialog, "versionWords");
+    ASSERT_TRUE(waitFor([&] { return words.text().contains("CIEDE2000"); }, 60000)) << words.text().toStdString();
+    auto& figures = in<QTreeWidget>(dialog, "versionFigures");
+    ASSERT_GT(figures.topLevelItemCount(), 3);
+    EXPECT_EQ(figures.topLevelItem(0)->text(1).toInt() - figures.topLevelItem(0)->text(2).toInt(), 5 * 52) << "five octaves less";
+    dialog->close();
+}
+
+TEST_F(Budget, AllMastersStandAgainstAllTargets) {
+    QTest::mouseClick(&in<QToolButton>(&page(), "budgetMatrix"), Qt::LeftButton);
+    QTreeWidget* matrix = page().matrix();
+    ASSERT_TRUE(matrix->isVisible());
+    EXPECT_EQ(matrix->columnCount(), 5);
+    ASSERT_EQ(matrix->topLevelItemCount(), 1);
+    EXPECT_TRUE(matrix->topLevelItem(0)->text(1).contains("over")) << "six octaves are much for a handheld";
+    EXPECT_FALSE(matrix->topLevelItem(0)->text(4).contains("over"));
+}
+
+} // namespace
+} // namespace hue

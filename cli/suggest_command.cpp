@@ -84,15 +84,23 @@ int suggest(const SuggestOptions& o) {
     const Resolved resolved = resolve(p, asked->worn);
     std::vector<Suggestion> all =
         suggestionsFor(p, asked->worn, asked->target, asked->bytes(), frameInputs(p, asked->opened->assets, resolved, 0));
-    if (o.most > 0 && all.size() > size_t(o.most)) all.resize(size_t(o.most));
     std::optional<Result<Looks>> looks;
     if (!o.blind && !all.empty()) {
+        // Of those that save most, as many more as leave a choice.
+        if (o.most > 0 && all.size() > size_t(2 * o.most)) all.resize(size_t(2 * o.most));
         looks.emplace(Looks::start(*asked));
         if (!*looks) return fail(looks->error());
     }
+    std::vector<std::pair<Suggestion, std::optional<Comparison>>> seen;
+    for (Suggestion& s : all) {
+        std::optional<Comparison> apart = looks ? (**looks).from(*s.after) : std::nullopt;
+        seen.emplace_back(std::move(s), std::move(apart));
+    }
+    const auto rank = [](const auto& s) { return rankOf(s.first, s.second ? double(s.second->mean) : 0.); };
+    std::stable_sort(seen.begin(), seen.end(), [&](const auto& x, const auto& y) { return rank(x) > rank(y); });
+    if (o.most > 0 && seen.size() > size_t(o.most)) seen.resize(size_t(o.most));
     Json list = Json::array();
-    for (const Suggestion& s : all) {
-        const std::optional<Comparison> seen = looks ? (**looks).from(*s.after) : std::nullopt;
+    for (const auto& [s, apart] : seen) {
         Json entry{{"code", s.what.code},
                    {"title", s.what.title},
                    {"operations", s.operations},
@@ -100,14 +108,14 @@ int suggest(const SuggestOptions& o) {
                    {"vertexOperations", s.vertexOperations},
                    {"megabytes", s.megabytes},
                    {"fitsMore", s.fitsMore}};
-        if (seen) entry["ciede2000"] = seen->mean, entry["flip"] = seen->flip;
+        if (apart) entry["ciede2000"] = apart->mean, entry["flip"] = apart->flip;
         list.push_back(std::move(entry));
         if (!o.json)
-            print(fmt::format("{}: saves {}{}{}", s.what.title, savingWords(s), seen ? fmt::format("; seen {:.2f}", seen->mean) : "",
+            print(fmt::format("{}: saves {}{}{}", s.what.title, savingWords(s), apart ? fmt::format("; seen {:.2f}", apart->mean) : "",
                               s.fitsMore ? "; nearer to the target" : ""));
     }
     if (o.json) print(list);
-    else if (all.empty()) print(std::string("Nothing was found that saves something."));
+    else if (seen.empty()) print(std::string("Nothing was found that saves something."));
     return 0;
 }
 

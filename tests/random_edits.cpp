@@ -92,7 +92,11 @@ AnyEdit Chance::ofGraph() {
     case 10: return {"mute", edit::muteNodes(p, m, {a}, coin())};
     case 11: return {"mute channel", edit::muteChannel(p, m, channel(), coin())};
     case 12: return {"take", edit::setTake(p, m, a, input(m, a), coin() ? "g" : "")};
-    case 13: return {"replace card", edit::replaceNode(p, m, a, makeNode(catalogue()[upTo(catalogue().size())].key))};
+    case 13: {
+        // Nobody is offered a card that stands for no parameter; a constant without its value is never made so.
+        const std::string_view kind = catalogue()[upTo(catalogue().size())].key;
+        return {"replace card", edit::replaceNode(p, m, a, makeNode(kind == "parameter" || kind == "constant" ? "add" : kind))};
+    }
     case 14: return {"move wires", edit::moveWires(p, m, source(m), source(m))};
     case 15: return {"swap inputs", edit::swapInputs(p, m, a, input(m, a), input(m, a))};
     case 16: return {"underpass", edit::setUnderpass(p, m, a, input(m, a), coin() ? word() : "")};

@@ -268,7 +268,7 @@ void BudgetService::suggest() {
     m_session.runner().run(
         {.owner = this, .kind = "suggest", .pace = Pace::Long, .progress = [this](float share) { Q_EMIT busyChanged(share); }},
         [facts = m_facts, files = m_session.files(), target = m_target](const Work& work) {
-            constexpr size_t kMost = 16;
+            constexpr size_t kMost = 24;
             Out out{facts, {}};
             const Project& p = *facts->snapshot;
             const Resolved resolved = resolve(p, facts->worn);
@@ -290,6 +290,7 @@ void BudgetService::suggest() {
                 out.list.push_back(std::move(seen));
                 work.progress(0.5f + 0.5f * float(out.list.size()) / float(all.size()));
             }
+            std::stable_sort(out.list.begin(), out.list.end(), [](const SeenSuggestion& a, const SeenSuggestion& b) { return rankOf(a.what, a.seen) > rankOf(b.what, b.seen); });
             return out;
         },
         [this](Out out) {

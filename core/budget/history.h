@@ -14,7 +14,7 @@ struct Recorded {
     double projectMegabytes = 0;
 };
 
-/// "depot.huestack" -> "depot.budget.jsonl", a line of JSON for each record.
+/// Of NAME.huestack: NAME.budget.jsonl beside it, a line of JSON for each record.
 std::filesystem::path historyFile(const std::filesystem::path& project);
 Recorded recordOf(const Project& project, const ProjectVerdict& verdict, std::string date, std::string note);
 /// Behind what is there; the file is written whole or not at all. Errors: file.cannot-write, history.unreadable.

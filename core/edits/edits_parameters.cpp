@@ -54,7 +54,8 @@ Outcome checkKind(Parameter& p, const Place& place) {
     return Done{};
 }
 
-Outcome checkParameter(const Project& project, const Master& master, Parameter& p) {
+/// `before`: the parameter as it was; null for a new one.
+Outcome checkParameter(const Project& project, const Master& master, Parameter& p, const Parameter* before = nullptr) {
     if (p.name.find_first_not_of(' ') == std::string::npos) return refuse("name.empty", "A parameter needs a name.");
     // The name of the setting that says which assembly a card stands for is taken.
     std::vector<std::string> names, codes{std::string(kAssemblySetting)};
@@ -87,7 +88,9 @@ Outcome checkParameter(const Project& project, const Master& master, Parameter& 
         return refuse("finish.of-assembly",
                       fmt::format("{} is an assembly, and its inputs take no finishes. Make the parameter on the master.", master.name),
                       {master.id, {}, {}});
-    if (Outcome o = canHold(project, master, p, p.standard); !o) return o;
+    // A default that was lost before is no reason to refuse another change; a map may come later.
+    if (p.type != ParameterType::Map && !(before && before->type == p.type && before->standard == p.standard))
+        if (Outcome o = canHold(project, master, p, p.standard); !o) return o;
     p.standard = limited(p, p.standard);
     return Done{};
 }
@@ -218,7 +221,7 @@ Result<Project> changeParameter(const Project& project, const Id& master, const 
             }
             // A default that another kind had is none of this one.
             if (!changed.width() && changed.type != p.type && changed.standard == p.standard) changed.standard = {};
-            if (Outcome o = checkParameter(project, m, changed); !o) return o;
+            if (Outcome o = checkParameter(project, m, changed, &p); !o) return o;
             p = changed;
             if (!was.empty()) followOptions(m, changed, was);
             return Done{};

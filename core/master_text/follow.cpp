@@ -115,6 +115,7 @@ BoardText followed(const BoardText& text, const Project& before, const Project& 
             const auto p =
                 std::find_if(was->parameters.begin(), was->parameters.end(), [&](const Parameter& q) { return q.codeName == s.name; });
             if (p == was->parameters.end()) {
+                parametersEnd = changes.lineEnd(s.end); // what comes instead stands there
                 changes.drop(s);
                 continue;
             }

@@ -111,7 +111,8 @@ class Rules {
     /// All readers of a card's numbers read their mean.
     void constant(const Node& node, const NodeDef& def) {
         const CardCost& cost = m_cards[node.id];
-        if (cost.rate != Rate::Pixel || (cost.operations < kWorthLooking && !cost.fetches) || isAssembly(node)) return;
+        // What comes from the mesh has no mean that means anything.
+        if (cost.rate != Rate::Pixel || (cost.operations < kWorthLooking && !cost.fetches) || isAssembly(node) || def.inputs.empty()) return;
         std::vector<edit::Edit> steps;
         std::map<std::pair<std::string, std::string>, std::optional<Value>> means;
         const auto mean = [&](const Source& wire) -> std::optional<Value> {
@@ -293,6 +294,8 @@ std::vector<Suggestion> suggestionsFor(const Project& project, const Id& worn, c
     std::stable_sort(out.begin(), out.end(), [](const Suggestion& a, const Suggestion& b) { return a.worth > b.worth; });
     return out;
 }
+
+double rankOf(const Suggestion& s, double seen) { return s.worth / (0.2 + seen); }
 
 std::string savingWords(const Suggestion& s) {
     std::vector<std::string> less, more;

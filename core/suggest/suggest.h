@@ -43,6 +43,8 @@ struct Suggestion {
 /// Those that save something, the most worth first. `progress` and stopping by `work`.
 std::vector<Suggestion> suggestionsFor(const Project& project, const Id& worn, const Target& target, const BytesIn& bytes,
                                        const FrameInputs& inputs, const Work& work = {});
+/// To order them by once it is known how much is seen of them (CIEDE2000): the higher, the sooner it is proposed.
+double rankOf(const Suggestion& suggestion, double seen);
 /// "12 operations, 1 fetch, 1.2 MB"; what becomes more stands behind "for".
 std::string savingWords(const Suggestion& suggestion);
 

@@ -75,8 +75,12 @@ TEST_F(Budget, LedgerTellsWhereTheCostGoesAndLeadsThere) {
 
 TEST_F(Budget, MeasuresAndTakesCardsOut) {
     ASSERT_TRUE(waitFor([&] { return !service().measured().empty(); }, 60000));
-    const QString words = in<QLabel>(&page(), "measuredFamilies").text();
-    for (const Family& f : families()) EXPECT_TRUE(words.contains(f.key.data())) << words.toStdString();
+    auto& measured = in<QTreeWidget>(&page(), "measuredFamilies");
+    ASSERT_EQ(measured.topLevelItemCount(), int(families().size()));
+    for (int k = 0; k < measured.topLevelItemCount(); ++k) {
+        EXPECT_EQ(measured.topLevelItem(k)->text(0).toStdString(), families()[size_t(k)].key);
+        for (int c = 1; c <= 3; ++c) EXPECT_GT(measured.topLevelItem(k)->text(c).toInt(), 0);
+    }
     QTreeWidgetItem* stage = row(page().ledger(), "Per pixel");
     ASSERT_TRUE(stage);
     EXPECT_GT(stage->text(3).toDouble(), 50) << "instructions";

@@ -199,7 +199,7 @@ TEST_F(Hsk, CannotRunWithoutAProjectOrWithAnUnknownName) {
 
 TEST_F(Hsk, PrintsListsCostsAndShaders) {
     const auto list = nlohmann::json::parse(runHsk("list --json " + kDepot).output);
-    EXPECT_EQ(list["masters"].size(), 18u);
+    EXPECT_EQ(list["masters"].size(), 19u);
     EXPECT_GE(list["instances"].size(), 5u);
     EXPECT_EQ(nlohmann::json::parse(runHsk("nodes --json").output).size(), catalogue().size());
     // Color, height and normals of the stones; three hexagons of moss and their mean.

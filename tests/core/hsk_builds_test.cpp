@@ -88,7 +88,7 @@ TEST_F(HskBuilds, PicturesAreKeptAndSayWhatDiffersByNow) {
 TEST_F(HskBuilds, BuildsAreListedWithCostsAndUsers) {
     const Ran words = run("builds");
     EXPECT_EQ(words.code, 0);
-    EXPECT_TRUE(says(words, "Bodywork: 2 of 2 possible builds in use")) << words.output;
+    EXPECT_TRUE(says(words, "Bodywork: 2 of 2 builds in use")) << words.output;
     EXPECT_TRUE(says(words, "in 2 builds; live")) << words.output;
     const auto list = nlohmann::json::parse(run("builds", "--json").output);
     ASSERT_EQ(list.size(), 2u);

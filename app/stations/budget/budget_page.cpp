@@ -36,12 +36,21 @@ enum Role { Part = Qt::UserRole, Board, Card, Over };
 class BarDelegate : public QStyledItemDelegate {
   public:
     using QStyledItemDelegate::QStyledItemDelegate;
+    QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override {
+        return {QStyledItemDelegate::sizeHint(option, index).width(), 23};
+    }
+    void initStyleOption(QStyleOptionViewItem* option, const QModelIndex& index) const override {
+        QStyledItemDelegate::initStyleOption(option, index);
+        // Words stand above the bars, in all columns of a row.
+        option->displayAlignment = (option->displayAlignment & Qt::AlignHorizontal_Mask) | Qt::AlignTop;
+        option->rect.adjust(0, 2, 0, 0);
+    }
     void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
         QStyledItemDelegate::paint(p, option, index);
         const double share = index.data(Part).toDouble();
         if (share <= 0) return;
         const Theme& t = theme();
-        const QRect r = option.rect.adjusted(4, 0, -4, -3);
+        const QRect r = option.rect.adjusted(4, 0, -4, -2);
         p->fillRect(QRectF(r.left(), r.bottom() - 2, r.width() * std::min(share, 1.), 3),
                     index.data(Over).toBool() ? hatch(t.ink) : QBrush(t.ink));
     }

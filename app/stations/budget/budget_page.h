@@ -25,6 +25,7 @@ class BudgetPage : public Station {
   public:
     explicit BudgetPage(Workplace& place);
     void arrive() override;
+    int stripHeight() const override { return 150; } // tables need room
     void addCommands() override;
     QTreeWidget* ledger() const { return m_ledger; }
     QTreeWidget* matrix() const { return m_matrix; }

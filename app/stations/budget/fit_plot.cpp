@@ -31,7 +31,7 @@ void FitPlot::set(const std::optional<Fit>& fit) {
 }
 
 QPointF FitPlot::placeOf(size_t k) const {
-    const QRectF r = QRectF(rect()).adjusted(34, 8, -10, -18);
+    const QRectF r = QRectF(rect()).adjusted(34, 10, -14, -20);
     const FitStep& s = m_fit->steps[k];
     return {r.left() + r.width() * s.difference / m_mostSeen,
             r.bottom() - r.height() * double(s.verdict.cost.operationsPerPixel()) / m_mostCost};
@@ -40,7 +40,7 @@ QPointF FitPlot::placeOf(size_t k) const {
 void FitPlot::paintEvent(QPaintEvent*) {
     QPainter p(this);
     const Theme& t = theme();
-    const QRectF r = QRectF(rect()).adjusted(34.5, 8.5, -10.5, -18.5);
+    const QRectF r = QRectF(rect()).adjusted(34.5, 10.5, -14.5, -20.5);
     p.setPen(QPen(t.ink2, 1));
     p.drawLine(r.bottomLeft(), r.bottomRight());
     p.drawLine(r.bottomLeft(), r.topLeft());

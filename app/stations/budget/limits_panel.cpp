@@ -9,6 +9,8 @@
 #include <QListWidget>
 #include <QPainter>
 #include <QPushButton>
+#include <QScrollArea>
+#include <QTreeWidget>
 #include <QVBoxLayout>
 
 namespace hue {
@@ -40,9 +42,11 @@ void LimitBar::paintEvent(QPaintEvent*) {
     const Theme& t = theme();
     p.setFont(textFont(12, m_over));
     p.setPen(t.ink);
-    p.drawText(QRect(0, 0, width(), 18), Qt::AlignLeft | Qt::AlignVCenter, m_name);
+    const QString words = m_over ? tr("over: %1").arg(m_figure) : m_figure;
+    const int room = width() - QFontMetrics(codeFont(12)).horizontalAdvance(words) - 8;
+    p.drawText(QRect(0, 0, room, 18), Qt::AlignLeft | Qt::AlignVCenter, p.fontMetrics().elidedText(m_name, Qt::ElideRight, room));
     p.setFont(codeFont(12));
-    p.drawText(QRect(0, 0, width(), 18), Qt::AlignRight | Qt::AlignVCenter, m_over ? tr("over: %1").arg(m_figure) : m_figure);
+    p.drawText(QRect(0, 0, width(), 18), Qt::AlignRight | Qt::AlignVCenter, words);
     const QRectF bar(0.5, 19.5, width() - 1, 7);
     p.setPen(QPen(t.ink2, 1));
     p.setBrush(t.card);
@@ -54,8 +58,16 @@ void LimitBar::paintEvent(QPaintEvent*) {
 
 LimitsPanel::LimitsPanel(Session& session, BudgetService& budget, QWidget* parent) : QWidget(parent), m_session(session), m_budget(budget) {
     setFixedWidth(236);
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(12, 10, 12, 10);
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(0, 0, 0, 0);
+    auto* scroll = new QScrollArea;
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    auto* body = new QWidget;
+    scroll->setWidget(body);
+    outer->addWidget(scroll);
+    auto* column = new QVBoxLayout(body);
+    column->setContentsMargins(12, 8, 12, 8);
     column->setSpacing(4);
     const auto heading = [&](const QString& words) {
         auto* l = new QLabel(words.toUpper());
@@ -84,26 +96,35 @@ LimitsPanel::LimitsPanel(Session& session, BudgetService& budget, QWidget* paren
     });
     column->addWidget(own);
     heading(tr("Measured"));
-    m_families = new QLabel;
+    m_families = new QTreeWidget;
     m_families->setObjectName("measuredFamilies");
-    m_families->setWordWrap(true);
-    m_families->setFont(codeFont(11));
-    m_families->setToolTip(
-        tr("What the compilers of these graphics cards make of the pixel stage, apart from what any material costs: instructions, "
-           "vector registers, and how many subgroups run beside each other. No card is needed for that."));
+    m_families->setAccessibleName(tr("Measured on families of graphics cards"));
+    m_families->setRootIsDecorated(false);
+    m_families->setFocusPolicy(Qt::TabFocus);
+    m_families->setHeaderLabels({tr("family"), tr("instr"), tr("reg"), tr("sub")});
+    m_families->setToolTip(tr("What the compilers of these graphics cards make of the pixel stage: instructions apart from what any material costs, "
+                              "vector registers, and how many subgroups run beside each other. No card is needed for that."));
+    m_families->setFixedHeight(132);
     column->addWidget(m_families);
+    m_steps = new QLabel;
+    m_steps->setObjectName("measuredSteps");
+    m_steps->setWordWrap(true);
+    m_steps->setProperty("second", true);
+    column->addWidget(m_steps);
     heading(tr("Versions"));
     m_versions = new QListWidget;
     m_versions->setObjectName("versions");
     m_versions->setAccessibleName(tr("States that are kept to be compared with"));
     m_versions->setToolTip(tr("Enter or a double click compares one with the present state"));
     connect(m_versions, &QListWidget::itemActivated, this, [this](QListWidgetItem* item) { compareVersion(m_versions->row(item)); });
-    column->addWidget(m_versions, 1);
+    m_versions->setFixedHeight(64);
+    column->addWidget(m_versions);
     auto* keepButton = new QPushButton(tr("Keep this state\u2026"));
     keepButton->setObjectName("keepVersion");
     keepButton->setToolTip(tr("Under a name, to be set beside a later one: costs, pictures and how far they lie apart"));
     connect(keepButton, &QPushButton::clicked, this, &LimitsPanel::keep);
     column->addWidget(keepButton);
+    column->addStretch();
     connect(&budget, &BudgetService::factsChanged, this, &LimitsPanel::showLimits);
     connect(&budget, &BudgetService::targetChosen, this, &LimitsPanel::showLimits);
     connect(&budget, &BudgetService::measuredChanged, this, &LimitsPanel::showFamilies);
@@ -140,24 +161,31 @@ void LimitsPanel::showLimits() {
 }
 
 void LimitsPanel::showFamilies() {
-    if (const std::string why = whyNotMeasured(); !why.empty()) return m_families->setText(text(why));
+    m_families->clear();
     const auto& all = m_budget.measured();
-    if (all.empty()) return m_families->setText(tr("being measured"));
-    QStringList lines;
+    const std::string why = whyNotMeasured();
+    m_families->setVisible(why.empty());
+    if (!why.empty()) return m_steps->setText(text(why));
+    if (all.empty()) return m_steps->setText(tr("being measured"));
+    QStringList words;
     for (size_t k = 0; k < all.size() && k < families().size(); ++k) {
-        const QString key = text(families()[k].key);
+        auto* item = new QTreeWidgetItem(m_families, QStringList{text(families()[k].key)});
+        item->setToolTip(0, text(families()[k].name));
         if (!all[k]) {
-            lines << tr("%1: %2").arg(key, text(all[k].error().sentence));
+            words << text(all[k].error().sentence);
             continue;
         }
-        lines << tr("%1 %2 instr, %3 reg, %4 sub")
-                     .arg(key)
-                     .arg(all[k]->pixel(kInstructions))
-                     .arg(all[k]->whole.pixel(kVectorRegisters))
-                     .arg(all[k]->whole.pixel(kOccupancy));
-        if (k < m_budget.steps().size() && !m_budget.steps()[k].empty()) lines << "  " + text(m_budget.steps()[k]);
+        const double figures[] = {all[k]->pixel(kInstructions), all[k]->whole.pixel(kVectorRegisters), all[k]->whole.pixel(kOccupancy)};
+        for (int c = 0; c < 3; ++c) {
+            item->setText(c + 1, QString::number(figures[c]));
+            item->setTextAlignment(c + 1, Qt::AlignRight | Qt::AlignVCenter);
+        }
+        if (k < m_budget.steps().size() && !m_budget.steps()[k].empty())
+            words << tr("%1: %2").arg(text(families()[k].key), text(m_budget.steps()[k]));
     }
-    m_families->setText(lines.join('\n'));
+    const int widths[] = {72, 44, 36, 34};
+    for (int c = 0; c < 4; ++c) m_families->setColumnWidth(c, widths[c]);
+    m_steps->setText(words.join('\n'));
 }
 
 void LimitsPanel::showVersions() {

@@ -6,6 +6,7 @@
 
 class QLabel;
 class QListWidget;
+class QTreeWidget;
 class QVBoxLayout;
 
 namespace hue {
@@ -41,7 +42,8 @@ class LimitsPanel : public QWidget {
     void compareVersion(int k);
     Session& m_session;
     BudgetService& m_budget;
-    QLabel *m_target, *m_families, *m_formats;
+    QLabel *m_target, *m_formats, *m_steps;
+    QTreeWidget* m_families;
     QVBoxLayout* m_bars;
     std::vector<LimitBar*> m_rows;
     QListWidget* m_versions;

@@ -1,13 +1,16 @@
 // The station Budget: its ledger, what is measured, savings that are tried and taken, own targets, kept versions.
 #include "app/stations/budget/budget_page.h"
 #include "app/stations/budget/fit_plot.h"
+#include "app/stations/budget/history_view.h"
 #include "app/stations/budget/limits_panel.h"
 #include "app/stations/budget/target_dialog.h"
 #include "app/stations/budget/version_dialog.h"
+#include "core/budget/history.h"
 #include "tests/app/app_fixture.h"
 
 #include <QClipboard>
 #include <QComboBox>
+#include <QDir>
 #include <QGuiApplication>
 #include <QLabel>
 #include <QListWidget>
@@ -208,6 +211,70 @@ TEST_F(Budget, AllMastersStandAgainstAllTargets) {
     ASSERT_EQ(matrix->topLevelItemCount(), 1);
     EXPECT_TRUE(matrix->topLevelItem(0)->text(1).contains("over")) << "six octaves are much for a handheld";
     EXPECT_FALSE(matrix->topLevelItem(0)->text(4).contains("over"));
+}
+
+TEST_F(Budget, CostsAreRecordedAndDrawnOverTime) {
+    QTest::mouseClick(&in<QToolButton>(&page(), "budgetHistory"), Qt::LeftButton);
+    auto& record = in<QPushButton>(&page(), "historyRecord");
+    EXPECT_FALSE(record.isEnabled()) << "there is no file yet beside which records could stand";
+    const QString file = folder->filePath("p.huestack");
+    QString problem;
+    ASSERT_TRUE(session().save(file, &problem)) << problem.toStdString();
+    rest();
+    const auto write = [&](const char* note) {
+        const Recorded r = recordOf(project(), verdictOf(project(), service().target(), {}), "2026-11-30T08:00:00Z", note);
+        ASSERT_TRUE(appendRecord(historyFile(file.toStdString()), r));
+    };
+    write("six octaves");
+    session().apply("octaves", [&](const Project& p) { return edit::setSetting(p, session().masterId(), fractal, "octaves", "2"); });
+    ASSERT_TRUE(waitFor([&] { return service().facts()->snapshot == session().snapshot(); }, 20000));
+    write("two octaves");
+    page().history()->refresh();
+    EXPECT_TRUE(record.isEnabled());
+    const auto& points = page().history()->plot()->points();
+    ASSERT_EQ(points.size(), 2u);
+    EXPECT_EQ(points[0].figure - points[1].figure, 4 * 52);
+    EXPECT_TRUE(points[1].when.contains("two octaves"));
+    // A file of something else is told of, and not written over.
+    QFile other(QString::fromStdString(historyFile(file.toStdString()).string()));
+    ASSERT_TRUE(other.open(QIODevice::WriteOnly));
+    other.write("milk");
+    other.close();
+    page().history()->refresh();
+    EXPECT_TRUE(page().history()->plot()->points().empty());
+    bool told = false;
+    for (const QLabel* l : page().history()->findChildren<QLabel*>()) told = told || l->text().contains("line 1");
+    EXPECT_TRUE(told);
+}
+
+TEST_F(Budget, TargetsBesideTheProjectAreOffered) {
+    const QString file = folder->filePath("p.huestack");
+    QString problem;
+    ASSERT_TRUE(session().save(file, &problem)) << problem.toStdString();
+    rest();
+    QDir(folder->path()).mkpath("targets");
+    Target kiosk = shippedTargets()[1];
+    kiosk.key = "kiosk", kiosk.name = "Kiosk";
+    ASSERT_TRUE(writeTarget(kiosk, folder->filePath("targets/kiosk.json").toStdString()));
+    // One that cannot be read takes nothing from the others.
+    QFile broken(folder->filePath("targets/broken.json"));
+    ASSERT_TRUE(broken.open(QIODevice::WriteOnly));
+    broken.write("{}");
+    broken.close();
+    const auto all = service().targets();
+    EXPECT_EQ(all.size(), shippedTargets().size() + 1);
+    EXPECT_EQ(all.back().second.name, "Kiosk");
+    EXPECT_TRUE(service().choose(folder->filePath("targets/kiosk.json")));
+    EXPECT_EQ(service().target().name, "Kiosk");
+    EXPECT_FALSE(service().choose(folder->filePath("targets/broken.json")));
+    EXPECT_EQ(service().target().name, "Kiosk") << "the one before stays";
+}
+
+TEST_F(Budget, TheMostOfTheProjectIsToldInTheTopBar) {
+    ASSERT_TRUE(waitFor([&] { return service().mostOf("operations", false).figure > 0; }, 20000));
+    const BudgetService::Most most = service().mostOf("operations", false);
+    EXPECT_EQ(most.figure, operations());
+    EXPECT_EQ(session().project().masterOf(most.worn)->id, session().masterId());
 }
 
 } // namespace

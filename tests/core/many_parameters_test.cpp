@@ -4,6 +4,7 @@
 #include "core/instances/affected.h"
 #include "core/instances/instance_csv.h"
 #include "core/instances/value_words.h"
+#include "core/instances/variations.h"
 #include "core/master_text/master_text.h"
 #include "core/nodes/catalogue.h"
 #include "core/nodes/finish.h"
@@ -270,6 +271,95 @@ TEST(ManyParameters, APresetGivesWhatIsLeftOfIt) {
     p = good(edit::usePreset(p, "bare", "Mossy"));
     EXPECT_FLOAT_EQ(p.instance("bare")->own.at("wear").value[0], 0.8f);
     EXPECT_FALSE(p.instance("bare")->own.contains("skin"));
+}
+
+TEST(FinishParameter, IsFollowedThroughFinishesOfFinishes) {
+    // Roof takes a finish of m, in the build that an instance of m says; what that instance fills its finish with is seen.
+    Project p = painted();
+    Master roof;
+    roof.id = "roof", roof.name = "Roof";
+    p = good(edit::addMaster(p, roof));
+    Node card = makeNode("finish_of");
+    card.settings["of"] = "door";
+    p = good(edit::addNode(p, "roof", card));
+    p = good(edit::connectChannel(p, "roof", {card.id, "out", {}}, std::string(kWholeSurface)));
+    EXPECT_EQ(seen(p, "roof", "base_color", 3), seen(p, "door", "base_color", 3));
+    EXPECT_NE(seen(p, "roof", "base_color", 3), seen(p, "cab", "base_color", 3));
+    // Another finish there is another Program here; another color there is not, and shows all the same.
+    const Project worn = good(edit::setOwn(p, "door", "paint", {{}, "worn"}));
+    EXPECT_EQ(seen(worn, "roof", "base_color", 3), seen(worn, "door", "base_color", 3));
+    EXPECT_NE(structureKey(p, *p.master("roof")), structureKey(worn, *worn.master("roof")));
+    const Project darker = good(edit::setOwn(p, "red", "tint_lacquer", {Value::vec3(0.2f, 0, 0), {}}));
+    EXPECT_EQ(structureKey(p, *p.master("roof")), structureKey(darker, *darker.master("roof")));
+    EXPECT_EQ(seen(darker, "roof", "base_color", 3), seen(darker, "door", "base_color", 3));
+    // And m cannot take one of the roof.
+    EXPECT_EQ(refusal(edit::setOwn(p, "cab", "paint", {{}, "roof"})), "finish.leads-back");
+}
+
+TEST(ManyParameters, AreLinesOfText) {
+    Project p = bareProject();
+    const auto with = [&](const Id& id, ParameterType type, const std::string& words, Value v = {}) {
+        Parameter q;
+        q.id = id, q.name = id, q.codeName = id, q.type = type, q.standard = {v, words};
+        q.alpha = v.width == 4;
+        p = good(edit::addParameter(p, "m", q));
+    };
+    with("fall", ParameterType::Curve, "curve smooth: 0 0, 0.4 0.25, 1 1");
+    with("tint", ParameterType::Gradient, "gradient straight: 0 #102030, 1 #DCA54A 0.5");
+    with("glass", ParameterType::Color, {}, Value::vec4(0.25f, 0.5f, 1, 0.125f));
+    const BoardText lines = boardText(p, masterOf(p));
+    EXPECT_NE(lines.text.find("curve fall = \"curve smooth: 0 0, 0.4 0.25, 1 1\""), std::string::npos) << lines.text;
+    EXPECT_NE(lines.text.find("color glass = (0.25, 0.5, 1, 0.125)"), std::string::npos) << lines.text;
+    const Project again = good(applyText(p, "m", lines.text, lines));
+    for (size_t k = 0; k < 3; ++k) EXPECT_EQ(masterOf(again).parameters[k].standard, masterOf(p).parameters[k].standard);
+    // Into an empty board the same parameters come.
+    const Project fresh = good(applyText(bareProject(), "m", lines.text, {}));
+    ASSERT_EQ(masterOf(fresh).parameters.size(), 3u);
+    EXPECT_EQ(masterOf(fresh).parameters[0].standard.map, "curve smooth: 0 0, 0.4 0.25, 1 1");
+    EXPECT_TRUE(masterOf(fresh).parameters[2].alpha);
+    // A point that cannot be is refused, with its line.
+    std::string wrong = lines.text;
+    wrong.replace(wrong.find("0.4 0.25"), 8, "1.4 0.25");
+    const Result<Project> refused = applyText(p, "m", wrong, lines);
+    ASSERT_FALSE(refused);
+    EXPECT_NE(refused.error().sentence.find("line 1"), std::string::npos) << refused.error().sentence;
+}
+
+TEST(ManyParameters, GoAlongWithCopiedCards) {
+    Project p = bareProject();
+    Master other;
+    other.id = "o", other.name = "Other";
+    p = good(edit::addMaster(p, other));
+    Parameter q;
+    q.id = "fall", q.name = "Fall", q.codeName = "fall", q.type = ParameterType::Curve, q.standard.map = "curve steps: 0 0.5";
+    p = good(edit::addParameter(p, "m", q));
+    const Id card = add(p, "parameter", {}, {{"parameter", "fall"}}), read = add(p, "read_along");
+    wire(p, {card, "out", ""}, read, "map");
+    std::map<Id, Id> made;
+    p = good(edit::pasteCards(p, "o", edit::copyCards(p, "m", {card, read}), {}, &made));
+    p = good(edit::connectChannel(p, "o", {made.at(read), "value", {}}, "roughness"));
+    ASSERT_EQ(p.master("o")->parameters.size(), 1u);
+    EXPECT_EQ(p.master("o")->parameters[0].standard.map, "curve steps: 0 0.5");
+    for (const float x : seen(p, "o", "roughness", 1)) ASSERT_FLOAT_EQ(x, 0.5f);
+    // Gone, the card reads the same curve by itself.
+    const Project plain = good(edit::removeParameter(p, "o", p.master("o")->parameters[0].id));
+    for (const float x : seen(plain, "o", "roughness", 1)) ASSERT_FLOAT_EQ(x, 0.5f);
+}
+
+TEST(ManyParameters, CurvesVaryAmongThoseThatAreNamed) {
+    Project p = bareProject();
+    Parameter q;
+    q.id = "fall", q.name = "Fall", q.codeName = "fall", q.type = ParameterType::Curve;
+    p = good(edit::addParameter(p, "m", q));
+    Variations v;
+    v.parent = "m", v.count = 4;
+    v.varied = {good(variedFrom(p, masterOf(p).parameters[0], "curve steps: 0 0.25; curve steps: 0 0.75"))};
+    std::vector<Id> made;
+    const Project next = good(withVariations(p, v, &made));
+    std::map<std::string, int> taken;
+    for (const Id& id : made) ++taken[next.instance(id)->own.at("fall").map];
+    EXPECT_EQ(taken, (std::map<std::string, int>{{"curve steps: 0 0.25", 2}, {"curve steps: 0 0.75", 2}}));
+    EXPECT_FALSE(variedFrom(p, masterOf(p).parameters[0], "curve steps: 0 0.25; often"));
 }
 
 } // namespace

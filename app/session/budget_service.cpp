@@ -56,8 +56,14 @@ BudgetService::BudgetService(Session& session)
     : QObject(&session), m_session(session), m_facts(std::make_shared<BudgetFacts>()), m_measurements(std::make_shared<Measurements>()) {
     m_target = shippedTargets()[2];
     m_chosen = text(m_target.key);
-    if (const QString wanted = QSettings().value("target", m_chosen).toString(); wanted != m_chosen)
-        if (const Result<Target> t = findTarget(wanted.toStdString())) m_target = *t, m_chosen = wanted;
+    if (const QString wanted = QSettings().value("target", m_chosen).toString(); wanted != m_chosen) {
+        const Result<Target> t = findTarget(wanted.toStdString());
+        if (t) m_target = *t, m_chosen = wanted;
+        // Once there is somebody to hear it.
+        else QTimer::singleShot(0, this, [this, why = t.error().sentence] {
+            m_session.say(tr("%1 The limits of %2 are taken.").arg(text(why), text(m_target.name)));
+        });
+    }
     connect(&session, &Session::changed, this, [this](Changes what) {
         if (what.any(kHeard)) m_stale = true, refresh(), m_soon.start();
     });
@@ -290,7 +296,9 @@ void BudgetService::suggest() {
                 out.list.push_back(std::move(seen));
                 work.progress(0.5f + 0.5f * float(out.list.size()) / float(all.size()));
             }
-            std::stable_sort(out.list.begin(), out.list.end(), [](const SeenSuggestion& a, const SeenSuggestion& b) { return rankOf(a.what, a.seen) > rankOf(b.what, b.seen); });
+            std::stable_sort(out.list.begin(), out.list.end(), [](const SeenSuggestion& a, const SeenSuggestion& b) {
+                return rankOf(a.what, a.seen) > rankOf(b.what, b.seen);
+            });
             return out;
         },
         [this](Out out) {

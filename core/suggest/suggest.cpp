@@ -88,6 +88,18 @@ class Rules {
         if (node.kind == "fresnel" && def.setting("by") && settingOf(node, def, "by") == "index")
             set("fresnel-power", node, "by", "power", fmt::format("{} by a power", titleOf(node)),
                 "A power follows the exact curve closely, and costs less.");
+        // What does nearly the same in a plainer way; wires and values go along as far as they fit.
+        static constexpr std::pair<std::string_view, std::string_view> kPlainer[] = {
+            {"worley_noise", "noise_2d"}, {"worley_noise_3d", "noise_3d"},    {"noise_3d", "noise_2d"},
+            {"fractal_3d", "fractal"},    {"hex_tiled_image", "tiled_image"}, {"triplanar_projection", "image"}};
+        for (const auto& [kind, plainer] : kPlainer)
+            if (node.kind == kind)
+                if (const NodeDef* other = findNodeDef(plainer))
+                    add("plainer-card", node.id, fmt::format("{} in the place of {}", other->name, titleOf(node)),
+                        "It does nearly the same, and costs less.", node.id,
+                        [m = m_master->id, id = node.id, to = std::string(plainer)](const Project& p) {
+                            return edit::replaceNode(p, m, id, makeNode(to));
+                        });
         if (def.setting("unseen") && settingOf(node, def, "unseen") == "computed")
             set("skip-unseen", node, "unseen", "skipped", fmt::format("Skip what {} hides", titleOf(node)),
                 "Where the mask is at one of its ends, the other side is not computed.");
@@ -112,7 +124,8 @@ class Rules {
     void constant(const Node& node, const NodeDef& def) {
         const CardCost& cost = m_cards[node.id];
         // What comes from the mesh has no mean that means anything.
-        if (cost.rate != Rate::Pixel || (cost.operations < kWorthLooking && !cost.fetches) || isAssembly(node) || def.inputs.empty()) return;
+        if (cost.rate != Rate::Pixel || (cost.operations < kWorthLooking && !cost.fetches) || isAssembly(node) || def.inputs.empty())
+            return;
         std::vector<edit::Edit> steps;
         std::map<std::pair<std::string, std::string>, std::optional<Value>> means;
         const auto mean = [&](const Source& wire) -> std::optional<Value> {
@@ -261,6 +274,8 @@ std::optional<Suggestion> tried(const Project& project, Proposed what, const Ver
 std::span<const RuleDef> suggestionRules() {
     static constexpr RuleDef all[] = {
         {"octaves", "One octave less of a fractal noise."},
+        {"plainer-card",
+         "A card that does nearly the same in a plainer way: Noise 2D for cells or a noise in space, plain tiling for tiling by hexagons."},
         {"fresnel-power", "Fresnel by a power in the place of the exact curve by an index of refraction."},
         {"skip-unseen", "What a mask of finishes hides is skipped."},
         {"per-vertex", "A wire is computed at the vertices and carried over the triangles."},

@@ -118,6 +118,21 @@ TEST(Suggestions, AFormatThatTheTargetReadsTakesLess) {
     EXPECT_EQ(savingWords(*s), "3.00 MB");
 }
 
+TEST(Suggestions, PlainerCardsKeepWiresAndCostLess) {
+    for (const auto& [kind, plainer] : {std::pair{"worley_noise", "noise_2d"}, {"fractal_3d", "fractal"}, {"noise_3d", "noise_2d"}}) {
+        Project p = bareProject();
+        const Id noise = add(p, kind), mix = add(p, "mix");
+        wire(p, {noise, "out", ""}, mix, "mix");
+        channel(p, {mix, "out", ""}, "roughness");
+        const std::vector<Suggestion> all = suggestionsFor(p, "m", shippedTargets()[0], kNoBytes, {});
+        const Suggestion* s = find(all, "plainer-card:" + noise);
+        ASSERT_TRUE(s) << kind;
+        EXPECT_GT(s->operations, 0) << kind;
+        EXPECT_EQ(masterOf(*s->after).graph.find(noise)->kind, plainer);
+        EXPECT_EQ(masterOf(*s->after).graph.find(mix)->wires.at("mix").node, noise) << "what read it reads it still";
+    }
+}
+
 TEST(FitToTarget, MeetsItTheLeastSeenFirst) {
     const Dear dear;
     Target target;

@@ -150,7 +150,18 @@ TEST(Verdicts, NameMapsInFormatsThatAreNotRead) {
     EXPECT_TRUE(verdictOf(p, "worn", t, bytesOf).fits());
 }
 
-using HskBudget = InFolder;
+class HskBudget : public InFolder {
+  protected:
+    void SetUp() override {
+        InFolder::SetUp();
+        ::setenv("XDG_CACHE_HOME", (folder / "cache").c_str(), 1);
+        std::filesystem::create_directories(folder / "cache");
+    }
+    void TearDown() override {
+        ::unsetenv("XDG_CACHE_HOME");
+        InFolder::TearDown();
+    }
+};
 
 TEST_F(HskBudget, ExitsWith1OverALimitAndWritesWhatServersRead) {
     Project p = walls();
@@ -182,7 +193,6 @@ TEST_F(HskBudget, ExitsWith1OverALimitAndWritesWhatServersRead) {
 }
 
 TEST_F(HskBudget, MeasuresUnderTheDriversNamesAndTellsWhereCostsGo) {
-    ::setenv("XDG_CACHE_HOME", (folder / "cache").c_str(), 1);
     Project p = bareProject();
     const Id fractal = add(p, "fractal", {}, {{"octaves", "5"}});
     channel(p, {fractal, "out", ""}, "roughness");

@@ -221,15 +221,15 @@ Result<Project> foldEqual(const Project& project, const Id& boardId, const Equal
     const Id of = folded->assembly;
     const std::map<std::string, Source> firstWires = next->board(boardId)->graph.find(folded->card)->wires;
     if (assembly) *assembly = of;
-    // Which output hands out what a card of the first place gives; made where it is not there yet.
-    const auto outputFor = [&](size_t k, const std::string& port) -> std::optional<std::string> {
+    // The Output card that hands out what a card of the first place gives; made where it is not there yet.
+    const auto outputFor = [&](size_t k, const std::string& port) -> std::optional<Id> {
         const Id card = group.places[0][k];
         for (int turn = 0; turn < 2; ++turn) {
             const Assembly& a = *next->assembly(of);
             for (const AssemblyOutput& o : outputsOf(a)) {
                 const auto& wires = a.graph.find(o.card)->wires;
                 const auto in = wires.find("in");
-                if (in != wires.end() && in->second.node == card && in->second.port == port && in->second.take.empty()) return o.key;
+                if (in != wires.end() && in->second.node == card && in->second.port == port && in->second.take.empty()) return o.card;
             }
             const Node* within = a.graph.find(card);
             if (!within || turn) break;
@@ -258,13 +258,13 @@ Result<Project> foldEqual(const Project& project, const Id& boardId, const Equal
             card.wires[port] = *here;
         }
         // Its readers: by what they read here. Other places that were folded already are read by their cards.
-        std::map<std::pair<Id, std::string>, std::string> keys;
+        std::map<std::pair<Id, std::string>, Id> outputs;
         const auto readsOf = [&](const Source& wire) {
             const auto mine = at[p].find(wire.node);
             if (mine == at[p].end()) return true;
-            const auto key = outputFor(mine->second, wire.port);
-            if (key) keys[{wire.node, wire.port}] = *key;
-            return key.has_value();
+            const auto output = outputFor(mine->second, wire.port);
+            if (output) outputs[{wire.node, wire.port}] = *output;
+            return output.has_value();
         };
         for (const auto& [id, node] : now.nodes)
             if (!at[p].contains(id))
@@ -273,12 +273,15 @@ Result<Project> foldEqual(const Project& project, const Id& boardId, const Equal
         for (const auto& [channel, wire] : now.channelWires)
             if (!readsOf(wire)) return changed();
         if (!next) return next;
+        // Only now: an output that comes later may change what those before it are called.
+        std::map<Id, std::string> keys;
+        for (const AssemblyOutput& o : outputsOf(*next->assembly(of))) keys[o.card] = o.key;
         Graph outer = next->board(boardId)->graph;
         const auto lead = [&](Source& wire) {
-            const auto key = keys.find({wire.node, wire.port});
-            if (key == keys.end()) return false;
+            const auto output = outputs.find({wire.node, wire.port});
+            if (output == outputs.end()) return false;
             wire.node = card.id;
-            wire.port = key->second;
+            wire.port = keys.at(output->second);
             return true;
         };
         for (auto& [id, node] : outer.nodes) {

@@ -27,8 +27,6 @@ std::string fileNameFor(const Project& p, const Id& worn) {
     return out + ".png";
 }
 
-PictureView viewOf(const RenderedPicture& p) { return {p.width, p.height, p.rgba.data()}; }
-
 struct Differing {
     Id worn;
     float mean = 0;

@@ -4,7 +4,6 @@
 #include "cli/output.h"
 #include "core/base/files.h"
 #include "core/budget/map_memory.h"
-#include "core/compare/compare.h"
 #include "core/project/frame_inputs.h"
 #include "core/suggest/suggest.h"
 #include "preview/worn_pictures.h"
@@ -21,8 +20,6 @@ struct SuggestOptions {
     int most = 10;
     bool json = false, blind = false;
 };
-
-PictureView viewOf(const RenderedPicture& p) { return {p.width, p.height, p.rgba.data()}; }
 
 /// Opened project, what is looked at, target.
 struct Asked {
@@ -50,32 +47,10 @@ Result<Asked> ask(const SuggestOptions& o) {
     return out;
 }
 
-/// How far a state's picture lies from the first one's: CIEDE2000 and FLIP, means over the picture.
-class Looks {
-  public:
-    static Result<Looks> start(const Asked& asked) {
-        // What a block format does to a map is to be seen.
-        asked.opened->assets.setView(MapLibrary::View::Compressed);
-        auto pictures = WornPictures::start(asked.opened->project, asked.opened->assets);
-        if (!pictures) return pictures.error();
-        (*pictures)->side = 192;
-        (*pictures)->samples = 4;
-        auto first = (*pictures)->draw(asked.worn);
-        if (!first) return first.error();
-        return Looks(std::move(*pictures), std::move(*first), asked.worn);
-    }
-    std::optional<Comparison> from(const Project& state) {
-        const auto now = m_pictures->draw(state, m_worn);
-        return now ? std::optional(compare(viewOf(m_first), viewOf(*now))) : std::nullopt;
-    }
-
-  private:
-    Looks(std::unique_ptr<WornPictures> pictures, RenderedPicture first, Id worn)
-        : m_pictures(std::move(pictures)), m_first(std::move(first)), m_worn(std::move(worn)) {}
-    std::unique_ptr<WornPictures> m_pictures;
-    RenderedPicture m_first;
-    Id m_worn;
-};
+Result<LooksApart> looksOf(const Asked& asked) {
+    asked.opened->assets.setView(MapLibrary::View::Compressed);
+    return LooksApart::start(asked.opened->project, asked.opened->assets, asked.worn, 192);
+}
 
 int suggest(const SuggestOptions& o) {
     const Result<Asked> asked = ask(o);
@@ -84,16 +59,16 @@ int suggest(const SuggestOptions& o) {
     const Resolved resolved = resolve(p, asked->worn);
     std::vector<Suggestion> all =
         suggestionsFor(p, asked->worn, asked->target, asked->bytes(), frameInputs(p, asked->opened->assets, resolved, 0));
-    std::optional<Result<Looks>> looks;
+    std::optional<Result<LooksApart>> looks;
     if (!o.blind && !all.empty()) {
         // Of those that save most, as many more as leave a choice.
         if (o.most > 0 && all.size() > size_t(2 * o.most)) all.resize(size_t(2 * o.most));
-        looks.emplace(Looks::start(*asked));
+        looks.emplace(looksOf(*asked));
         if (!*looks) return fail(looks->error());
     }
     std::vector<std::pair<Suggestion, std::optional<Comparison>>> seen;
     for (Suggestion& s : all) {
-        std::optional<Comparison> apart = looks ? (**looks).from(*s.after) : std::nullopt;
+        std::optional<Comparison> apart = looks ? (**looks).of(*s.after) : std::nullopt;
         seen.emplace_back(std::move(s), std::move(apart));
     }
     const auto rank = [](const auto& s) { return rankOf(s.first, s.second ? double(s.second->mean) : 0.); };
@@ -123,13 +98,13 @@ int fit(const SuggestOptions& o) {
     const Result<Asked> asked = ask(o);
     if (!asked) return fail(asked.error());
     const Project& p = asked->opened->project;
-    Result<Looks> looks = Looks::start(*asked);
+    Result<LooksApart> looks = looksOf(*asked);
     if (!looks) return fail(looks.error());
     const Fit way = fitToTarget(
         p, asked->worn, asked->target, asked->bytes(),
         [&](const Project& state, const Resolved& resolved) { return frameInputs(state, asked->opened->assets, resolved, 0); },
         [&](const Project& state) {
-            const auto seen = looks->from(state);
+            const auto seen = looks->of(state);
             return seen ? double(seen->mean) : 100.;
         },
         {o.keep.begin(), o.keep.end()});

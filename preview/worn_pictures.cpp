@@ -51,4 +51,19 @@ Result<std::vector<uint8_t>> WornPictures::sheet(const std::vector<Id>& worn, co
     return sheet.rgba();
 }
 
+Result<LooksApart> LooksApart::start(const Project& first, Assets& assets, const Id& worn, int side) {
+    auto pictures = WornPictures::start(first, assets);
+    if (!pictures) return pictures.error();
+    (*pictures)->side = side;
+    (*pictures)->samples = 4;
+    auto before = (*pictures)->draw(worn);
+    if (!before) return before.error();
+    return LooksApart(std::move(*pictures), std::move(*before), worn);
+}
+
+std::optional<Comparison> LooksApart::of(const Project& state) {
+    const Result<RenderedPicture> now = picture(state);
+    return now ? std::optional(compare(viewOf(m_first), viewOf(*now))) : std::nullopt;
+}
+
 } // namespace hue

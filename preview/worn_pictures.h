@@ -2,6 +2,7 @@
 // Pictures of masters and instances without a window, one by one or together on a contact sheet.
 // Threads: the one that started it.
 #include "core/base/work.h"
+#include "core/compare/compare.h"
 #include "core/picture/contact_sheet.h"
 #include "core/picture/looks.h"
 #include "core/surface/light_files.h"
@@ -9,6 +10,7 @@
 #include "preview/renderer.h"
 
 #include <memory>
+#include <optional>
 
 namespace hue {
 
@@ -37,6 +39,27 @@ class WornPictures {
     std::unique_ptr<Renderer> m_renderer;
     LookCache m_looks;
     LightLibrary m_lights;
+};
+
+inline PictureView viewOf(const RenderedPicture& p) { return {p.width, p.height, p.rgba.data()}; }
+
+/// How far what is worn lies, in other states of the project, from how it looks in the first. Draw with assets that show maps as a graphics
+/// card reads them: what a block format does is to be seen.
+class LooksApart {
+  public:
+    /// Errors: those of WornPictures. `first` and `assets` stay as long as this.
+    static Result<LooksApart> start(const Project& first, Assets& assets, const Id& worn, int side);
+    const RenderedPicture& first() const { return m_first; }
+    Result<RenderedPicture> picture(const Project& state) { return m_pictures->draw(state, m_worn); }
+    /// CIEDE2000 and FLIP, means over the picture; nothing where it has none.
+    std::optional<Comparison> of(const Project& state);
+
+  private:
+    LooksApart(std::unique_ptr<WornPictures> pictures, RenderedPicture first, Id worn)
+        : m_pictures(std::move(pictures)), m_first(std::move(first)), m_worn(std::move(worn)) {}
+    std::unique_ptr<WornPictures> m_pictures;
+    RenderedPicture m_first;
+    Id m_worn;
 };
 
 } // namespace hue

@@ -14,41 +14,19 @@ namespace hue {
 namespace {
 
 QString text(const std::string& s) { return QString::fromStdString(s); }
-PictureView viewOf(const RenderedPicture& p) { return {p.width, p.height, p.rgba.data()}; }
 QImage imageOf(const RenderedPicture& p) {
     return QImage(p.rgba.data(), p.width, p.height, p.width * 4, QImage::Format_RGBA8888).convertToFormat(QImage::Format_RGB32);
 }
 
 constexpr Changes kHeard = Change::Graph | Change::Values | Change::Surface | Change::Maps | Change::Files | Change::Lineup | Change::Names;
 
-/// Pictures of states, and how far they lie from the first.
-class Looks {
-  public:
-    Looks(const ProjectFilesPtr& files, const Snapshot& first, const Id& worn) : m_first(first), m_worn(worn) {
-        // Of its own, and as a graphics card reads maps: what a block format does is to be seen.
-        m_assets.setFolder(files->assets.folder());
-        m_assets.setView(MapLibrary::View::Compressed);
-        auto pictures = WornPictures::start(*m_first, m_assets);
-        if (!pictures) return;
-        m_pictures = std::move(*pictures);
-        m_pictures->side = 128;
-        m_pictures->samples = 4;
-        if (auto before = m_pictures->draw(m_worn)) m_before = std::move(*before);
-    }
-    const std::optional<RenderedPicture>& before() const { return m_before; }
-    std::optional<RenderedPicture> of(const Project& state) {
-        if (!m_pictures || !m_before) return {};
-        auto picture = m_pictures->draw(state, m_worn);
-        return picture ? std::optional(std::move(*picture)) : std::nullopt;
-    }
-
-  private:
-    Assets m_assets;
-    Snapshot m_first;
-    Id m_worn;
-    std::unique_ptr<WornPictures> m_pictures;
-    std::optional<RenderedPicture> m_before;
-};
+/// Assets of its own, that show maps as a graphics card reads them whatever the lineup shows.
+std::unique_ptr<Assets> cardAssets(const ProjectFilesPtr& files) {
+    auto out = std::make_unique<Assets>();
+    out->setFolder(files->assets.folder());
+    out->setView(MapLibrary::View::Compressed);
+    return out;
+}
 
 } // namespace
 
@@ -60,9 +38,10 @@ BudgetService::BudgetService(Session& session)
         const Result<Target> t = findTarget(wanted.toStdString());
         if (t) m_target = *t, m_chosen = wanted;
         // Once there is somebody to hear it.
-        else QTimer::singleShot(0, this, [this, why = t.error().sentence] {
-            m_session.say(tr("%1 The limits of %2 are taken.").arg(text(why), text(m_target.name)));
-        });
+        else
+            QTimer::singleShot(0, this, [this, why = t.error().sentence] {
+                m_session.say(tr("%1 The limits of %2 are taken.").arg(text(why), text(m_target.name)));
+            });
     }
     connect(&session, &Session::changed, this, [this](Changes what) {
         if (what.any(kHeard)) m_stale = true, refresh(), m_soon.start();
@@ -282,13 +261,14 @@ void BudgetService::suggest() {
                 p, facts->worn, target, [&](const Project& state) { return mapBytesFor(state, files->assets); },
                 frameInputs(p, files->assets, resolved, 0), {work.threads, work.cancelled, [&](float share) { work.progress(share / 2); }});
             if (all.size() > kMost) all.resize(kMost);
-            Looks looks(files, facts->snapshot, facts->worn);
+            const auto assets = cardAssets(files);
+            auto looks = LooksApart::start(p, *assets, facts->worn, 128);
             for (Suggestion& s : all) {
                 if (work.stopped()) break;
                 SeenSuggestion seen{std::move(s), {}, {}, 0, 0};
-                if (const auto after = looks.of(*seen.what.after)) {
-                    const Comparison c = compare(viewOf(*looks.before()), viewOf(*after));
-                    seen.before = imageOf(*looks.before());
+                if (const auto after = looks ? looks->picture(*seen.what.after) : Result<RenderedPicture>(looks.error())) {
+                    const Comparison c = compare(viewOf(looks->first()), viewOf(*after));
+                    seen.before = imageOf(looks->first());
                     seen.after = imageOf(*after);
                     seen.seen = double(c.mean);
                     seen.flip = double(c.flip);
@@ -322,14 +302,15 @@ void BudgetService::findFit() {
         [facts = m_facts, files = m_session.files(), target = m_target, stop = m_stopFit](const Work& given) {
             Work work = given;
             work.cancelled = stop.get();
-            Looks looks(files, facts->snapshot, facts->worn);
+            const auto assets = cardAssets(files);
+            auto looks = LooksApart::start(*facts->snapshot, *assets, facts->worn, 128);
             return Out{facts,
                        fitToTarget(
                            *facts->snapshot, facts->worn, target, [&](const Project& state) { return mapBytesFor(state, files->assets); },
                            [&](const Project& state, const Resolved& resolved) { return frameInputs(state, files->assets, resolved, 0); },
                            [&](const Project& state) {
-                               const auto now = looks.of(state);
-                               return now ? double(compare(viewOf(*looks.before()), viewOf(*now), false).mean) : 100.;
+                               const auto apart = looks ? looks->of(state) : std::nullopt;
+                               return apart ? double(apart->mean) : 100.;
                            },
                            {}, work)};
         },

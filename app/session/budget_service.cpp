@@ -28,6 +28,30 @@ std::unique_ptr<Assets> cardAssets(const ProjectFilesPtr& files) {
     return out;
 }
 
+/// Leaves those that use most of a limit, of all and of `some`, and one with a map in a format that is not read: what the top bar asks for
+/// with every tick of a drag is not looked for among thousands.
+void keepWorst(ProjectVerdict& all, const std::set<Id>& some) {
+    std::set<size_t> kept;
+    for (size_t limit = 0; !all.worn.empty() && limit < all.worn[0].limits.size(); ++limit)
+        for (const bool among : {true, false}) {
+            std::optional<size_t> most;
+            for (size_t k = 0; k < all.worn.size(); ++k) {
+                const Verdict& v = all.worn[k];
+                if (limit >= v.limits.size() || (among && !some.contains(v.worn))) continue;
+                if (!most || v.limits[limit].figure > all.worn[*most].limits[limit].figure) most = k;
+            }
+            if (most) kept.insert(*most);
+        }
+    for (size_t k = 0; k < all.worn.size(); ++k)
+        if (!all.worn[k].badFormats.empty()) {
+            kept.insert(k);
+            break;
+        }
+    std::vector<Verdict> worst;
+    for (const size_t k : kept) worst.push_back(std::move(all.worn[k]));
+    all.worn = std::move(worst);
+}
+
 } // namespace
 
 BudgetService::BudgetService(Session& session)
@@ -100,6 +124,7 @@ void BudgetService::countProject() {
             auto out = std::make_shared<ProjectVerdict>(verdictOf(*snapshot, target, mapBytesFor(*snapshot, files->assets)));
             std::set<Id> worn;
             for (const Specimen& s : snapshot->lineup.specimens) worn.insert(s.wears.begin(), s.wears.end());
+            keepWorst(*out, worn);
             return std::pair(std::shared_ptr<const ProjectVerdict>(out), worn);
         },
         [this](const std::pair<std::shared_ptr<const ProjectVerdict>, std::set<Id>>& counted) {

@@ -201,7 +201,8 @@ Master makeMossySetts() {
     m.name = "Mossy setts";
     m.parameters = {
         ofFinish("stones", "Stones", "setts_dry", "Stone", "What the moss grows on"),
-        mapped("stone_height", "Height of the stones", MapKind::Height, "setts_height", "Stone", "Which of them stand out of it"),
+        ofSets("ground", "Ground", "setts", "Stone", "Whose maps tell how its stones stand"),
+        mapped("stone_height", "Height of the stones", MapKind::Height, "", "Stone", "Which of them stand out of it"),
         buildChoice("grows", "Grows", {"as painted", "in all joints"}, 0, "Moss", "Where it is"),
         limitedTo1(number("soft_edge", "Soft edge", 0.14f, 0.01f, 1, "Moss", "Range of heights over which moss and stone are both seen")),
         drawn("moss_colors", "Greens", "gradient straight: 0 #22290E, 1 #5D6B26", "Moss",
@@ -215,7 +216,7 @@ Master makeMossySetts() {
     for (Parameter& p : m.parameters) {
         if (p.id == "cushion_size")
             p.type = ParameterType::Vector2, p.components = {"across", "along"}, p.standard.value = Value::vec2(26, 26);
-        if (p.id == "stone_height") p.mostPixels = 2048, p.leastChannels = 1;
+        if (p.id == "stone_height") p.mostPixels = 2048, p.leastChannels = 1, p.ofSet = "ground", p.setRole = "height";
         if (p.id == "dew_color") p.alpha = true, p.strongest = 4, p.standard.value = Value::vec4(0.58f, 0.78f, 0.9f, 0.35f);
         if (p.group == "Dew" && p.id != "dew") p.shownWhen = {"dew", {1}};
     }

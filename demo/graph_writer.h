@@ -141,6 +141,14 @@ inline Parameter ofFinish(const Id& id, const char* name, const Id& worn, const 
     return p;
 }
 
+/// The name of a map set, that map parameters are taken of.
+inline Parameter ofSets(const Id& id, const char* name, const char* set, const char* group, const char* description) {
+    Parameter p = number(id, name, 0, 0, 1, group, description);
+    p.type = ParameterType::MapSet;
+    p.standard.map = set;
+    return p;
+}
+
 /// One of a few names, or on and off where there are none; resolved when compiling.
 inline Parameter buildChoice(const Id& id, const char* name, std::vector<std::string> options, float standard, const char* group,
                              const char* description) {

@@ -1,8 +1,8 @@
 #include "tests/random_edits.h"
 
-#include "core/document/drawn.h"
 #include "core/assemblies/fold.h"
 #include "core/document/bays.h"
+#include "core/document/drawn.h"
 #include "core/nodes/assembly_card.h"
 #include "core/surface/channels.h"
 
@@ -277,8 +277,12 @@ AnyEdit Chance::next() {
 
 AnyEdit anyEdit(const Project& project, std::mt19937& random) { return Chance(project, random).next(); }
 
-/// A map, a curve or gradient, or what a finish is taken of.
-static bool holdsThere(const Project& p, const Id& value) { return value.empty() || p.map(value) || p.masterOf(value) || drawnFrom(value); }
+/// A map, a curve or gradient, what a finish is taken of, or the name of a map set.
+static bool holdsThere(const Project& p, const Id& value) {
+    const std::vector<std::string> sets = p.mapSets();
+    return value.empty() || p.map(value) || p.masterOf(value) || drawnFrom(value) ||
+           std::find(sets.begin(), sets.end(), value) != sets.end();
+}
 
 std::string brokenReference(const Project& p) {
     // What is worn is looked up among masters and instances together; the other lists stand for themselves.

@@ -66,6 +66,9 @@ void checkDeadEnds(const Project& project, const Master& master, const std::set<
                        fmt::format("{} leads to {} and costs nothing. Wire it, or delete it.", title, nowhere),
                        {{"Delete the card", [masterId, nodeId](const Project& p) { return edit::removeNodes(p, masterId, {nodeId}); }}}});
     }
+    // A map set does what the maps do that are taken of it.
+    for (const Parameter& p : master.parameters)
+        if (!p.ofSet.empty() && parameterReaches[p.id]) parameterReaches[p.ofSet] = true;
     for (const Parameter& p : master.parameters)
         if (!parameterReaches[p.id])
             out.push_back(
@@ -282,6 +285,28 @@ std::vector<Diagnostic> checkMaster(const Project& project, const Master& master
     return out;
 }
 
+/// Map set parameters whose value is no set of the project: files that were merged or edited can name one.
+static void namesGoneSets(const Project& project, const std::vector<const Master*>& masters, std::vector<Diagnostic>& out) {
+    const std::vector<std::string> sets = project.mapSets();
+    const auto look = [&](const Master& m, const Id& id, const ParameterValue& value, const std::string& who) {
+        const Parameter* p = value.map.empty() ? nullptr : m.parameter(id);
+        if (!p || p->type != ParameterType::MapSet || std::find(sets.begin(), sets.end(), value.map) != sets.end()) return;
+        out.push_back({Severity::Caution,
+                       "set.gone",
+                       {m.id, {}, {}},
+                       fmt::format("{} takes its maps of the set {}, which the project does not have: they are neutral. Choose another set "
+                                   "for {}.",
+                                   who, value.map, p->name),
+                       {}});
+    };
+    for (const MasterPtr& m : project.masters)
+        for (const Parameter& p : m->parameters) look(*m, p.id, p.standard, m->name);
+    for (size_t k = 0; k < masters.size(); ++k)
+        if (masters[k])
+            for (const auto& [id, value] : project.instances[k]->own)
+                look(*masters[k], id, value, project.nameOf(project.instances[k]->id));
+}
+
 std::vector<Diagnostic> checkProject(const Project& project, const MapBounds& maps) {
     std::vector<Diagnostic> out = unknownWords(project);
     // What is wrong within an assembly is told once, however many cards stand for it.
@@ -310,6 +335,7 @@ std::vector<Diagnostic> checkProject(const Project& project, const MapBounds& ma
             continue;
         }
     }
+    namesGoneSets(project, masters, out);
     for (size_t s = 0; s < project.lineup.specimens.size(); ++s)
         for (const Id& worn : project.lineup.specimens[s].wears)
             if (!worn.empty() && !project.masterOf(worn))

@@ -23,7 +23,8 @@ bool sameWires(const Wires& a, const Wires& b) {
 /// What a note says is how the board looks.
 bool isNote(const Node& n) { return n.kind == "note"; }
 bool sameDrawing(const Node& a, const Node& b) {
-    return a.title == b.title && a.position == b.position && sameUnderpasses(a.wires, b.wires) && (!isNote(a) || a.settings == b.settings);
+    return a.title == b.title && a.position == b.position && a.locked == b.locked && sameUnderpasses(a.wires, b.wires) &&
+           (!isNote(a) || a.settings == b.settings);
 }
 bool sameWork(const Node& a, const Node& b) {
     return a.kind == b.kind && a.muted == b.muted && a.constants == b.constants && (isNote(a) || a.settings == b.settings) &&
@@ -58,7 +59,7 @@ bool sameBut(const Parameter& a, const Parameter& b) {
            a.group == b.group && a.description == b.description && a.extra == b.extra && a.follows == b.follows && a.options == b.options &&
            a.build == b.build && a.step == b.step && a.slider == b.slider && a.shownWhen == b.shownWhen && a.shared == b.shared &&
            a.components == b.components && a.alpha == b.alpha && a.strongest == b.strongest && a.mostPixels == b.mostPixels &&
-           a.leastChannels == b.leastChannels;
+           a.leastChannels == b.leastChannels && a.ofSet == b.ofSet && a.setRole == b.setRole;
 }
 
 Changes between(const Master& a, const Master& b) {

@@ -19,6 +19,7 @@ std::span<const ParameterKind> parameterKinds() {
         {T::Curve, "curve", "Curve", 0, Meaning::Any, false, "sampler2D"},
         {T::Gradient, "gradient", "Gradient", 0, Meaning::Any, false, "sampler2D"},
         {T::Finish, "finish", "Finish", 0, Meaning::Any, false, ""},
+        {T::MapSet, "map_set", "Map set", 0, Meaning::Any, false, ""},
     };
     return all;
 }

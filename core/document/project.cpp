@@ -125,14 +125,37 @@ Resolved resolve(const Project& project, const Id& worn) {
     out.surface = out.master->surface;
     for (const Parameter& p : out.master->parameters) {
         const SharedParameter* shared = project.sharedParameter(p.shared);
-        if (shared && shared->type == p.type) out.values[p.id] = {limited(p, {shared->value, {}}), shared->id};
-        else out.values[p.id] = {p.standard, out.master->id};
+        if (shared && shared->type == p.type) out.values[p.id] = {limited(p, {shared->value, {}}), shared->id, {}};
+        else out.values[p.id] = {p.standard, out.master->id, {}};
     }
+    // Maps that are of a set, by its parameter.
+    std::vector<std::pair<const Parameter*, const Parameter*>> ofSets;
+    for (const Parameter& p : out.master->parameters)
+        if (p.type == ParameterType::Map && !p.ofSet.empty())
+            if (const Parameter* set = out.master->parameter(p.ofSet); set && set->type == ParameterType::MapSet)
+                ofSets.push_back({&p, set});
+    const auto dress = [&](const Id& level) {
+        for (const auto& [map, set] : ofSets) {
+            const Resolved::Entry& chosen = out.values[set->id];
+            if (chosen.origin != level || chosen.value.map.empty()) continue;
+            const MapFile* its = project.mapOfSet(chosen.value.map, map->setRole);
+            // What the set lacks is neutral: a map of another set does not belong beside these.
+            out.values[map->id] = {its ? ParameterValue{{}, its->id} : map->standard, level, set->id};
+        }
+    };
+    dress(out.master->id);
     const std::vector<const Instance*> chain = project.chainOf(worn);
     for (auto it = chain.rbegin(); it != chain.rend(); ++it) {
         const Instance& i = **it;
-        for (const auto& [id, value] : i.own)
-            if (auto found = out.values.find(id); found != out.values.end()) found->second = {value, i.id};
+        const auto own = [&](const Id& id, const ParameterValue& value) {
+            if (auto found = out.values.find(id); found != out.values.end()) found->second = {value, i.id, {}};
+        };
+        if (!ofSets.empty()) {
+            for (const auto& [map, set] : ofSets)
+                if (const auto its = i.own.find(set->id); its != i.own.end()) own(its->first, its->second);
+            dress(i.id);
+        }
+        for (const auto& [id, value] : i.own) own(id, value);
         if (i.alphaMode) out.surface.alphaMode = *i.alphaMode;
         if (i.alphaCutoff) out.surface.alphaCutoff = *i.alphaCutoff;
         if (i.doubleSided) out.surface.doubleSided = *i.doubleSided;

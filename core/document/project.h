@@ -42,6 +42,7 @@ struct Node {
     std::string title; ///< empty: the definition's name
     Point position;    ///< of the card's top left corner on the board, in board units
     bool muted = false;
+    bool locked = false;                         ///< no saving that is found by itself changes it
     std::map<std::string, Value> constants;      ///< values of unwired ports that differ from the definition's default
     std::map<std::string, std::string> settings; ///< choices that are compiled in, such as a noise's octaves
     std::map<std::string, Source> wires;         ///< by input port
@@ -81,7 +82,7 @@ struct Graph {
     }
 };
 
-enum class ParameterType { Number, Vector2, Vector3, Color, Map, Integer, OnOff, Choice, Curve, Gradient, Finish };
+enum class ParameterType { Number, Vector2, Vector3, Color, Map, Integer, OnOff, Choice, Curve, Gradient, Finish, MapSet };
 
 /// How the length of a slider is shared out among its values.
 enum class SliderCurve {
@@ -101,7 +102,7 @@ struct ShownWhen {
 enum class Follows { Value, Uv, Normal, Position };
 
 /// The value of a parameter: `value` for numbers, vectors and colors; for others `map`, which is the id of a MapFile or empty for maps, the
-/// text of a curve or gradient (drawn.h), or the id of the master or instance that a finish is taken of.
+/// text of a curve or gradient (drawn.h), the id of the master or instance that a finish is taken of, or the name of a map set.
 struct ParameterValue {
     Value value;
     Id map;
@@ -135,6 +136,8 @@ struct Parameter {
     float strongest = 1;                      ///< of a color: the largest component it is meant to have, 1..kStrongest; above 1 it glows
     int mostPixels = 0;                       ///< of a map: the longest side it is meant to have; 0: any
     int leastChannels = 0;                    ///< of a map: how many channels it is to have at least, 1..4; 0: any
+    Id ofSet = {};                            ///< of a map: the map set parameter whose set gives it where nobody has an own one; or empty
+    std::string setRole = {};                 ///< what it takes of that set: a role of the set's maps
 
     static constexpr int kMostOptions = 8;
     static constexpr float kStrongest = 1000;
@@ -475,12 +478,14 @@ struct Resolved {
     std::shared_ptr<const Master> built = {}; ///< keeps `master` where it is not of the project
     struct Entry {
         ParameterValue value;
-        Id origin; ///< the instance that owns the value, the master, or the shared parameter
+        Id origin;  ///< the instance that owns the value, the master, or the shared parameter
+        Id bySet{}; ///< of a map: the map set parameter that gave it; then `origin` is who owns that one's value
     };
     std::map<Id, Entry> values; ///< every parameter of the master
     SurfaceSettings surface;
 };
-/// Follows the parents of `worn`; an assembly by itself has the defaults of its inputs. `master` is null when the chain ends nowhere.
+/// Follows the parents of `worn`: nearer own values go before others, and of one level an own map before that of an own set. An assembly by
+/// itself has the defaults of its inputs. `master` is null when the chain ends nowhere.
 Resolved resolve(const Project& project, const Id& worn);
 
 /// Slots of specimens that wear `worn`, as "specimen 2, slot 1" texts for people.

@@ -16,6 +16,9 @@ inline Error refuse(std::string code, std::string sentence, Place place = {}) {
     return {std::move(code), std::move(sentence), std::move(place)};
 }
 
+/// Whether a setting of a card is the map that it reads while no map is wired.
+bool readsMapBySetting(const Project& project, const Node& node, const std::string& key);
+
 /// Wires and values at the ports of an assembly's cards go on with what its inputs and outputs are called now.
 void followPorts(Project& project, const Assembly& before, const Assembly& after);
 

@@ -51,6 +51,8 @@ Result<Project> removeNodes(const Project&, const Id& master, const std::vector<
 Result<Project> moveNodes(const Project&, const Id& master, const std::map<Id, Point>& positions);
 Result<Project> renameNode(const Project&, const Id& master, const Id& node, const std::string& title);
 Result<Project> muteNodes(const Project&, const Id& master, const std::vector<Id>& nodes, bool muted);
+/// Whether savings that are found leave cards alone.
+Result<Project> lockNodes(const Project&, const Id& master, const std::vector<Id>& nodes, bool locked);
 Result<Project> setConstant(const Project&, const Id& master, const Id& node, const std::string& port, const Value& value);
 Result<Project> setSetting(const Project&, const Id& master, const Id& node, const std::string& key, const std::string& value);
 /// Another node in the card's place: its wires, values and choices stay where the new one has a port or choice of that name, then where
@@ -208,10 +210,12 @@ struct SetMember {
     Id map;
     std::string role;
 };
-/// Makes maps a set; each leaves the one it was in. An empty name dissolves it.
+/// Makes maps a set; each leaves the one it was in. An empty name dissolves it. Where nothing is left of a set that parameters name, those
+/// name the new one; a dissolved one that is named is refused: set.in-use.
 Result<Project> makeSet(const Project&, const std::string& name, const std::vector<SetMember>& members);
 /// The maps of a set become own values of an instance (or defaults of a master), each at the map parameter for its role.
-/// Refused when none fits: set.no-parameter.
+/// Refused when none fits: set.no-parameter. Where the master has map set parameters, those that fit take the set, and maps that are of
+/// them lose their own values.
 Result<Project> wearSet(const Project&, const Id& worn, const std::string& set);
 /// Cards for a set's maps on a master's board: each read through a map parameter, tiled together, wired to the channel for its role (a
 /// packed map by its recipe; one packed elsewhere as glTF has it: occlusion, roughness, metallic). Replaces the wires of those channels.
@@ -220,6 +224,9 @@ Result<Project> placeSet(const Project&, const Id& master, const std::string& se
 /// Wherever a map of one set is read, that of the other set with the same role is read instead. `worn`: only by this instance
 /// or master; empty: by all.
 Result<Project> swapSets(const Project&, const std::string& from, const std::string& to, const Id& worn = {});
+/// Map parameters take their maps of the set that a map set parameter names, each what its name and kind ask for; `set` empty: of
+/// themselves again. Errors: edit.no-parameter, set.kind.
+Result<Project> takeOfSet(const Project&, const Id& master, const std::vector<Id>& parameters, const Id& set);
 /// The role that a map parameter asks for, by its name and kind.
 std::string roleOf(const Parameter&);
 /// Everything that read the wire reads the map instead, through a new Image card. `width`: components of the wire.

@@ -186,6 +186,18 @@ Result<Project> muteNodes(const Project& project, const Id& master, const std::v
     return at;
 }
 
+Result<Project> lockNodes(const Project& project, const Id& master, const std::vector<Id>& ids, bool locked) {
+    Result<Project> at = project;
+    for (const Id& id : ids) {
+        at = withNode(*at, master, id, [&](Node& n) -> Outcome {
+            n.locked = locked;
+            return Done{};
+        });
+        if (!at) return at;
+    }
+    return at;
+}
+
 Result<Project> setConstant(const Project& project, const Id& master, const Id& id, const std::string& port, const Value& value) {
     if (Outcome o = onlyFinite("The input " + port, value, {master, id, port}); !o) return o.error();
     return withNode(project, master, id, [&](Node& n) -> Outcome {

@@ -137,13 +137,25 @@ Result<Project> instanceOfDifferences(const Project& project, const Id& like, co
     const Master *from = project.masterOf(like), *to = project.masterOf(parent);
     if (!from) return noInstance();
     if (!to) return refuse("instance.no-parent", "An instance needs a master or another instance as its parent.");
-    const Resolved wanted = resolve(project, like), there = resolve(project, parent);
+    const Resolved wanted = resolve(project, like);
+    Resolved there = resolve(project, parent);
     instance.parent = parent;
-    for (const Parameter& p : from->parameters)
-        if (const Parameter* other = sameParameter(*to, p)) {
+    if (instance.id.empty()) instance.id = newId('i');
+    const auto differ = [&](bool bySet) {
+        for (const Parameter& p : from->parameters) {
+            const Parameter* other = sameParameter(*to, p);
+            if (!other || wanted.values.at(p.id).bySet.empty() == bySet) continue;
             const ParameterValue value = limited(*other, wanted.values.at(p.id).value);
             if (!(value == limited(*other, there.values.at(other->id).value))) instance.own[other->id] = value;
         }
+    };
+    differ(false);
+    // Maps that came of a set come of the one that it takes now, where it does.
+    if (const Result<Project> with = addInstance(project, instance)) {
+        const Resolved dressed = resolve(*with, instance.id);
+        for (auto& [id, entry] : there.values) entry.value = dressed.values.at(id).value;
+    }
+    differ(true);
     if (wanted.surface.alphaMode != there.surface.alphaMode) instance.alphaMode = wanted.surface.alphaMode;
     if (wanted.surface.alphaCutoff != there.surface.alphaCutoff) instance.alphaCutoff = wanted.surface.alphaCutoff;
     if (wanted.surface.doubleSided != there.surface.doubleSided) instance.doubleSided = wanted.surface.doubleSided;

@@ -111,6 +111,12 @@ Outcome canHold(const Project& project, const Master& master, const Parameter& p
     case ParameterType::Map:
         if (!value.map.empty() && !project.map(value.map)) return refuse("edit.no-map", "The map is not in the project any more.");
         break;
+    case ParameterType::MapSet: {
+        const std::vector<std::string> sets = project.mapSets();
+        if (!value.map.empty() && std::find(sets.begin(), sets.end(), value.map) == sets.end())
+            return refuse("set.gone", fmt::format("There is no map set {}. Choose another, or make maps a set of that name.", value.map));
+        break;
+    }
     case ParameterType::Curve:
     case ParameterType::Gradient: {
         const Result<Drawn> drawn = drawnFrom(value.map);
@@ -143,6 +149,11 @@ Result<Project> setOwn(const Project& project, const Id& id, const Id& parameter
     if (p->width()) inside.map.clear();
     if (Outcome o = canHold(project, *master, *p, inside); !o) return o.error();
     if (project.board(id)) {
+        if (const Parameter* set = p->ofSet.empty() ? nullptr : master->parameter(p->ofSet); set && !set->standard.map.empty())
+            return refuse("set.gives",
+                          fmt::format("{} is of the set {}, by {}. Choose another set there, or let {} take no set.", p->name,
+                                      set->standard.map, set->name, p->name),
+                          {master->id, {}, {}});
         return withMaster(project, id, [&](Master& m) -> Outcome {
             for (Parameter& entry : m.parameters)
                 if (entry.id == parameterId) entry.standard = inside;

@@ -118,6 +118,8 @@ Result<Project> mergeParameters(const Project& project, const Id& master, const 
             node = std::move(copy);
         }
         for (Parameter& other : m.parameters)
+            if (other.ofSet == gone && other.type == ParameterType::Map) other.ofSet = kept;
+        for (Parameter& other : m.parameters)
             if (other.shownWhen.parameter == gone) other.shownWhen.parameter = other.id == kept ? Id{} : kept;
         for (Preset& preset : m.presets)
             if (const auto value = preset.values.find(gone); value != preset.values.end()) {

@@ -10,8 +10,7 @@
 
 namespace hue::edit {
 
-/// Whether a setting of a card is the map that it reads while no map is wired.
-static bool readsMapBySetting(const Project& project, const Node& node, const std::string& key) {
+bool readsMapBySetting(const Project& project, const Node& node, const std::string& key) {
     const NodeDef* def = nodeDefOf(project, node);
     const PortDef* port = def ? def->input(key) : nullptr;
     return port && port->width == kMapPort;
@@ -30,6 +29,22 @@ std::vector<std::string> readersOf(const Project& project, const Id& map) {
     for (const auto& i : project.instances)
         for (const auto& [parameter, value] : i->own)
             if (value.map == map) out.push_back(project.nameOf(i->id));
+    // By the set that it is of.
+    if (const MapFile* its = project.map(map); its && !its->set.empty()) {
+        const auto read = [&](const Master& m, const Id& set, const ParameterValue& value) {
+            const Parameter* p = value.map == its->set ? m.parameter(set) : nullptr;
+            return p && p->type == ParameterType::MapSet && std::any_of(m.parameters.begin(), m.parameters.end(), [&](const Parameter& q) {
+                       return q.ofSet == set && q.setRole == its->role;
+                   });
+        };
+        for (const MasterPtr& m : project.masters)
+            for (const Parameter& p : m->parameters)
+                if (read(*m, p.id, p.standard)) out.push_back(m->name + ": " + p.name);
+        for (const auto& i : project.instances)
+            if (const Master* m = project.masterOf(i->id))
+                for (const auto& [parameter, value] : i->own)
+                    if (read(*m, parameter, value)) out.push_back(project.nameOf(i->id));
+    }
     for (const auto& k : project.packings)
         for (const auto& [role, id] : k->sources)
             if (id == map) out.push_back("packing " + k->recipe.name);
@@ -63,100 +78,6 @@ Result<Project> removeMap(const Project& project, const Id& id) {
             copy->map.clear(), copy->fingerprint.clear();
             k = std::move(copy);
         }
-    return next;
-}
-
-Result<Project> makeSet(const Project& project, const std::string& name, const std::vector<SetMember>& members) {
-    std::set<std::string> taken;
-    for (const SetMember& m : members)
-        if (!name.empty() && !m.role.empty() && !taken.insert(m.role).second)
-            return refuse("set.role-twice", fmt::format("Two maps of {} would hold {}. Give one of them another role.", name, m.role));
-    Project next = project;
-    for (const SetMember& m : members)
-        for (auto& slot : next.maps) {
-            if (slot->id != m.map) continue;
-            auto copy = std::make_shared<MapFile>(*slot);
-            copy->set = name;
-            if (!m.role.empty()) copy->role = m.role;
-            slot = std::move(copy);
-        }
-    return next;
-}
-
-std::string roleOf(const Parameter& p) {
-    if (const Guess g = guessOfName(p.name + "."); !g.role.empty()) return g.role;
-    switch (p.mapKind) {
-    case MapKind::Color: return "base color";
-    case MapKind::Normal: return "normal";
-    case MapKind::Height: return "height";
-    case MapKind::Data: return "packed";
-    }
-    return {};
-}
-
-Result<Project> wearSet(const Project& project, const Id& worn, const std::string& set) {
-    const Master* master = project.masterOf(worn);
-    if (!master) return refuse("edit.no-instance", "The instance is not in the project.");
-    Result<Project> next = project;
-    int fitted = 0;
-    for (const Parameter& p : master->parameters) {
-        if (p.type != ParameterType::Map) continue;
-        const MapFile* map = project.mapOfSet(set, roleOf(p));
-        if (!map) continue;
-        next = setOwn(*next, worn, p.id, {{}, map->id});
-        if (!next) return next;
-        ++fitted;
-    }
-    if (!fitted)
-        return refuse("set.no-parameter",
-                      fmt::format("{} has no map parameter for what {} holds. Expose its maps as parameters, or place Image cards.",
-                                  master->name, set));
-    return next;
-}
-
-Result<Project> swapSets(const Project& project, const std::string& from, const std::string& to, const Id& worn) {
-    std::map<Id, Id> other;
-    for (const auto& m : project.maps)
-        if (m->set == from)
-            if (const MapFile* there = project.mapOfSet(to, m->role)) other[m->id] = there->id;
-    if (other.empty())
-        return refuse("set.nothing-alike", fmt::format("{} and {} have no role in common, so nothing can be swapped.", from, to));
-    auto swapped = [&](const Id& id) {
-        const auto it = other.find(id);
-        return it == other.end() ? id : it->second;
-    };
-    Project next = project;
-    changeBoards(next, [&](Master& board) {
-        if (!worn.empty() && board.id != worn) return false;
-        for (Parameter& p : board.parameters) p.standard.map = swapped(p.standard.map);
-        for (auto& [id, node] : board.graph.nodes) {
-            std::shared_ptr<Node> changed;
-            for (const auto& [key, value] : node->settings) {
-                if (swapped(value) == value || !readsMapBySetting(project, *node, key)) continue;
-                if (!changed) changed = std::make_shared<Node>(*node);
-                changed->settings[key] = swapped(value);
-            }
-            if (changed) node = std::move(changed);
-        }
-        return true;
-    });
-    // What an instance inherits changes with its master; here it becomes its own.
-    if (project.instance(worn)) {
-        const Resolved resolved = resolve(project, worn);
-        Result<Project> made = project;
-        for (const auto& [id, entry] : resolved.values)
-            if (swapped(entry.value.map) != entry.value.map) {
-                made = setOwn(*made, worn, id, {{}, swapped(entry.value.map)});
-                if (!made) return made;
-            }
-        return made;
-    }
-    for (InstancePtr& slot : next.instances) {
-        if (!worn.empty()) continue;
-        auto copy = std::make_shared<Instance>(*slot);
-        for (auto& [id, value] : copy->own) value.map = swapped(value.map);
-        slot = std::move(copy);
-    }
     return next;
 }
 

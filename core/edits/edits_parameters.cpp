@@ -78,6 +78,9 @@ Outcome checkParameter(const Project& project, const Master& master, Parameter& 
     const bool map = p.type == ParameterType::Map;
     p.mostPixels = map ? std::clamp(p.mostPixels, 0, kLargestSide) : 0;
     p.leastChannels = map ? std::clamp(p.leastChannels, 0, 4) : 0;
+    if (const Parameter* set = map ? master.parameter(p.ofSet) : nullptr; !set || set->type != ParameterType::MapSet) p.ofSet.clear();
+    if (p.ofSet.empty()) p.setRole.clear();
+    else if (p.setRole.empty()) p.setRole = roleOf(p);
     if (p.width()) p.standard.map.clear();
     // One that has none yet begins with a plain one.
     if (p.type == ParameterType::Curve || p.type == ParameterType::Gradient) {
@@ -87,6 +90,10 @@ Outcome checkParameter(const Project& project, const Master& master, Parameter& 
     if (p.type == ParameterType::Finish && project.assembly(master.id))
         return refuse("finish.of-assembly",
                       fmt::format("{} is an assembly, and its inputs take no finishes. Make the parameter on the master.", master.name),
+                      {master.id, {}, {}});
+    if (p.type == ParameterType::MapSet && project.assembly(master.id))
+        return refuse("set.of-assembly",
+                      fmt::format("{} is an assembly, and its inputs are maps, not sets. Make the parameter on the master.", master.name),
                       {master.id, {}, {}});
     // A default that was lost before is no reason to refuse another change; a map may come later.
     if (p.type != ParameterType::Map && !(before && before->type == p.type && before->standard == p.standard))
@@ -199,6 +206,12 @@ Result<Project> changeParameter(const Project& project, const Id& master, const 
         for (Parameter& p : m.parameters) {
             if (p.id != wanted.id) continue;
             Parameter changed = wanted;
+            if ((p.type == ParameterType::MapSet) != (changed.type == ParameterType::MapSet))
+                return refuse("set.own-kind",
+                              fmt::format("{} is a map set or is to be one, which no other kind can hold. Make another parameter, and "
+                                          "remove this one.",
+                                          p.name),
+                              {master, {}, {}});
             if ((p.type == ParameterType::Finish) != (changed.type == ParameterType::Finish))
                 return refuse("finish.kind",
                               fmt::format("{} fills finishes, or takes their place: its cards would lead nowhere. Make another "
@@ -246,8 +259,41 @@ Result<Project> changeParameter(const Project& project, const Id& master, const 
     return next;
 }
 
-Result<Project> removeParameter(const Project& project, const Id& master, const Id& id) {
+namespace {
+
+/// Maps that were of a set are own ones, the same as before.
+void keepMapsOfSet(Project& project, const Id& master, const Id& set) {
+    const std::shared_ptr<const Project> before = std::make_shared<Project>(project);
+    const Master& was = *before->board(master);
+    std::vector<const Parameter*> maps;
+    for (const Parameter& p : was.parameters)
+        if (p.type == ParameterType::Map && p.ofSet == set) maps.push_back(&p);
+    for (InstancePtr& slot : project.instances) {
+        if (!slot->own.contains(set) || before->masterOf(slot->id) != &was) continue;
+        const Resolved shown = resolve(*before, slot->id);
+        auto copy = std::make_shared<Instance>(*slot);
+        for (const Parameter* p : maps) copy->own.emplace(p->id, shown.values.at(p->id).value);
+        slot = std::move(copy);
+    }
+    const Resolved shown = resolve(*before, master);
+    changeBoards(project, [&](Master& m) {
+        if (m.id != master) return false;
+        for (Parameter& p : m.parameters)
+            if (p.type == ParameterType::Map && p.ofSet == set) {
+                p.standard = shown.values.at(p.id).value;
+                p.ofSet.clear(), p.setRole.clear();
+            }
+        return true;
+    });
+}
+
+} // namespace
+
+Result<Project> removeParameter(const Project& given, const Id& master, const Id& id) {
     std::vector<Id> mapCards;
+    Project project = given;
+    if (const Master* m = given.board(master); m && m->parameter(id) && m->parameter(id)->type == ParameterType::MapSet)
+        keepMapsOfSet(project, master, id);
     Result<Project> next = withMaster(project, master, [&](Master& m) -> Outcome {
         const Parameter* p = m.parameter(id);
         if (!p) return refuse("edit.no-parameter", "The parameter is not in the master any more.");

@@ -32,7 +32,8 @@ Result<Project> keepPreset(const Project& project, const Id& worn, const std::st
     if (!all.master || project.assembly(all.master->id)) return refuse("edit.no-instance", "The instance is not in the project.");
     return withMaster(project, all.master->id, [&](Master& m) -> Outcome {
         Preset preset{name, {}};
-        for (const auto& [id, entry] : all.values) preset.values[id] = entry.value;
+        for (const auto& [id, entry] : all.values)
+            if (entry.bySet.empty()) preset.values[id] = entry.value; // what a set gives goes with its set
         const auto same = std::find_if(m.presets.begin(), m.presets.end(), [&](const Preset& p) { return p.name == name; });
         if (same == m.presets.end()) m.presets.push_back(std::move(preset));
         else *same = std::move(preset);
@@ -54,6 +55,11 @@ Result<Project> usePreset(const Project& project, const Id& worn, const std::str
         next = setOwn(*next, worn, id, value);
         if (!next) return next;
     }
+    // Maps that the preset's set gives.
+    if (const Instance* instance = project.instance(worn))
+        for (const Parameter& p : master->parameters)
+            if (next && instance->own.contains(p.id) && preset->values.contains(p.ofSet) && !preset->values.contains(p.id))
+                next = clearOwn(*next, worn, p.id);
     return next;
 }
 

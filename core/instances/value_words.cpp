@@ -68,6 +68,7 @@ std::string takes(const Parameter& p) {
     case ParameterType::Curve: return "such as curve smooth: 0 0, 0.4 0.25, 1 1";
     case ParameterType::Gradient: return "such as gradient straight: 0 #102030, 1 #dca54a";
     case ParameterType::Finish: return "the name of a master or instance, or none";
+    case ParameterType::MapSet: return "the name of a map set of the project, or none";
     default: break;
     }
     return p.width() == 1 ? "a number" : fmt::format("{} numbers with blanks between them", p.width());
@@ -84,6 +85,7 @@ std::string wordsOf(const Project& project, const Parameter& p, const ParameterV
         const std::string name = project.nameOf(value.map);
         return value.map.empty() ? std::string(kNone) : !name.empty() && project.findByName(name) == value.map ? name : value.map;
     }
+    if (p.type == ParameterType::MapSet) return value.map.empty() ? std::string(kNone) : value.map;
     if (!p.width()) return value.map;
     if (p.isNamed()) return optionOf(p, value.value);
     if (p.type == ParameterType::Color) {
@@ -111,6 +113,11 @@ Result<ParameterValue> valueFrom(const Project& project, const Parameter& p, std
         if (!drawn) return drawn.error();
         if ((drawn->kind == Drawn::Kind::Curve) != (p.type == ParameterType::Curve)) return wrong;
         return ParameterValue{{}, textOf(*drawn)};
+    }
+    if (p.type == ParameterType::MapSet) {
+        const std::vector<std::string> sets = project.mapSets();
+        if (std::find(sets.begin(), sets.end(), words) != sets.end()) return ParameterValue{{}, std::string(words)};
+        return words == kNone ? Result<ParameterValue>(ParameterValue{}) : Result<ParameterValue>(wrong);
     }
     if (p.type == ParameterType::Finish) {
         if (words == kNone) return ParameterValue{};

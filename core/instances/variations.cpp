@@ -127,10 +127,13 @@ Result<Project> withVariations(const Project& project, const Variations& v, std:
         }
     }
     Project next = project;
-    for (auto& instance : instances) {
-        if (made) made->push_back(instance->id);
-        next.instances.push_back(std::move(instance));
+    for (size_t k = 0; k < instances.size(); ++k) {
+        if (v.without.contains(int(k))) continue;
+        if (made) made->push_back(instances[k]->id);
+        next.instances.push_back(std::move(instances[k]));
     }
+    if (next.instances.size() == project.instances.size())
+        return edit::refuse("vary.none-kept", "None of them is kept. Keep one at least.");
     return next;
 }
 

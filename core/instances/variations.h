@@ -4,6 +4,7 @@
 #include "core/base/result.h"
 #include "core/document/project.h"
 
+#include <set>
 #include <string_view>
 
 namespace hue {
@@ -22,6 +23,7 @@ struct Variations {
     bool gradual = false;       ///< from low to high in even steps, all parameters together; else each by chance
     uint32_t seed = 1;          ///< of the chance: the same gives the same
     std::vector<Varied> varied; ///< at least one
+    std::set<int> without = {}; ///< places in the row, from 0, of those that are not made; the others are as they would be beside them
 };
 inline constexpr int kMostVariations = 1000;
 

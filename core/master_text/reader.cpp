@@ -134,6 +134,11 @@ class Reader {
             if (!s.map->empty() && p.standard.map.empty()) *problem = fmt::format("there is no master or instance {}", *s.map);
             return p;
         }
+        if (s.type == ParameterType::MapSet) {
+            const std::vector<std::string> sets = project.mapSets();
+            if (!s.map->empty() && std::find(sets.begin(), sets.end(), *s.map) == sets.end() && p.standard.map != *s.map)
+                *problem = fmt::format("there is no map set {}", *s.map);
+        }
         if (!p.width()) {
             if (p.standard.map != *s.map) p.standard.map = *s.map;
             return p;

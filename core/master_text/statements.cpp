@@ -292,9 +292,11 @@ class Parser {
             }
         } else if (!kind.width) {
             if (ended() || token().kind != Token::Kind::String)
-                return fail(token().at,
-                            fmt::format("{} between quotes is missing; {} there",
-                                        kind.type == ParameterType::Finish ? "the name of a master or instance" : "points", stands()));
+                return fail(token().at, fmt::format("{} between quotes is missing; {} there",
+                                                    kind.type == ParameterType::Finish   ? "the name of a master or instance"
+                                                    : kind.type == ParameterType::MapSet ? "the name of a map set"
+                                                                                         : "points",
+                                                    stands()));
             s.map = token().text;
             ++m_next;
         } else if (kind.type == ParameterType::OnOff) {

@@ -133,6 +133,9 @@ std::optional<Proposal> parameterProposal(const Master& master, std::string_view
     } else if (lowerCase(rest) == "finish") {
         p.type = ParameterType::Finish;
         understood = "finish, of nothing at first: instances say whose";
+    } else if (lowerCase(rest) == "map set") {
+        p.type = ParameterType::MapSet;
+        understood = "map set, none at first: maps are taken of it on the sheet";
     } else if (named(rest, p)) {
         understood = fmt::format("{}{}, default {}", p.build ? "build choice, " : "",
                                  p.type == ParameterType::OnOff ? "on or off" : fmt::format("one of {}", p.options.size()),

@@ -92,6 +92,7 @@ class Differences {
         }
         if (old.title != now.title)
             out.push_back(fmt::format("called {}, was {}", cardTitle(m_after, m_is, now), cardTitle(m_before, m_was, old)));
+        if (old.locked != now.locked) out.emplace_back(now.locked ? "locked" : "no longer locked");
         if (old.muted != now.muted) out.emplace_back(now.muted ? "muted" : "no longer muted");
         std::set<std::string> keys;
         for (const Node* n : {&old, &now}) {

@@ -125,6 +125,7 @@ template <class F> void describe(F& f, Node& n) {
     static constexpr float origin[] = {0, 0};
     f.numbers("at", at, origin, -kAny, kAny, "of its top left corner on the board", Written::Always);
     f.truth("muted", n.muted, false, "passes its first fitting input through");
+    f.truth("locked", n.locked, false, "no saving that is found by itself changes it");
     f.values("values", n.constants, "of unwired ports");
     f.textsByName("settings", n.settings, "choices that are compiled in");
     f.objectsByName("wires", n.wires, "a wire", "by input port");
@@ -164,7 +165,7 @@ template <class F> void describe(F& f, Parameter& p) {
         },
         [&]() -> Json { return !p.width() ? Json(p.standard.map) : FieldWriter::of(p.standard.value); },
         R"({"oneOf": [{"type": "number"}, {"type": "array", "items": {"type": "number"}, "minItems": 1, "maxItems": 4}, {"type": "string"}]})",
-        "a number, a list, the id of a map, master or instance, or a curve or gradient in words");
+        "a number, a list, the id of a map, master or instance, the name of a map set, or a curve or gradient in words");
     if (F::kReads || p.width()) {
         float* const soft[] = {&p.softMin, &p.softMax};
         float* const hard[] = {&p.hardMin, &p.hardMax};
@@ -196,6 +197,8 @@ template <class F> void describe(F& f, Parameter& p) {
     f.number("strongest", p.strongest, 1, 1, Parameter::kStrongest, "of a color: the largest component it is meant to have");
     f.integer("mostPixels", p.mostPixels, 0, 0, kLargestSide, "of a map: the longest side it is meant to have; 0: any");
     f.integer("leastChannels", p.leastChannels, 0, 0, 4, "of a map: the channels it is to have at least; 0: any");
+    f.text("ofSet", p.ofSet, "of a map: id of the map set parameter whose set gives it");
+    f.text("setRole", p.setRole, "of such a map: the role that it takes of the set");
     f.rest(p.extra);
 }
 

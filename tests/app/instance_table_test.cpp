@@ -10,6 +10,7 @@
 #include <QGuiApplication>
 #include <QLabel>
 #include <QLineEdit>
+#include <QListWidget>
 #include <QMenu>
 #include <QPushButton>
 #include <QSpinBox>
@@ -194,6 +195,48 @@ TEST_F(InstanceTableTest, VariationsAreMadeWithinRangesAsOneStep) {
     EXPECT_EQ(session().target(), project().instances[3]->id) << "the first is chosen";
     session().undoStack()->undo();
     EXPECT_EQ(project().instances.size(), 3u);
+}
+
+TEST_F(InstanceTableTest, VariationsAreSeenFirstAndTheGoodOnesMade) {
+    // Wear is to be seen: as how metallic it is.
+    session().apply("metallic", [&](const Project& p) {
+        const Node card = parameterCard(*p.master(master)->parameter(wear));
+        const Result<Project> with = edit::addNode(p, master, card);
+        return with ? edit::connectChannel(*with, master, {card.id, "out", {}}, "metallic") : with;
+    });
+    click(cell("line", 0));
+    QTimer::singleShot(0, [&] {
+        auto* dialog = qobject_cast<VariationsDialog*>(QApplication::activeModalWidget());
+        ASSERT_TRUE(dialog);
+        QListWidget& pictures = *dialog->pictures();
+        dialog->findChild<QCheckBox*>("varyGradual")->setChecked(true);
+        dialog->findChild<QLineEdit*>("low_wear")->setText("0");
+        dialog->findChild<QLineEdit*>("high_wear")->setText("0.8");
+        dialog->findChild<QCheckBox*>("varies_wear")->setChecked(true);
+        dialog->findChild<QSpinBox*>("varyCount")->setValue(5);
+        ASSERT_EQ(pictures.count(), 5);
+        const auto drawn = [&](int k) { return !pictures.item(k)->icon().isNull() && !pictures.item(k)->icon().pixmap(96).isNull(); };
+        EXPECT_TRUE(waitFor([&] { return drawn(4) && pictures.item(4)->text().contains("5"); }, 30000)) << "without anybody asking";
+        EXPECT_NE(pictures.item(0)->icon().pixmap(96).toImage(), pictures.item(4)->icon().pixmap(96).toImage()) << "they differ";
+        // The first and the third are not wanted; by the keyboard.
+        pictures.setFocus();
+        for (const int k : {0, 2}) {
+            pictures.setCurrentRow(k);
+            key(&pictures, Qt::Key_Space);
+        }
+        EXPECT_EQ(dialog->findChild<QLabel*>("varySaid")->text(), "3 instances");
+        dialog->accept();
+    });
+    QMenu* more = window->findChild<QPushButton*>("instanceMore")->menu();
+    Q_EMIT more->aboutToShow();
+    for (QAction* action : more->actions())
+        if (action->text().startsWith("Variations")) {
+            action->trigger();
+            break;
+        }
+    ASSERT_EQ(project().instances.size(), 6u);
+    const float wanted[] = {0.2f, 0.6f, 0.8f};
+    for (size_t k = 0; k < 3; ++k) EXPECT_FLOAT_EQ(project().instances[3 + k]->own.at(wear).value[0], wanted[k]);
 }
 
 TEST_F(InstanceTableTest, ACellTakesArithmeticThatIsTypedOverIt) {

@@ -9,10 +9,10 @@
 #include "core/check/check.h"
 #include "core/compare/format_report.h"
 #include "core/compress/block_file.h"
-#include "core/document/drawn.h"
 #include "core/decals/decal_box.h"
 #include "core/decals/decal_problems.h"
 #include "core/dispatch/dispatch.h"
+#include "core/document/drawn.h"
 #include "core/edits/edits.h"
 #include "core/image_files/image_file.h"
 #include "core/instances/instance_csv.h"
@@ -38,11 +38,12 @@
 #include "core/paint/paint_problems.h"
 #include "core/paint/wire_values.h"
 #include "core/picture/contact_sheet.h"
+#include "core/picture/picture_cost.h"
 #include "core/picture/picture_settings.h"
 #include "core/project/assembly_file.h"
-#include "core/project/map_index.h"
 #include "core/project/assets.h"
 #include "core/project/cards_text.h"
+#include "core/project/map_index.h"
 #include "core/project/store.h"
 #include "core/surface/channels.h"
 #include "core/surface/light_files.h"
@@ -150,6 +151,18 @@ Result<Project> withChoice(std::vector<std::string> options) {
 }
 
 /// A master with one parameter of a kind: q, "Wear".
+/// A map of the set Cobbles, a map parameter and one for a set.
+Project withSet() {
+    MapFile map;
+    map.id = "stone", map.name = "Stone", map.path = "stone.png", map.set = "Cobbles", map.role = "base color";
+    Project p = *edit::addMap(bareProject(), map);
+    Parameter color, set;
+    color.id = "map", color.name = "Color", color.type = ParameterType::Map;
+    set.id = "set", set.name = "Stones", set.type = ParameterType::MapSet;
+    p = *edit::addParameter(p, "m", color);
+    return *edit::addParameter(p, "m", set);
+}
+
 Project withKind(ParameterType type) {
     Parameter q;
     q.id = "q", q.name = "Wear", q.codeName = "wear", q.type = type;
@@ -542,22 +555,50 @@ class Messages : public InFolder {
              {"Livery", "Wetness", "choice"}},
             {"vary.no-set", "a row for each map set where there is none", [&] { return of(withMapSets(bareProject(), "m")); }, {"M"}},
             {"target.unknown", "a target that does not come along", [&] { return of(findTarget("toaster")); }, {"toaster", "handheld"}},
-            {"target.unreadable", "a target that is something else", [&] { return of(parseTarget("{}", "mine.json")); }, {"mine.json", "kind"}},
-            {"history.unreadable", "records that are a shopping list",
-             [&] { return of(readHistory(write("depot.budget.jsonl", "milk\n"))); }, {"line 1"}},
-            {"measure.no-driver", "measuring without the driver's package",
-             [&] { return measuredWith({}, "/nowhere/radeon_icd.json"); }, {"mesa-vulkan-drivers", "counted"}},
-            {"measure.no-program", "measuring without the program that asks", [&] { return of(compiledFor(families()[0], std::vector<StagePair>(1), {"/nowhere/measure", {}, 1})[0]); }, {"/nowhere/measure"}},
+            {"target.unreadable",
+             "a target that is something else",
+             [&] { return of(parseTarget("{}", "mine.json")); },
+             {"mine.json", "kind"}},
+            {"history.unreadable",
+             "records that are a shopping list",
+             [&] { return of(readHistory(write("depot.budget.jsonl", "milk\n"))); },
+             {"line 1"}},
+            {"measure.no-driver",
+             "measuring without the driver's package",
+             [&] { return measuredWith({}, "/nowhere/radeon_icd.json"); },
+             {"mesa-vulkan-drivers", "counted"}},
+            {"measure.no-program",
+             "measuring without the program that asks",
+             [&] {
+                 return of(compiledFor(families()[0], std::vector<StagePair>(1), {"/nowhere/measure", {}, 1})[0]);
+             },
+             {"/nowhere/measure"}},
             {"measure.family", "a family that there is not", [&] { return of(findFamily("toaster")); }, {"toaster", "navi21"}},
-            {"measure.died", "a compiler that crashes over a stage", [&] { return measuredWith("dd bs=24 count=1 iflag=fullblock of=/dev/null 2>/dev/null\nkill -9 $$\n"); }, {"navi21", "counted"}},
+            {"measure.died",
+             "a compiler that crashes over a stage",
+             [&] { return measuredWith("dd bs=24 count=1 iflag=fullblock of=/dev/null 2>/dev/null\nkill -9 $$\n"); },
+             {"navi21", "counted"}},
             {"measure.slow", "a compiler that hangs", [&] { return measuredWith("sleep 60\n"); }, {"navi21", "0.3"}},
-            {"measure.refused", "a compiler that refuses a stage", [&] { return measuredWith("echo '{\"error\": \"no such thing\"}'\nsleep 1\n"); }, {"no such thing"}},
+            {"measure.refused",
+             "a compiler that refuses a stage",
+             [&] { return measuredWith("echo '{\"error\": \"no such thing\"}'\nsleep 1\n"); },
+             {"no such thing"}},
             {"measure.unreadable", "a cache of something else", [&] { return of(readingFrom("milk, eggs")); }},
             {"drawn.words", "a curve of words", [&] { return of(drawnFrom("curve smooth: up and down")); }, {"up and down", "0 to 1"}},
-            {"drawn.kind", "a gradient for a curve",
-             [&] { return of(edit::setOwn(withKind(ParameterType::Curve), "m", "q", {{}, "gradient straight: 0 #000000"})); }, {"Wear", "curve"}},
-            {"finish.leads-back", "a finish of its own board", [&] { return of(edit::setOwn(withKind(ParameterType::Finish), "m", "q", {{}, "m"})); }, {"M"}},
-            {"finish.kind", "a finish that becomes a map",
+            {"drawn.kind",
+             "a gradient for a curve",
+             [&] {
+                 return of(edit::setOwn(withKind(ParameterType::Curve), "m", "q", {{}, "gradient straight: 0 #000000"}));
+             },
+             {"Wear", "curve"}},
+            {"finish.leads-back",
+             "a finish of its own board",
+             [&] {
+                 return of(edit::setOwn(withKind(ParameterType::Finish), "m", "q", {{}, "m"}));
+             },
+             {"M"}},
+            {"finish.kind",
+             "a finish that becomes a map",
              [&] {
                  const Project p = withKind(ParameterType::Finish);
                  Parameter q = masterOf(p).parameters[0];
@@ -565,7 +606,8 @@ class Messages : public InFolder {
                  return of(edit::changeParameter(p, "m", q));
              },
              {"Wear"}},
-            {"finish.of-assembly", "a finish as an input of an assembly",
+            {"finish.of-assembly",
+             "a finish as an input of an assembly",
              [&] {
                  Project p = bareProject();
                  Assembly a;
@@ -576,9 +618,14 @@ class Messages : public InFolder {
                  return of(edit::addParameter(p, "a", q));
              },
              {"Part"}},
-            {"split.one-number", "a number that is taken apart", [&] { return of(edit::splitParameter(withKind(ParameterType::Number), "m", "q")); }, {"Wear"}},
-            {"split.assembly", "an input of an assembly that is taken apart", [&] { return of(edit::splitParameter(bareProject(), "a", "q")); }},
-            {"merge.kinds", "a number and a color made one",
+            {"split.one-number",
+             "a number that is taken apart",
+             [&] { return of(edit::splitParameter(withKind(ParameterType::Number), "m", "q")); },
+             {"Wear"}},
+            {"split.assembly", "an input of an assembly that is taken apart",
+             [&] { return of(edit::splitParameter(bareProject(), "a", "q")); }},
+            {"merge.kinds",
+             "a number and a color made one",
              [&] {
                  Project p = withKind(ParameterType::Number);
                  Parameter q;
@@ -587,7 +634,8 @@ class Messages : public InFolder {
                  return of(edit::mergeParameters(p, "m", "q", "r"));
              },
              {"Wear", "Rust"}},
-            {"map.not-as-meant", "a map with too few channels for its parameter",
+            {"map.not-as-meant",
+             "a map with too few channels for its parameter",
              [&] {
                  Project p = withKind(ParameterType::Map);
                  Parameter q = masterOf(p).parameters[0];
@@ -666,6 +714,58 @@ class Messages : public InFolder {
                  return of(withVariations(bareProject(), {"m", {}, 5000, false, 1, {}}));
              },
              {"5000", "1000"}},
+            {"vary.none-kept",
+             "variations of which none is kept",
+             [&] {
+                 Project p = bareProject();
+                 Parameter size;
+                 size.id = "size", size.name = "Size";
+                 p = *edit::addParameter(p, "m", size);
+                 return of(withVariations(p, {"m", {}, 1, false, 1, {{"size", Value::number(0), Value::number(1)}}, {0}}));
+             },
+             {"None of them", "Keep one"}},
+            {"set.gone",
+             "a map set that is not there",
+             [&] {
+                 return of(edit::setOwn(withSet(), "m", "set", {{}, "Gravel"}));
+             },
+             {"Gravel"}},
+            {"set.in-use",
+             "dissolving a map set that is in use",
+             [&] {
+                 const Project p = *edit::setOwn(withSet(), "m", "set", {{}, "Cobbles"});
+                 return of(edit::makeSet(p, "", {{"stone", ""}}));
+             },
+             {"M", "Cobbles", "another set"}},
+            {"set.gives",
+             "a default map beside its set",
+             [&] {
+                 Project p = *edit::setOwn(withSet(), "m", "set", {{}, "Cobbles"});
+                 p = *edit::takeOfSet(p, "m", {"map"}, "set");
+                 return of(edit::setOwn(p, "m", "map", {{}, "stone"}));
+             },
+             {"Color", "Cobbles", "Stones"}},
+            {"set.kind",
+             "a map of what is no set",
+             [&] { return of(edit::takeOfSet(withSet(), "m", {"map"}, "map")); },
+             {"Color", "no map set"}},
+            {"set.own-kind",
+             "a map set that becomes a map",
+             [&] {
+                 Parameter p = *masterOf(withSet()).parameter("set");
+                 p.type = ParameterType::Map;
+                 return of(edit::changeParameter(withSet(), "m", p));
+             },
+             {"Stones", "another parameter"}},
+            {"set.of-assembly",
+             "a map set as an input of an assembly",
+             [&] {
+                 Parameter p;
+                 p.name = "Stones", p.type = ParameterType::MapSet;
+                 return of(edit::addParameter(towerOf(1, 1), "a1", p));
+             },
+             {"a1", "master"}},
+            {"picture.size", "a size of a picture that is none", [&] { return of(pictureSize("large")); }, {"large", "1920x1080"}},
             {"vary.nothing",
              "variations in which nothing varies",
              [&] {

@@ -102,9 +102,10 @@ TEST(ParameterKinds, SayTheSameEverywhere) {
         EXPECT_EQ(p.width(), k.width);
         // A constant of that width becomes that kind again.
         if (k.width && !p.isNamed() && k.type != ParameterType::Integer) { EXPECT_EQ(parameterTypeFor(k.width, k.meaning == Meaning::Color), k.type) << k.key; }
-        // What the shader would declare has as many components; a finish is compiled in.
+        // What the shader would declare has as many components; a finish is compiled in, and of a set it knows the maps.
         const std::string glsl(k.glsl);
-        EXPECT_EQ(k.type == ParameterType::Finish ? "" : k.width == 0 ? "sampler2D" : k.width == 1 ? "float" : "vec" + std::to_string(k.width), glsl);
+        const bool named = k.type == ParameterType::Finish || k.type == ParameterType::MapSet;
+        EXPECT_EQ(named ? "" : k.width == 0 ? "sampler2D" : k.width == 1 ? "float" : "vec" + std::to_string(k.width), glsl);
     }
 }
 

@@ -131,5 +131,20 @@ TEST_F(VaryCommand, MakesInstancesAndPrintsTheirNames) {
     EXPECT_EQ(loadProject(file)->project.instances.size(), 3u);
 }
 
+TEST(Variations, ThoseThatAreLeftOutChangeNothingForTheOthers) {
+    Variations v = of(8, false);
+    std::vector<Id> all, kept;
+    const Project whole = *withVariations(depot(), v, &all);
+    v.without = {0, 3, 7};
+    const Project some = *withVariations(depot(), v, &kept);
+    ASSERT_EQ(kept.size(), 5u);
+    const int places[] = {1, 2, 4, 5, 6};
+    for (size_t k = 0; k < 5; ++k) {
+        const Instance &here = *some.instance(kept[k]), &there = *whole.instance(all[size_t(places[k])]);
+        EXPECT_EQ(here.own, there.own) << k;
+        EXPECT_EQ(here.name, there.name) << k;
+    }
+}
+
 } // namespace
 } // namespace hue

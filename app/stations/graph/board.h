@@ -90,6 +90,8 @@ class Board : public QWidget {
     /// Lines of text become cards.
     void pasteLines(const std::string& lines);
     void muteSelection();
+    /// Savings that are found leave locked cards alone.
+    void lockSelection();
     void renameSelection();
     void exposeSelection();
     void exposeChannel(const std::string& key);

@@ -64,6 +64,7 @@ QString nameOf(const Board& board, const Item& item) {
         QStringList parts{titleOf(board, item.card)};
         if (parts[0] != text(def->name)) parts << text(def->name);
         if (node->muted) parts << QObject::tr("muted");
+        if (node->locked) parts << QObject::tr("locked");
         const BoardFactsPtr facts = board.facts();
         if (const auto broken = facts->broken.find(item.card); broken != facts->broken.end()) parts << text(broken->second);
         else if (const auto cost = facts->cards.find(item.card); cost != facts->cards.end())

@@ -69,6 +69,13 @@ void Board::placeProposal(const Proposal& proposal) {
         if (m_selectedOutput) connectChannelWire(*m_selectedOutput, proposal.channel);
         return;
     }
+    // A map set has no card: its maps have.
+    if (proposal.kind == Proposal::Kind::Parameter && proposal.parameter.type == ParameterType::MapSet) {
+        setFocus();
+        m_session.apply(tr("add %1").arg(QString::fromStdString(proposal.title)),
+                        [&](const Project& p) { return edit::addParameter(p, master, proposal.parameter); });
+        return;
+    }
     if (!m_replaced.empty()) return takePlace(proposal);
     Node node = proposal.node;
     const QPointF at = toBoard(m_addLine->anchor());
@@ -375,6 +382,14 @@ void Board::muteSelection() {
     m_session.apply(mute ? tr("mute") : tr("unmute"), [&](const Project& p) { return edit::muteNodes(p, master->id, ids, mute); });
 }
 
+void Board::lockSelection() {
+    const Master* master = m_session.master();
+    const std::vector<Id> ids = chosenCards();
+    if (!master || ids.empty()) return;
+    const bool lock = std::any_of(ids.begin(), ids.end(), [&](const Id& id) { return !master->graph.find(id)->locked; });
+    m_session.apply(lock ? tr("lock") : tr("unlock"), [&](const Project& p) { return edit::lockNodes(p, master->id, ids, lock); });
+}
+
 void Board::exposeSelection() {
     const Master* master = m_session.master();
     if (!master || m_selection.empty()) return m_session.say(tr("Select the cards whose values should become parameters."));
@@ -489,9 +504,21 @@ void Board::dropEvent(QDropEvent* e) {
         const Parameter* p =
             m_session.master() ? m_session.master()->parameter(e->mimeData()->data(kParameterMime).toStdString()) : nullptr;
         if (!p) return;
-        const Node node = parameterCard(*p, {float(at.x()), float(at.y())});
-        m_session.apply(tr("place parameter"), [&](const Project& q) { return edit::addNode(q, master, node); });
-        select({node.id});
+        // A map set has no card: those of its maps are placed.
+        std::vector<Node> nodes;
+        for (const Parameter& q : m_session.master()->parameters)
+            if (p->type == ParameterType::MapSet ? q.type == ParameterType::Map && q.ofSet == p->id : q.id == p->id)
+                nodes.push_back(parameterCard(q, {float(at.x()), float(at.y()) + 72 * float(nodes.size())}));
+        if (nodes.empty()) return m_session.say(tr("No map is taken of this set yet, so there is no card to place."));
+        m_session.apply(tr("place parameter"), [&](const Project& q) {
+            Result<Project> next = q;
+            for (const Node& node : nodes)
+                if (next) next = edit::addNode(*next, master, node);
+            return next;
+        });
+        std::set<Id> placed;
+        for (const Node& node : nodes) placed.insert(node.id);
+        select(placed);
         return;
     }
     QStringList files;

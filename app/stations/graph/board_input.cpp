@@ -309,7 +309,7 @@ void Board::contextMenuEvent(QContextMenuEvent* e) {
         if (!m_selection.contains(hit.card)) select({hit.card});
         if (m_layout.cards.at(hit.card).isAssembly)
             for (const char* id : {"assembly.enter", "assembly.unfold"}) menu->addAction(m_commands.action(id));
-        for (const char* id : {"board.rename", "board.mute", "board.expose", "board.make-map", "board.duplicate", "board.replace",
+        for (const char* id : {"board.rename", "board.mute", "board.lock", "board.expose", "board.make-map", "board.duplicate", "board.replace",
                                "board.swap", "board.lead-wires", "board.bay", "assembly.fold", "board.tidy"})
             menu->addAction(m_commands.action(id));
         menu->addAction(tr("Delete"), QKeySequence(Qt::Key_Delete), this, &Board::removeSelection);

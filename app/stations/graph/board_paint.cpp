@@ -349,6 +349,7 @@ void Board::paintFoot(QPainter& p, const Id& id, const CardLayout& card) {
                : card.isParameter || port->second.rate <= Rate::Vertex ? text(nameOf(port->second.rate))
                                                                        : tr("free");
     }
+    if (node->locked) foot += (foot.isEmpty() ? "" : " \u00B7 ") + tr("locked");
     p.setFont(codeFont(10));
     p.setPen(broken != facts->broken.end() ? t.broken : t.ink2);
     p.drawText(card.foot.adjusted(10, 0, -8, 0), Qt::AlignLeft | Qt::AlignVCenter, foot);

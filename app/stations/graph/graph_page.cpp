@@ -162,6 +162,8 @@ void GraphPage::addCommands() {
     onBoard(
         "board.mute", tr("Mute"), {Qt::Key_F10}, [this] { m_board->muteSelection(); }, true);
     onBoard(
+        "board.lock", tr("Lock against savings"), {QKeySequence("Ctrl+Shift+K")}, [this] { m_board->lockSelection(); }, true);
+    onBoard(
         "board.expose", tr("Expose as parameter"), {QKeySequence("Ctrl+E")},
         [this] {
             // In a row of the rail the channel is meant.

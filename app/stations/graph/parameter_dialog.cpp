@@ -25,7 +25,8 @@ QString text(const std::string& s) { return QString::fromStdString(s); }
 std::vector<ParameterType> kindsFor(const Parameter& p) {
     std::vector<ParameterType> out;
     for (const ParameterKind& k : parameterKinds())
-        if (k.width == kindOf(p.type).width && (k.type == ParameterType::Finish) == (p.type == ParameterType::Finish))
+        if (k.width == kindOf(p.type).width && (k.type == ParameterType::Finish) == (p.type == ParameterType::Finish) &&
+            (k.type == ParameterType::MapSet) == (p.type == ParameterType::MapSet))
             out.push_back(k.type);
     return out;
 }

@@ -9,6 +9,7 @@
 #include "app/session/finish_menu.h"
 #include "app/stations/graph/limits_dialog.h"
 #include "app/stations/graph/parameter_dialog.h"
+#include "core/document/names.h"
 #include "core/document/parameter_kinds.h"
 #include "core/edits/edits.h"
 #include "core/instances/value_words.h"
@@ -68,6 +69,7 @@ ParameterRow::ParameterRow(Session& session, const Parameter& parameter, QWidget
     connect(m_map, &QPushButton::clicked, this, [this] {
         const Parameter* p = m_session.master() ? m_session.master()->parameter(m_id) : nullptr;
         if (p && p->type == ParameterType::Finish) chooseFinish();
+        else if (p && p->type == ParameterType::MapSet) chooseSet();
         else chooseMap();
     });
     refresh(false);
@@ -116,7 +118,8 @@ void ParameterRow::refresh(bool idle, const QStringList& warnings) {
     auto it = resolved.values.find(m_id);
     if (it == resolved.values.end()) return;
     const bool isMaster = m_session.tuned() == master->id;
-    m_own = isMaster || it->second.origin == m_session.tuned();
+    const Parameter* set = master->parameter(it->second.bySet);
+    m_own = isMaster || (it->second.origin == m_session.tuned() && !set);
     m_name = text(p->name);
     const bool drawn = p->type == ParameterType::Curve || p->type == ParameterType::Gradient, color = p->type == ParameterType::Color;
     const bool map = !p->width() && !drawn;
@@ -165,6 +168,9 @@ void ParameterRow::refresh(bool idle, const QStringList& warnings) {
         const std::string& worn = it->second.value.map;
         m_map->setText(worn.empty() ? tr("of nothing") : text(m_session.project().nameOf(worn)));
         m_map->setAccessibleName(m_name);
+    } else if (p->type == ParameterType::MapSet) {
+        m_map->setText(it->second.value.map.empty() ? tr("no set") : text(it->second.value.map));
+        m_map->setAccessibleName(m_name);
     } else if (map) {
         const MapFile* file = m_session.project().map(it->second.value.map);
         m_map->setText(file ? text(file->name) : tr("no map (neutral)"));
@@ -177,6 +183,15 @@ void ParameterRow::refresh(bool idle, const QStringList& warnings) {
     if (drawn)
         tip += points ? tr("\nA read of it is one fetch from %1 texels, %2 bytes.").arg(kDrawnTexels).arg(kDrawnBytes)
                       : tr("\n%1").arg(text(points.error().sentence));
+    if (p->type == ParameterType::MapSet) {
+        QStringList of;
+        for (const Parameter& q : master->parameters)
+            if (q.type == ParameterType::Map && q.ofSet == p->id) of << text(q.name);
+        tip += of.isEmpty() ? tr("\nNo map is taken of it yet: the menu of a map parameter does that.") : tr("\nGives %1.").arg(of.join(", "));
+    }
+    if (set && set != p) tip += tr("\nIts %1 is of the set %2, by %3.").arg(text(p->setRole), text(resolved.values.at(set->id).value.map), text(set->name));
+    else if (const Parameter* of = master->parameter(p->ofSet); of && p->type == ParameterType::Map)
+        tip += tr("\nTaken of the set that %1 names, where it has no own map.").arg(text(of->name));
     if (p->type == ParameterType::Map && p->mostPixels) tip += tr("\nAsks for at most %1 pixels a side.").arg(p->mostPixels);
     if (p->type == ParameterType::Map && p->leastChannels) tip += tr("\nAsks for %1 channels at least.").arg(p->leastChannels);
     if (p->isBuildChoice()) tip += tr("\nBuild choice: each combination in use is compiled on its own.");
@@ -257,6 +272,41 @@ void ParameterRow::chooseFinish() {
     menu->popup(mapToGlobal(QPoint(12, 38)));
 }
 
+void ParameterRow::chooseSet() {
+    auto* menu = new QMenu(this);
+    menu->setObjectName("setMenu");
+    menu->setAttribute(Qt::WA_DeleteOnClose);
+    const auto set = [this](const std::string& name) {
+        m_session.setTunedValue(tr("change %1").arg(m_name), m_id, {{}, name});
+        m_session.endRow();
+    };
+    for (const std::string& name : m_session.project().mapSets()) menu->addAction(text(name), this, [set, name] { set(name); });
+    if (menu->isEmpty()) menu->addAction(tr("There is no set yet: make maps one in Maps"))->setEnabled(false);
+    menu->addSeparator();
+    menu->addAction(tr("no set"), this, [set] { set({}); });
+    menu->popup(mapToGlobal(QPoint(12, 38)));
+}
+
+void ParameterRow::fillOfSet(QMenu* menu) {
+    const Master* master = m_session.project().master(m_session.masterId());
+    const Parameter* p = master ? master->parameter(m_id) : nullptr;
+    menu->setObjectName("ofSetMenu");
+    menu->setEnabled(p && p->type == ParameterType::Map);
+    if (!menu->isEnabled()) return;
+    const auto add = [&](const QString& label, const Id& set) {
+        QAction* action = menu->addAction(label, this, [this, set, id = master->id] {
+            m_session.apply(tr("take %1 of a set").arg(m_name), [&](const Project& q) { return edit::takeOfSet(q, id, {m_id}, set); });
+        });
+        action->setCheckable(true);
+        action->setChecked(p->ofSet == set);
+    };
+    for (const Parameter& q : master->parameters)
+        if (q.type == ParameterType::MapSet) add(text(q.name), q.id);
+    menu->addAction(tr("A new one"), this, [this, id = master->id] { takeOfNewSet(m_session, id, {m_id}); });
+    menu->addSeparator();
+    add(tr("no set"), {});
+}
+
 void ParameterRow::fillMerge(QMenu* menu) {
     const Master* master = m_session.project().master(m_session.masterId());
     const Parameter* p = master ? master->parameter(m_id) : nullptr;
@@ -332,12 +382,30 @@ void ParameterRow::contextMenuEvent(QContextMenuEvent* e) {
                     })
         ->setEnabled(m_session.project().master(master) && all[size_t(at)].width() > 1);
     fillMerge(menu->addMenu(tr("Merge with")));
+    fillOfSet(menu->addMenu(tr("Take of the set")));
     menu->addAction(tr("Limits of several\u2026"), this, [this] { setLimitsOfSeveral(m_session, m_id, window()); });
     menu->addSeparator();
     menu->addAction(tr("Remove parameter"), this, [this, master] {
         m_session.apply(tr("remove parameter"), [&](const Project& p) { return edit::removeParameter(p, master, m_id); });
     });
     menu->popup(e->globalPos());
+}
+
+void takeOfNewSet(Session& session, const Id& master, const std::vector<Id>& maps) {
+    Parameter set;
+    set.id = newId('p');
+    set.type = ParameterType::MapSet;
+    session.apply(QObject::tr("take maps of a set"), [&](const Project& p) -> Result<Project> {
+        const Master* m = p.master(master);
+        if (!m) return Error{"edit.no-master", "The master is not in the project any more.", {}};
+        std::vector<std::string> names;
+        for (const Parameter& q : m->parameters) names.push_back(q.name);
+        set.name = freeName(names, "Map set");
+        set.description = "Which set its maps are taken of";
+        if (const Parameter* first = maps.empty() ? nullptr : m->parameter(maps[0])) set.group = first->group;
+        const Result<Project> with = edit::addParameter(p, master, set);
+        return with ? edit::takeOfSet(*with, master, maps, set.id) : with;
+    });
 }
 
 } // namespace hue

@@ -47,6 +47,8 @@ class ParameterRow : public QWidget {
   private:
     void chooseMap();
     void chooseFinish();
+    void chooseSet();
+    void fillOfSet(QMenu* menu);
     void fillMerge(QMenu* menu);
     void setColor(Value color);
     void layOut();
@@ -65,5 +67,8 @@ class ParameterRow : public QWidget {
     QPushButton* m_map; ///< names a map or a finish
     QToolButton* m_return;
 };
+
+/// A new map set parameter that map parameters of a master are taken of.
+void takeOfNewSet(Session& session, const Id& master, const std::vector<Id>& maps);
 
 } // namespace hue

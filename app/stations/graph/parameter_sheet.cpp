@@ -333,10 +333,19 @@ void ParameterSheet::fillPresets(QMenu* menu) {
 
 void ParameterSheet::fillSets(QMenu* menu) {
     const Id worn = m_session.tuned();
+    // Of those that are taken of no set yet, one for each role.
+    std::vector<Id> free;
+    std::set<std::string> roles;
+    if (const Master* master = m_session.project().master(m_session.masterId()))
+        for (const Parameter& p : master->parameters)
+            if (p.type == ParameterType::Map && p.ofSet.empty() && roles.insert(edit::roleOf(p)).second) free.push_back(p.id);
     for (const std::string& set : m_session.project().mapSets())
         menu->addAction(text(set), this, [this, worn, set] {
             m_session.apply(tr("wear map set %1").arg(text(set)), [&](const Project& p) { return edit::wearSet(p, worn, set); });
         });
+    menu->addSeparator();
+    menu->addAction(tr("Choose the set by one parameter"), this, [this, free] { takeOfNewSet(m_session, m_session.masterId(), free); })
+        ->setEnabled(!free.empty());
 }
 
 void ParameterSheet::findWarnings() {

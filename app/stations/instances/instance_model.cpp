@@ -293,7 +293,7 @@ QVariant InstanceModel::data(const QModelIndex& index, int role) const {
             return p.map(it->second.value.map) ? text(p.map(it->second.value.map)->name) : tr("neutral");
         if (!parameter->width() || parameter->isNamed() || parameter->alpha) return text(wordsOf(p, *parameter, it->second.value));
         return valueText(it->second.value.value, color);
-    case OwnRole: return it->second.origin == id;
+    case OwnRole: return it->second.origin == id && it->second.bySet.empty();
     case ColorRole:
         if (color) return QColor(text(hexFromColor(it->second.value.value)));
         return {};
@@ -309,6 +309,9 @@ QVariant InstanceModel::data(const QModelIndex& index, int role) const {
     }
     case Qt::ToolTipRole:
         return text(parameter->name + (parameter->description.empty() ? "" : ": " + parameter->description)) +
+               (!it->second.bySet.empty() && resolved.master->parameter(it->second.bySet)
+                    ? tr("\nOf the set that %1 names").arg(text(resolved.master->parameter(it->second.bySet)->name))
+                    : QString()) +
                (it->second.origin == id ? QString() : tr("\nInherited from %1").arg(text(p.nameOf(it->second.origin)))) +
                (data(index, IdleRole).toBool() ? tr("\nIdle: nothing reads it in this build") : QString());
     case Qt::AccessibleTextRole: return text(parameter->name) + " " + data(index, Qt::DisplayRole).toString();

@@ -2,12 +2,14 @@
 
 #include "app/parts/theme.h"
 #include "core/instances/value_words.h"
+#include "preview/worn_pictures.h"
 
 #include <QCheckBox>
 #include <QDialogButtonBox>
 #include <QGridLayout>
 #include <QLabel>
 #include <QLineEdit>
+#include <QListWidget>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QSpinBox>
@@ -18,14 +20,19 @@ namespace {
 
 QString text(const std::string& s) { return QString::fromStdString(s); }
 
+constexpr int kPicture = 96;   // pixels a side
+constexpr int kMostDrawn = 64; // of a row; the others have names alone
+
 } // namespace
 
 VariationsDialog::VariationsDialog(Session& session, const Id& of, QWidget* parent) : QDialog(parent), m_session(session), m_of(of) {
     const Project& p = session.project();
     const Resolved all = resolve(p, of);
     setWindowTitle(tr("Variations of %1").arg(text(p.nameOf(of))));
-    resize(460, 480);
-    auto* column = new QVBoxLayout(this);
+    resize(820, 520);
+    auto* halves = new QHBoxLayout(this);
+    auto* column = new QVBoxLayout;
+    halves->addLayout(column, 1);
     auto* rows = new QWidget;
     auto* grid = new QGridLayout(rows);
     grid->addWidget(new QLabel(tr("Varies")), 0, 0);
@@ -110,13 +117,28 @@ VariationsDialog::VariationsDialog(Session& session, const Id& of, QWidget* pare
     connect(buttons, &QDialogButtonBox::accepted, this, &QDialog::accept);
     connect(buttons, &QDialogButtonBox::rejected, this, &QDialog::reject);
     column->addWidget(buttons);
+    m_pictures = new QListWidget;
+    m_pictures->setObjectName("varyPictures");
+    m_pictures->setAccessibleName(tr("Variations"));
+    m_pictures->setToolTip(tr("As they would look. Those without a tick are not made; Space changes it"));
+    m_pictures->setViewMode(QListView::IconMode);
+    m_pictures->setResizeMode(QListView::Adjust);
+    m_pictures->setMovement(QListView::Static);
+    m_pictures->setIconSize({kPicture, kPicture});
+    m_pictures->setMinimumWidth(360);
+    halves->addWidget(m_pictures, 1);
+    connect(m_pictures, &QListWidget::itemChanged, this, &VariationsDialog::tell);
+    m_soon.setSingleShot(true);
+    m_soon.setInterval(300);
+    connect(&m_soon, &QTimer::timeout, this, &VariationsDialog::draw);
     tell();
 }
 
 Result<Variations> VariationsDialog::variations() const {
     const Project& p = m_session.project();
     const Master& master = *p.masterOf(m_of);
-    Variations out{m_of, m_name->text().trimmed().toStdString(), m_count->value(), m_gradual->isChecked(), uint32_t(m_seed->value()), {}};
+    Variations out{m_of, m_name->text().trimmed().toStdString(), m_count->value(), m_gradual->isChecked(), uint32_t(m_seed->value()), {},
+                   {}};
     for (const Row& row : m_rows) {
         if (!row.varies->isChecked()) continue;
         const QString words = row.high ? row.low->text() + ".." + row.high->text() : row.low->text();
@@ -124,14 +146,67 @@ Result<Variations> VariationsDialog::variations() const {
         if (!varied) return varied.error();
         out.varied.push_back(*varied);
     }
+    for (int k = 0; k < m_pictures->count(); ++k)
+        if (m_pictures->item(k)->checkState() != Qt::Checked) out.without.insert(k);
     return out;
 }
 
 void VariationsDialog::tell() {
+    // As many entries as are to be made, ticked at first.
+    const QSignalBlocker quiet(m_pictures);
+    while (m_pictures->count() > m_count->value()) delete m_pictures->takeItem(m_pictures->count() - 1);
+    while (m_pictures->count() < m_count->value()) {
+        auto* item = new QListWidgetItem(QString::number(m_pictures->count() + 1), m_pictures);
+        item->setCheckState(Qt::Checked);
+    }
     const Result<Variations> wanted = variations();
     const Result<Project> made = wanted ? withVariations(m_session.project(), *wanted) : wanted.error();
     m_make->setEnabled(bool(made));
-    m_said->setText(made ? counted(m_count->value(), tr("instance"), tr("instances")) : text(made.error().sentence));
+    m_said->setText(made ? counted(m_count->value() - int(wanted->without.size()), tr("instance"), tr("instances"))
+                         : text(made.error().sentence));
+    m_soon.start();
+}
+
+void VariationsDialog::draw() {
+    Result<Variations> wanted = variations();
+    if (!wanted) return;
+    wanted->without.clear();
+    std::vector<Id> made;
+    const Result<Project> state = withVariations(m_session.project(), *wanted, &made);
+    if (!state) return;
+    struct Seen {
+        QString name;
+        QImage picture;
+        QString problem;
+    };
+    m_session.runner().start({.owner = this, .kind = "variations", .pace = Pace::Long},
+                             [this, files = m_session.files(), state = std::make_shared<const Project>(*state),
+                              made](const Work& work, const Runner::Tell& shown) -> std::function<void()> {
+                                 const auto pictures = WornPictures::start(*state, files->assets);
+                                 for (size_t k = 0; k < made.size() && k < size_t(kMostDrawn) && !work.stopped(); ++k) {
+                                     Seen look{text(state->instance(made[k])->name), {}, {}};
+                                     if (pictures) {
+                                         (*pictures)->side = kPicture;
+                                         (*pictures)->samples = 4;
+                                         const Result<RenderedPicture> p = (*pictures)->draw(made[k]);
+                                         if (p)
+                                             look.picture =
+                                                 QImage(p->rgba.data(), p->width, p->height, p->width * 4, QImage::Format_RGBA8888).copy();
+                                         else look.problem = text(p.error().sentence);
+                                     } else {
+                                         look.problem = text(pictures.error().sentence);
+                                     }
+                                     shown([this, k, look] {
+                                         QListWidgetItem* item = m_pictures->item(int(k));
+                                         if (!item) return;
+                                         const QSignalBlocker quiet(m_pictures);
+                                         item->setText(look.name);
+                                         item->setIcon(QIcon(QPixmap::fromImage(look.picture)));
+                                         item->setToolTip(look.problem);
+                                     });
+                                 }
+                                 return [] {};
+                             });
 }
 
 } // namespace hue

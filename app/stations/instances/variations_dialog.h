@@ -4,10 +4,12 @@
 #include "core/instances/variations.h"
 
 #include <QDialog>
+#include <QTimer>
 
 class QCheckBox;
 class QLabel;
 class QLineEdit;
+class QListWidget;
 class QPushButton;
 class QSpinBox;
 
@@ -22,8 +24,12 @@ class VariationsDialog : public QDialog {
     /// As the fields stand; the first that is wrong as an error.
     Result<Variations> variations() const;
 
+    QListWidget* pictures() const { return m_pictures; }
+
   private:
     void tell();
+    /// Draws those that would be made, a while after the last change.
+    void draw();
 
     Session& m_session;
     const Id m_of;
@@ -38,6 +44,8 @@ class VariationsDialog : public QDialog {
     QCheckBox* m_gradual;
     QLabel* m_said;
     QPushButton* m_make;
+    QListWidget* m_pictures; ///< each as it would look, ticked where it is made
+    QTimer m_soon;
 };
 
 } // namespace hue

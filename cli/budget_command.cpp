@@ -9,6 +9,7 @@
 #include "core/budget/target.h"
 #include "core/budget/verdict.h"
 #include "core/measure/marginal.h"
+#include "core/picture/picture_cost.h"
 #include "core/project/frame_inputs.h"
 
 #include <CLI/CLI.hpp>
@@ -21,7 +22,7 @@ namespace hue::cli {
 namespace {
 
 struct BudgetOptions {
-    std::string project, target = "console", junit, note;
+    std::string project, target = "console", junit, note, picture;
     std::vector<std::string> of, families;
     bool json = false, list = false, measure = false, cards = false, record = false;
 };
@@ -141,6 +142,33 @@ int listTargets() {
     return 0;
 }
 
+/// What the lineup's picture costs, by specimen and slot.
+Json pictureJson(const Project& p, const std::vector<ShadedSlot>& slots, const Overdrawn& most, int width, int height) {
+    Json rows = Json::array();
+    for (const ShadedSlot& s : slots)
+        rows.push_back(Json{{"specimen", s.specimen + 1},
+                            {"slot", s.slot + 1},
+                            {"of", p.nameOf(s.worn)},
+                            {"covered", s.covered},
+                            {"shaded", s.shaded},
+                            {"overdraw", s.overdraw()},
+                            {"operations", s.allOperations()},
+                            {"fetches", s.allFetches()}});
+    Json out{{"width", width}, {"height", height}, {"slots", std::move(rows)}};
+    if (most.slot) out["overdraw"] = Json{{"figure", most.against.figure}, {"limit", most.against.limit}, {"over", most.against.over()}};
+    return out;
+}
+
+void printPicture(const Project& p, const std::vector<ShadedSlot>& slots, const Overdrawn& most) {
+    for (const ShadedSlot& s : slots)
+        print(fmt::format(
+            "specimen {}, slot {}, {}: {} pixels, computed {:.2f} times each: {:.2f} million operations, {:.2f} million fetches",
+            s.specimen + 1, s.slot + 1, s.worn.empty() ? "nothing" : p.nameOf(s.worn), s.covered, s.overdraw(), s.allOperations() / 1e6,
+            s.allFetches() / 1e6));
+    if (most.slot)
+        print(fmt::format("most of {}: {}{}", most.against.words(), p.nameOf(most.slot->worn), most.against.over() ? ", over" : ""));
+}
+
 int budget(const BudgetOptions& o) {
     if (o.list) return listTargets();
     if (o.project.empty()) return fail("Name a .huestack file, or ask for --targets.");
@@ -166,6 +194,12 @@ int budget(const BudgetOptions& o) {
     if (o.measure)
         if (const std::string why = whyNotMeasured(); !why.empty()) return fail(why);
     if (on.empty()) on.assign(families().begin(), families().end());
+    std::optional<std::pair<int, int>> size;
+    if (!o.picture.empty()) {
+        const auto asked = pictureSize(o.picture);
+        if (!asked) return fail(asked.error());
+        size = *asked;
+    }
     Measurements measurements;
     const ProjectVerdict all = verdictOf(p, *target, mapBytesFor(p, (*opened)->assets), of);
     std::vector<std::pair<std::string, std::vector<std::string>>> cases;
@@ -212,13 +246,29 @@ int budget(const BudgetOptions& o) {
         if (!o.json && all.builds[k].over()) print(fmt::format("{} is over: {}", name, all.builds[k].words()));
     }
     cases.emplace_back("map memory of the project", over({all.memory}));
-    if (o.json)
-        print(Json{{"target", target->key},
-                   {"fits", all.fits()},
-                   {"worn", worn},
-                   {"builds", builds},
-                   {"projectMegabytes", Json{{"figure", all.memory.figure}, {"limit", all.memory.limit}, {"over", all.memory.over()}}}});
-    else print(fmt::format("{}{}", all.memory.words(), all.memory.over() ? ": over" : ""));
+    std::vector<ShadedSlot> shaded;
+    Overdrawn most;
+    if (size) {
+        LookCache looks;
+        auto counted = pictureCost(p, (*opened)->assets, looks, size->first, size->second);
+        if (!counted) return fail(counted.error());
+        shaded = std::move(*counted);
+        most = mostOverdrawn(shaded, *target);
+        if (most.slot) cases.emplace_back("overdraw of the lineup", over({most.against}));
+    }
+    const bool fits = all.fits() && !(most.slot && most.against.over());
+    if (o.json) {
+        Json out{{"target", target->key},
+                 {"fits", fits},
+                 {"worn", worn},
+                 {"builds", builds},
+                 {"projectMegabytes", Json{{"figure", all.memory.figure}, {"limit", all.memory.limit}, {"over", all.memory.over()}}}};
+        if (size) out["picture"] = pictureJson(p, shaded, most, size->first, size->second);
+        print(out);
+    } else {
+        printPicture(p, shaded, most);
+    }
+    if (!o.json) print(fmt::format("{}{}", all.memory.words(), all.memory.over() ? ": over" : ""));
     if (o.record) {
         const std::time_t now = std::time(nullptr);
         if (const Outcome written =
@@ -228,7 +278,7 @@ int budget(const BudgetOptions& o) {
     }
     if (!o.junit.empty())
         if (const Outcome written = writeFile(o.junit, junitOf(*target, cases)); !written) return fail(written.error());
-    return all.fits() ? 0 : 1;
+    return fits ? 0 : 1;
 }
 
 } // namespace
@@ -244,6 +294,10 @@ void addBudgetCommand(CLI::App& app, int& code) {
     c->add_option("--family", o.families, "Of cards to measure on: polaris10, vega10, navi10, navi21; may be given again. Without it all");
     c->add_flag("--cards", o.cards,
                 "Where the cost goes, by stage, bay and card; with --measure what would be saved without each, on the last family");
+    c->add_option(
+        "--picture", o.picture,
+        "1920x1080 and the like: what a picture of each specimen costs there, pixels that are computed several times included; the "
+        "target's overdraw counts as well");
     c->add_flag("--targets", o.list, "List the targets that come along, with their limits");
     c->add_flag("--json", o.json, "Print JSON");
     c->add_flag("--record", o.record, "Add what everything costs now to NAME.budget.jsonl beside the project");

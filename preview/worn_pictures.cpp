@@ -51,19 +51,29 @@ Result<std::vector<uint8_t>> WornPictures::sheet(const std::vector<Id>& worn, co
     return sheet.rgba();
 }
 
-Result<LooksApart> LooksApart::start(const Project& first, Assets& assets, const Id& worn, int side) {
+Result<LooksApart> LooksApart::start(const Project& first, Assets& assets, const std::vector<Id>& worn, int side) {
     auto pictures = WornPictures::start(first, assets);
     if (!pictures) return pictures.error();
     (*pictures)->side = side;
     (*pictures)->samples = 4;
-    auto before = (*pictures)->draw(worn);
-    if (!before) return before.error();
-    return LooksApart(std::move(*pictures), std::move(*before), worn);
+    std::vector<Look> looks;
+    for (const Id& id : worn) {
+        Result<RenderedPicture> before = (*pictures)->draw(id);
+        if (before) looks.push_back({id, std::move(*before)});
+        else if (looks.empty()) return before.error();
+    }
+    return LooksApart(std::move(*pictures), std::move(looks));
 }
 
-std::optional<Comparison> LooksApart::of(const Project& state) {
-    const Result<RenderedPicture> now = picture(state);
-    return now ? std::optional(compare(viewOf(m_first), viewOf(*now))) : std::nullopt;
+Result<LooksApart::Apart> LooksApart::of(const Project& state) {
+    Apart out;
+    for (size_t k = 0; k < m_first.size(); ++k) {
+        Result<RenderedPicture> now = m_pictures->draw(state, m_first[k].worn);
+        if (!now) return now.error();
+        const Comparison by = compare(viewOf(m_first[k].picture), viewOf(*now));
+        if (k == 0 || by.mean > out.by.mean) out = {k, by, std::move(*now)};
+    }
+    return out;
 }
 
 } // namespace hue

@@ -47,19 +47,28 @@ inline PictureView viewOf(const RenderedPicture& p) { return {p.width, p.height,
 /// card reads them: what a block format does is to be seen.
 class LooksApart {
   public:
-    /// Errors: those of WornPictures. `first` and `assets` stay as long as this.
-    static Result<LooksApart> start(const Project& first, Assets& assets, const Id& worn, int side);
-    const RenderedPicture& first() const { return m_first; }
-    Result<RenderedPicture> picture(const Project& state) { return m_pictures->draw(state, m_worn); }
-    /// CIEDE2000 and FLIP, means over the picture; nothing where it has none.
-    std::optional<Comparison> of(const Project& state);
+    /// Of all of `worn`, which is not empty. Errors: those of WornPictures, of the first; others that cannot be drawn are left out.
+    /// `first` and `assets` stay as long as this.
+    static Result<LooksApart> start(const Project& first, Assets& assets, const std::vector<Id>& worn, int side);
+    struct Look {
+        Id worn;
+        RenderedPicture picture;
+    };
+    /// Those that are drawn, as they look in the first state.
+    const std::vector<Look>& first() const { return m_first; }
+    struct Apart {
+        size_t which = 0;        ///< of first(): the one that differs most
+        Comparison by;           ///< CIEDE2000 and FLIP, means over its picture
+        RenderedPicture picture; ///< of it, in the other state
+    };
+    /// Error: why one of them has no picture in that state.
+    Result<Apart> of(const Project& state);
 
   private:
-    LooksApart(std::unique_ptr<WornPictures> pictures, RenderedPicture first, Id worn)
-        : m_pictures(std::move(pictures)), m_first(std::move(first)), m_worn(std::move(worn)) {}
+    LooksApart(std::unique_ptr<WornPictures> pictures, std::vector<Look> first)
+        : m_pictures(std::move(pictures)), m_first(std::move(first)) {}
     std::unique_ptr<WornPictures> m_pictures;
-    RenderedPicture m_first;
-    Id m_worn;
+    std::vector<Look> m_first;
 };
 
 } // namespace hue

@@ -1,7 +1,7 @@
 #include "app/session/budget_service.h"
 
+#include "core/budget/kept_versions.h"
 #include "core/budget/map_memory.h"
-#include "core/compare/compare.h"
 #include "core/measure/marginal.h"
 #include "core/project/frame_inputs.h"
 #include "preview/worn_pictures.h"
@@ -9,6 +9,7 @@
 #include <QDir>
 #include <QSettings>
 #include <QStandardPaths>
+#include <cmath>
 
 namespace hue {
 namespace {
@@ -68,7 +69,9 @@ BudgetService::BudgetService(Session& session)
             });
     }
     connect(&session, &Session::changed, this, [this](Changes what) {
-        if (what.any(kHeard)) m_stale = true, refresh(), m_soon.start();
+        // What is locked is no cost, but savings keep off it.
+        if (what.any(kHeard | Change::Board)) m_stale = true, refresh();
+        if (what.any(kHeard)) m_soon.start();
     });
     m_soon.setSingleShot(true);
     m_soon.setInterval(1200);
@@ -78,6 +81,15 @@ BudgetService::BudgetService(Session& session)
         m_stale = true;
         refresh();
     };
+    connect(&session, &Session::projectOpened, this, [this] {
+        m_versions.clear();
+        m_versionsOf = m_session.file();
+        findVersions();
+    });
+    connect(&session, &Session::fileChanged, this, [this] {
+        if (!m_session.file().isEmpty() && m_session.file() != m_versionsOf) findVersions();
+        m_versionsOf = m_session.file();
+    });
     connect(&session, &Session::masterShown, this, another);
     connect(&session, &Session::targetChanged, this, another);
 }
@@ -269,6 +281,52 @@ void BudgetService::findRests(const Family& family) {
         });
 }
 
+std::shared_ptr<BudgetService::Tried> BudgetService::tried() {
+    if (!m_tried || m_tried->files != m_session.files()) m_tried = std::make_shared<Tried>(m_session.files());
+    return m_tried;
+}
+
+namespace {
+
+/// Adds how much is seen of each, and on whom.
+void look(std::vector<SeenSuggestion>& all, const Project& p, Assets& assets, const Id& worn, const Work& work) {
+    auto looks = LooksApart::start(p, assets, lookedAt(p, worn), 128);
+    for (size_t k = 0; k < all.size() && !work.stopped(); ++k) {
+        SeenSuggestion& s = all[k];
+        const auto apart = looks ? looks->of(*s.what.after) : Result<LooksApart::Apart>(looks.error());
+        if (apart) {
+            const LooksApart::Look& first = looks->first()[apart->which];
+            s.before = imageOf(first.picture);
+            s.after = imageOf(apart->picture);
+            s.seen = double(apart->by.mean);
+            s.flip = double(apart->by.flip);
+            s.on = first.worn;
+        } else {
+            s.problem = apart.error().sentence;
+        }
+        work.progress(0.5f + 0.4f * float(k + 1) / float(all.size()));
+    }
+}
+
+/// Adds the instructions that each saves, by family; one process for each.
+void measureSavings(std::vector<SeenSuggestion>& all, const Project& p, const Id& worn, Measurements& measurements, const Work& work) {
+    if (!whyNotMeasured().empty() || work.stopped()) return;
+    const auto material = [&](const Project& state) {
+        const Resolved r = resolve(state, worn);
+        return Material{compileSurface(state, *r.master), r.surface.alphaMode};
+    };
+    std::vector<Material> materials{material(p)};
+    for (const SeenSuggestion& s : all) materials.push_back(material(*s.what.after));
+    for (const Family& family : families()) {
+        const std::vector<Result<Reading>> readings = readingsOf(measurements, materials, family, work);
+        for (size_t k = 0; k < all.size(); ++k)
+            all[k].saved.push_back(
+                readings[0] && readings[k + 1] ? readings[0]->pixel(kInstructions) - readings[k + 1]->pixel(kInstructions) : std::nan(""));
+    }
+}
+
+} // namespace
+
 void BudgetService::suggest() {
     struct Out {
         BudgetFactsPtr of;
@@ -277,30 +335,20 @@ void BudgetService::suggest() {
     begin(tr("Trying what makes it cheaper"));
     m_session.runner().run(
         {.owner = this, .kind = "suggest", .pace = Pace::Long, .progress = [this](float share) { Q_EMIT busyChanged(share); }},
-        [facts = m_facts, files = m_session.files(), target = m_target](const Work& work) {
+        [facts = m_facts, tried = tried(), measurements = m_measurements, target = m_target](const Work& work) {
             constexpr size_t kMost = 24;
             Out out{facts, {}};
             const Project& p = *facts->snapshot;
+            Assets& assets = tried->files->assets;
             const Resolved resolved = resolve(p, facts->worn);
             std::vector<Suggestion> all = suggestionsFor(
-                p, facts->worn, target, [&](const Project& state) { return mapBytesFor(state, files->assets); },
-                frameInputs(p, files->assets, resolved, 0), {work.threads, work.cancelled, [&](float share) { work.progress(share / 2); }});
+                p, facts->worn, target, [&](const Project& state) { return mapBytesFor(state, assets); },
+                frameInputs(p, assets, resolved, 0), {work.threads, work.cancelled, [&](float share) { work.progress(share / 2); }},
+                &tried->maps);
             if (all.size() > kMost) all.resize(kMost);
-            const auto assets = cardAssets(files);
-            auto looks = LooksApart::start(p, *assets, facts->worn, 128);
-            for (Suggestion& s : all) {
-                if (work.stopped()) break;
-                SeenSuggestion seen{std::move(s), {}, {}, 0, 0};
-                if (const auto after = looks ? looks->picture(*seen.what.after) : Result<RenderedPicture>(looks.error())) {
-                    const Comparison c = compare(viewOf(looks->first()), viewOf(*after));
-                    seen.before = imageOf(looks->first());
-                    seen.after = imageOf(*after);
-                    seen.seen = double(c.mean);
-                    seen.flip = double(c.flip);
-                }
-                out.list.push_back(std::move(seen));
-                work.progress(0.5f + 0.5f * float(out.list.size()) / float(all.size()));
-            }
+            for (Suggestion& s : all) out.list.push_back({std::move(s), {}, {}, 0, 0, {}, {}});
+            look(out.list, p, *cardAssets(tried->files), facts->worn, work);
+            measureSavings(out.list, p, facts->worn, *measurements, work);
             std::stable_sort(out.list.begin(), out.list.end(), [](const SeenSuggestion& a, const SeenSuggestion& b) {
                 return rankOf(a.what, a.seen) > rankOf(b.what, b.seen);
             });
@@ -315,6 +363,13 @@ void BudgetService::suggest() {
         });
 }
 
+void BudgetService::take(const Proposed& what) {
+    m_session.apply(text(what.title), [&](const Project& p) -> Result<Project> {
+        const Result<Project> next = what.change(p);
+        return next ? tried()->maps.kept(*next) : next;
+    });
+}
+
 void BudgetService::findFit() {
     struct Out {
         BudgetFactsPtr of;
@@ -324,36 +379,94 @@ void BudgetService::findFit() {
     m_stopFit = std::make_shared<std::atomic<bool>>(false);
     m_session.runner().run(
         {.owner = this, .kind = "fit", .pace = Pace::Long, .progress = [this](float share) { Q_EMIT busyChanged(share); }},
-        [facts = m_facts, files = m_session.files(), target = m_target, stop = m_stopFit](const Work& given) {
+        [facts = m_facts, tried = tried(), target = m_target, stop = m_stopFit](const Work& given) {
             Work work = given;
             work.cancelled = stop.get();
-            const auto assets = cardAssets(files);
-            auto looks = LooksApart::start(*facts->snapshot, *assets, facts->worn, 128);
-            return Out{facts,
-                       fitToTarget(
-                           *facts->snapshot, facts->worn, target, [&](const Project& state) { return mapBytesFor(state, files->assets); },
-                           [&](const Project& state, const Resolved& resolved) { return frameInputs(state, files->assets, resolved, 0); },
-                           [&](const Project& state) {
-                               const auto apart = looks ? looks->of(state) : std::nullopt;
-                               return apart ? double(apart->mean) : 100.;
-                           },
-                           {}, work)};
+            const auto shown = cardAssets(tried->files);
+            Assets& assets = tried->files->assets;
+            auto looks = LooksApart::start(*facts->snapshot, *shown, lookedAt(*facts->snapshot, facts->worn), 128);
+            return Out{facts, fitToTarget(
+                                  *facts->snapshot, facts->worn, target, [&](const Project& state) { return mapBytesFor(state, assets); },
+                                  [&](const Project& state, const Resolved& resolved) { return frameInputs(state, assets, resolved, 0); },
+                                  [&](const Project& state) -> Result<double> {
+                                      if (!looks) return looks.error();
+                                      const auto apart = looks->of(state);
+                                      return apart ? Result<double>(double(apart->by.mean)) : Result<double>(apart.error());
+                                  },
+                                  {}, work, &tried->maps)};
         },
         [this](Out out) {
             end();
             m_stopFit.reset();
             if (out.of != m_facts) return;
             m_fit = std::move(out.fit);
+            if (!m_fit->problem.empty()) m_session.say(tr("Some ways could not be drawn and were left out: %1").arg(text(m_fit->problem)));
             Q_EMIT fitChanged();
         });
 }
 
+void BudgetService::takeFit(size_t step) {
+    if (!m_fit || step >= m_fit->steps.size()) return;
+    m_session.apply(tr("fit to %1").arg(text(m_target.name)),
+                    [&, state = m_fit->steps[step].state](const Project&) { return tried()->maps.kept(*state); });
+}
+
+void BudgetService::countPicture(int width, int height) {
+    m_session.runner().run(
+        {.owner = this, .kind = "picture", .newer = Newer::Waits, .pace = Pace::Long},
+        [snapshot = m_session.snapshot(), files = m_session.files(), target = m_target, width, height](const Work& work) {
+            auto out = std::make_shared<PictureFacts>();
+            out->of = snapshot;
+            out->width = width, out->height = height;
+            LookCache looks;
+            auto slots = pictureCost(*snapshot, files->assets, looks, width, height, 0, {}, work);
+            if (slots) out->slots = std::move(*slots);
+            else out->problem = slots.error().sentence;
+            out->most = mostOverdrawn(out->slots, target);
+            return PictureFactsPtr(out);
+        },
+        [this](const PictureFactsPtr& facts) {
+            m_picture = facts;
+            Q_EMIT pictureChanged();
+        });
+}
+
+Result<Snapshot> KeptVersion::read() const {
+    if (state) return state;
+    Result<Project> read = keptVersion(project, name.toStdString());
+    return read ? Result<Snapshot>(std::make_shared<const Project>(std::move(*read))) : Result<Snapshot>(read.error());
+}
+
+void BudgetService::findVersions() {
+    const std::string file = m_session.file().toStdString();
+    // What was kept before the project had a file lies beside it from now on.
+    for (const KeptVersion& v : m_versions)
+        if (v.state && !file.empty())
+            if (const Outcome written = hue::keepVersion(*v.state, file, v.name.toStdString()); !written)
+                return m_session.say(text(written.error().sentence));
+    if (!file.empty()) {
+        m_versions.clear();
+        for (const std::string& name : keptVersions(file)) m_versions.push_back({text(name), nullptr, file});
+    }
+    Q_EMIT versionsChanged();
+}
+
 void BudgetService::keepVersion(const QString& name) {
+    if (const std::string file = m_session.file().toStdString(); !file.empty()) {
+        if (const Outcome written = hue::keepVersion(m_session.project(), file, name.toStdString()); !written)
+            return m_session.say(text(written.error().sentence));
+        return findVersions();
+    }
+    std::erase_if(m_versions, [&](const KeptVersion& v) { return v.name == name; });
     m_versions.push_back({name, m_session.snapshot()});
     Q_EMIT versionsChanged();
 }
+
 void BudgetService::dropVersion(size_t k) {
     if (k >= m_versions.size()) return;
+    if (!m_versions[k].state)
+        if (const Outcome gone = forgetVersion(m_versions[k].project, m_versions[k].name.toStdString()); !gone)
+            return m_session.say(text(gone.error().sentence));
     m_versions.erase(m_versions.begin() + long(k));
     Q_EMIT versionsChanged();
 }

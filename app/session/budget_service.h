@@ -4,6 +4,7 @@
 #include "app/session/session.h"
 #include "core/budget/ledger.h"
 #include "core/measure/measurements.h"
+#include "core/picture/picture_cost.h"
 #include "core/suggest/suggest.h"
 
 #include <QImage>
@@ -25,14 +26,20 @@ using BudgetFactsPtr = std::shared_ptr<const BudgetFacts>;
 /// A suggestion with its pictures, before and after.
 struct SeenSuggestion {
     Suggestion what;
-    QImage before, after;      ///< null where they could not be drawn
-    double seen = 0, flip = 0; ///< CIEDE2000 and FLIP, means
+    QImage before, after;        ///< of the one on whom most is seen of it; null where they could not be drawn
+    double seen = 0, flip = 0;   ///< CIEDE2000 and FLIP, means
+    Id on;                       ///< who that is
+    std::string problem;         ///< why there is no picture
+    std::vector<double> saved{}; ///< instructions by family, as compilers say; empty where nothing is measured
 };
 
 /// A state of the project that was kept to be compared with.
 struct KeptVersion {
     QString name;
-    Snapshot state;
+    Snapshot state;        ///< null: it lies beside the project
+    std::string project{}; ///< the project's file then
+    /// Reads it where it has to. Errors: those of keptVersion(). Any thread.
+    Result<Snapshot> read() const;
 };
 
 class BudgetService : public QObject {
@@ -77,14 +84,30 @@ class BudgetService : public QObject {
 
     const std::vector<SeenSuggestion>& suggestions() const { return m_suggestions; }
     void suggest();
+    /// Takes one of them: the maps that were made for it come into the project's folder.
+    void take(const Proposed& what);
     /// The path to the target, as it was found last.
     const std::optional<Fit>& fit() const { return m_fit; }
     void findFit();
+    void takeFit(size_t step);
+    /// What the lineup's picture costs at a size; counted when it is asked for.
+    struct PictureFacts {
+        Snapshot of;
+        int width = 0, height = 0;
+        std::vector<ShadedSlot> slots;
+        Overdrawn most; ///< points into `slots`
+        std::string problem;
+    };
+    using PictureFactsPtr = std::shared_ptr<const PictureFacts>;
+    PictureFactsPtr picture() const { return m_picture; }
+    void countPicture(int width, int height);
+
     /// What is under way, for people; empty: nothing.
     QString busy() const { return m_busy; }
     void stop();
 
     const std::vector<KeptVersion>& versions() const { return m_versions; }
+    /// In a file beside the project, from when it is saved on; one of the same name is replaced.
     void keepVersion(const QString& name);
     void dropVersion(size_t k);
 
@@ -95,12 +118,14 @@ class BudgetService : public QObject {
     void measuredChanged();
     void suggestionsChanged();
     void fitChanged();
+    void pictureChanged();
     void versionsChanged();
     void busyChanged(float share);
 
   private:
     void refresh();
     void countProject();
+    void findVersions();
     void begin(const QString& what);
     void end();
     Session& m_session;
@@ -115,10 +140,20 @@ class BudgetService : public QObject {
     std::vector<Result<Measured>> m_measured;
     std::vector<std::string> m_steps;
     std::map<Id, Rest> m_rests;
+    /// The maps that savings were tried with, and the files that they are made of.
+    struct Tried {
+        ProjectFilesPtr files;
+        TriedMaps maps;
+        explicit Tried(ProjectFilesPtr of) : files(std::move(of)), maps(files->assets) {}
+    };
+    std::shared_ptr<Tried> tried();
+    std::shared_ptr<Tried> m_tried;
+    PictureFactsPtr m_picture;
     std::vector<SeenSuggestion> m_suggestions;
     std::optional<Fit> m_fit;
     std::shared_ptr<std::atomic<bool>> m_stopFit; ///< what was found until then is shown
     std::vector<KeptVersion> m_versions;
+    QString m_versionsOf; ///< the file beside which they were looked for
 };
 
 } // namespace hue

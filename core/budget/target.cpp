@@ -24,6 +24,8 @@ std::span<const LimitDef> limitDefs() {
         {"mapMegabytes", "Map memory", "MB", "Of the maps of one surface, with their smaller levels", &Limits::mapMegabytes},
         {"projectMegabytes", "Map memory of the project", "MB", "Of all maps that are worn, each counted once", &Limits::projectMegabytes},
         {"builds", "Builds", "", "Combinations of build choices of one master that are in use", &Limits::builds},
+        {"overdraw", "Overdraw", "", "How often a pixel of a masked or see-through surface is computed, mean over its picture",
+         &Limits::overdraw},
     };
     return all;
 }
@@ -51,7 +53,8 @@ std::span<const Target> shippedTargets() {
           .carried = 8,
           .mapMegabytes = 12,
           .projectMegabytes = 384,
-          .builds = 4},
+          .builds = 4,
+          .overdraw = 2},
          {"astc-4x4", "astc-5x5", "astc-6x6", "astc-8x8", "plain-8"},
          {}},
         {"headset",
@@ -66,7 +69,8 @@ std::span<const Target> shippedTargets() {
           .carried = 6,
           .mapMegabytes = 10,
           .projectMegabytes = 512,
-          .builds = 3},
+          .builds = 3,
+          .overdraw = 1.5},
          {"astc-4x4", "astc-5x5", "astc-6x6", "astc-8x8", "plain-8"},
          {}},
         {"console",
@@ -81,7 +85,8 @@ std::span<const Target> shippedTargets() {
           .carried = 16,
           .mapMegabytes = 48,
           .projectMegabytes = 2048,
-          .builds = 12},
+          .builds = 12,
+          .overdraw = 4},
          {"bc1", "bc3", "bc4", "bc5", "bc7", "plain-8", "plain-16", "half"},
          {}},
         {"desktop",
@@ -96,7 +101,8 @@ std::span<const Target> shippedTargets() {
           .carried = 16,
           .mapMegabytes = 64,
           .projectMegabytes = 3072,
-          .builds = 16},
+          .builds = 16,
+          .overdraw = 5},
          {"bc1", "bc3", "bc4", "bc5", "bc7", "plain-8", "plain-16", "half"},
          {}},
     };

@@ -22,6 +22,7 @@ struct Limits {
     float mapMegabytes = 0;     ///< of one surface, 1e6 bytes
     float projectMegabytes = 0; ///< of all maps that are worn together
     float builds = 0;           ///< of one master
+    float overdraw = 0;         ///< how often a pixel of a see-through surface is computed in the picture of its specimen, mean
     bool operator==(const Limits&) const = default;
 };
 

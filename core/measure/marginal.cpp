@@ -68,24 +68,16 @@ std::vector<Marginal> marginalsOf(Measurements& measurements, const Compilation&
             if (const Id& card = compiled.program->origins[size_t(i.origin)].card; !card.empty() && seen.insert(card).second)
                 cards.push_back(card);
     const std::vector<std::array<float, 4>> means = meansOf(*compiled.program, inputs);
-    std::vector<Result<StagePair>> stages(cards.size(), Error{"stopped", "Measuring was stopped.", {}});
+    std::vector<Material> materials(cards.size());
     inBands(cards.size(), 1, work.threads, [&](size_t first, size_t last) {
         for (size_t k = first; k < last && !work.stopped(); ++k) {
-            Compilation other = compiled;
-            other.program = withoutCard(*compiled.program, cards[k], means);
-            stages[k] = deferredStages(stagesOf(other), alpha);
+            materials[k] = {compiled, alpha};
+            materials[k].compiled.program = withoutCard(*compiled.program, cards[k], means);
         }
     });
-    std::vector<StagePair> pairs;
-    for (const auto& s : stages)
-        if (s) pairs.push_back(*s);
-    const std::vector<Result<Reading>> readings = measurements.of(family, pairs, work);
+    std::vector<Result<Reading>> readings = readingsOf(measurements, materials, family, work);
     std::vector<Marginal> out;
-    size_t next = 0;
-    for (size_t k = 0; k < cards.size(); ++k) {
-        if (stages[k]) out.push_back({cards[k], readings[next++]});
-        else out.push_back({cards[k], stages[k].error()});
-    }
+    for (size_t k = 0; k < cards.size(); ++k) out.push_back({cards[k], std::move(readings[k])});
     return out;
 }
 

@@ -109,6 +109,23 @@ std::vector<Result<Measured>> measured(Measurements& measurements, const Compila
     return out;
 }
 
+std::vector<Result<Reading>> readingsOf(Measurements& measurements, std::span<const Material> materials, const Family& family,
+                                        const Work& work) {
+    std::vector<Result<StagePair>> stages(materials.size(), Error{"stopped", "Measuring was stopped.", {}});
+    inBands(materials.size(), 1, work.threads, [&](size_t first, size_t last) {
+        for (size_t k = first; k < last && !work.stopped(); ++k)
+            stages[k] = deferredStages(stagesOf(materials[k].compiled), materials[k].alpha);
+    });
+    std::vector<StagePair> pairs;
+    for (const auto& s : stages)
+        if (s) pairs.push_back(*s);
+    const std::vector<Result<Reading>> readings = measurements.of(family, pairs, work);
+    std::vector<Result<Reading>> out;
+    size_t next = 0;
+    for (const auto& s : stages) out.push_back(s ? readings[next++] : Result<Reading>(s.error()));
+    return out;
+}
+
 namespace {
 
 /// Stages that hold so many numbers through a loop whose length nobody knows.

@@ -40,6 +40,15 @@ struct Measured {
 std::vector<Result<Measured>> measured(Measurements& measurements, const Compilation& compiled, AlphaMode alpha,
                                        std::span<const Family> on = families(), const Work& work = {});
 
+/// A material in a state: what a change of it left.
+struct Material {
+    Compilation compiled;
+    AlphaMode alpha = AlphaMode::Opaque;
+};
+/// Of each on a family, by one process for all that is not known. Errors stand in their places: those of compiledFor(), language.refused.
+std::vector<Result<Reading>> readingsOf(Measurements& measurements, std::span<const Material> materials, const Family& family,
+                                        const Work& work = {});
+
 /// How many subgroups run beside each other on a family by the vector registers of each, as its driver says of stages made to need ever
 /// more of them. Empty where nothing can be measured.
 struct OccupancyStep {

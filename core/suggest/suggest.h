@@ -5,6 +5,7 @@
 #include "core/budget/verdict.h"
 #include "core/edits/edits.h"
 #include "core/evaluate/evaluator.h"
+#include "core/suggest/tried_maps.h"
 
 namespace hue {
 
@@ -24,8 +25,16 @@ struct RuleDef {
 std::span<const RuleDef> suggestionRules();
 
 /// Everything that the rules find for the master of what is worn, but what is silenced on it. `inputs` gives values and maps, for rules
-/// that need means. Most are of no use; see suggestionsFor().
-std::vector<Proposed> proposed(const Project& project, const Id& worn, const Target& target, const FrameInputs& inputs);
+/// that need means. `maps` makes those that some rules need, and is asked again by their edits; null: nothing of these. Most are of no use;
+/// see suggestionsFor().
+std::vector<Proposed> proposed(const Project& project, const Id& worn, const Target& target, const FrameInputs& inputs,
+                               TriedMaps* maps = nullptr);
+
+/// A master, where it is worn itself or nobody derives from it, and its instances: whoever a change of it is seen on.
+std::vector<Id> usersOf(const Project& project, const Id& master);
+
+/// On whom a change of what is worn is looked for: itself, then others of its master that ship, those that specimens wear first.
+std::vector<Id> lookedAt(const Project& project, const Id& worn, size_t most = 4);
 
 /// What maps take in a state of the project: their formats are the state's.
 using BytesIn = std::function<MapBytes(const Project& state)>;
@@ -34,15 +43,15 @@ using BytesIn = std::function<MapBytes(const Project& state)>;
 struct Suggestion {
     Proposed what;
     std::shared_ptr<const Project> after;
-    Verdict before, then;                                                    ///< of what is worn
-    double operations = 0, vertexOperations = 0, fetches = 0, megabytes = 0; ///< that are saved; below 0: more
-    bool fitsMore = false;                                                   ///< a limit of the target that was not met is met then
+    Verdict before, then;                                                                  ///< of what is worn
+    double operations = 0, vertexOperations = 0, fetches = 0, samplers = 0, megabytes = 0; ///< that are saved; below 0: more
+    bool fitsMore = false; ///< a limit of the target that was not met is met then
     /// One figure to sort by: the largest saving as a share of what is spent, or of the target's limit where there is one.
     double worth = 0;
 };
-/// Those that save something, the most worth first. `progress` and stopping by `work`.
+/// Those that save something, the most worth first; none changes a card that is locked. `progress` and stopping by `work`.
 std::vector<Suggestion> suggestionsFor(const Project& project, const Id& worn, const Target& target, const BytesIn& bytes,
-                                       const FrameInputs& inputs, const Work& work = {});
+                                       const FrameInputs& inputs, const Work& work = {}, TriedMaps* maps = nullptr);
 /// To order them by once it is known how much is seen of them (CIEDE2000): the higher, the sooner it is proposed.
 double rankOf(const Suggestion& suggestion, double seen);
 /// "12 operations, 1 fetch, 1.2 MB"; what becomes more stands behind "for".
@@ -59,12 +68,14 @@ struct FitStep {
 struct Fit {
     std::vector<FitStep> steps; ///< the first is where it began
     bool fits = false;
-    int tried = 0; ///< states that were looked at
+    int tried = 0;       ///< states that were looked at
+    std::string problem; ///< why a state that was looked at has no picture; such states are not taken
 };
-/// `difference` tells how far a state's look of `worn` lies from the beginning's, 0 for none; it may take long. `locked`: ids of cards that
-/// stay as they are. Stops when asked, with what there is.
+/// `difference` tells how far a state's look of `worn` lies from the beginning's, 0 for none, or why it has none; it may take long.
+/// `locked`: ids of cards that stay as they are, beside those that are locked on the board. Stops when asked, with what there is.
 Fit fitToTarget(const Project& project, const Id& worn, const Target& target, const BytesIn& bytes,
                 const std::function<FrameInputs(const Project&, const Resolved&)>& inputs,
-                const std::function<double(const Project& state)>& difference, const std::set<Id>& locked = {}, const Work& work = {});
+                const std::function<Result<double>(const Project& state)>& difference, const std::set<Id>& locked = {},
+                const Work& work = {}, TriedMaps* maps = nullptr);
 
 } // namespace hue

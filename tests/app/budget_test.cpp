@@ -203,6 +203,33 @@ TEST_F(Budget, AKeptVersionStandsBesideTheLaterOne) {
     dialog->close();
 }
 
+TEST_F(Budget, VersionsLieBesideTheProject) {
+    QString problem;
+    service().keepVersion("First");
+    const QString file = folder->filePath("yard.huestack");
+    ASSERT_TRUE(session().save(file, &problem)) << problem.toStdString();
+    ASSERT_TRUE(waitFor([&] { return QFile::exists(folder->filePath("yard.versions/First.huestack")); }, 5000))
+        << "what was kept before comes along";
+    session().apply("octaves", [&](const Project& p) { return edit::setSetting(p, session().masterId(), fractal, "octaves", "1"); });
+    service().keepVersion("Second");
+    ASSERT_EQ(service().versions().size(), 2u);
+    ASSERT_TRUE(session().save(file, &problem)) << problem.toStdString();
+    ASSERT_TRUE(window->openFile(file));
+    ASSERT_EQ(service().versions().size(), 2u) << "they are there when it is opened again";
+    EXPECT_EQ(service().versions()[0].name, "First");
+    const auto octaves = [&](size_t k) {
+        const Result<Snapshot> state = service().versions()[k].read();
+        return state ? (*state)->masters[0]->graph.find(fractal)->settings.at("octaves") : state.error().sentence;
+    };
+    EXPECT_EQ(octaves(0), "6");
+    EXPECT_EQ(octaves(1), "1");
+    service().dropVersion(0);
+    EXPECT_FALSE(QFile::exists(folder->filePath("yard.versions/First.huestack")));
+    // A name that is no file's is told, and nothing is kept.
+    service().keepVersion("a/b");
+    EXPECT_EQ(service().versions().size(), 1u);
+}
+
 TEST_F(Budget, AllMastersStandAgainstAllTargets) {
     QTest::mouseClick(&in<QToolButton>(&page(), "budgetMatrix"), Qt::LeftButton);
     QTreeWidget* matrix = page().matrix();
@@ -275,6 +302,75 @@ TEST_F(Budget, TheMostOfTheProjectIsToldInTheTopBar) {
     const BudgetService::Most most = service().mostOf("operations", false);
     EXPECT_EQ(most.figure, operations());
     EXPECT_EQ(session().project().masterOf(most.worn)->id, session().masterId());
+}
+
+TEST_F(Budget, SavingsAreMeasuredOnEachFamily) {
+    if (!whyNotMeasured().empty()) GTEST_SKIP() << whyNotMeasured();
+    service().suggest();
+    ASSERT_TRUE(waitFor([&] { return !service().suggestions().empty(); }, 60000));
+    for (const SeenSuggestion& s : service().suggestions()) {
+        ASSERT_EQ(s.saved.size(), families().size());
+        if (!s.what.what.code.starts_with("octaves")) continue;
+        for (const double saved : s.saved) EXPECT_GT(saved, 10) << "an octave is some fifty operations";
+    }
+    const QList<QLabel*> words = page().findChildren<QLabel*>("suggestionWords");
+    ASSERT_FALSE(words.isEmpty());
+    EXPECT_TRUE(words[0]->text().contains("measured:")) << words[0]->text().toStdString();
+    EXPECT_TRUE(words[0]->toolTip().contains("navi21"));
+}
+
+TEST_F(Budget, LockedCardsAreLeftAlone) {
+    window->showStation("graph");
+    QCoreApplication::processEvents();
+    board().select({fractal});
+    board().setFocus();
+    key(&board(), Qt::Key_K, Qt::ControlModifier | Qt::ShiftModifier);
+    EXPECT_TRUE(graph().find(fractal)->locked);
+    key(window.get(), Qt::Key_5, Qt::ControlModifier);
+    ASSERT_TRUE(waitFor([&] { return service().facts()->snapshot == session().snapshot(); }, 20000));
+    service().suggest();
+    EXPECT_FALSE(service().busy().isEmpty());
+    ASSERT_TRUE(waitFor([&] { return service().busy().isEmpty(); }, 60000));
+    for (const SeenSuggestion& s : service().suggestions()) EXPECT_NE(s.what.what.card, fractal) << s.what.what.title;
+    session().undoStack()->undo();
+    EXPECT_FALSE(graph().find(fractal)->locked);
+}
+
+TEST_F(Budget, AMapThatIsMadeForASavingComesToTheProject) {
+    service().suggest();
+    ASSERT_TRUE(waitFor([&] { return !service().suggestions().empty(); }, 60000));
+    const SeenSuggestion* made = nullptr;
+    for (const SeenSuggestion& s : service().suggestions())
+        if (s.what.what.code == "procedural-to-map:" + fractal) made = &s;
+    ASSERT_TRUE(made);
+    service().take(made->what.what);
+    ASSERT_EQ(project().maps.size(), 1u);
+    const auto file = session().files()->assets.resolve(project().maps[0]->path);
+    EXPECT_TRUE(std::filesystem::exists(file));
+    EXPECT_EQ(file.string().find("tried"), std::string::npos) << file;
+    session().undoStack()->undo();
+    EXPECT_TRUE(project().maps.empty());
+}
+
+TEST_F(Budget, APictureOfTheLineupIsCounted) {
+    QTest::mouseClick(&in<QToolButton>(&page(), "budgetPicture"), Qt::LeftButton);
+    ASSERT_TRUE(waitFor([&] { return service().picture() != nullptr; }, 20000));
+    auto& table = in<QTreeWidget>(&page(), "pictureTable");
+    ASSERT_EQ(size_t(table.topLevelItemCount()), service().picture()->slots.size());
+    ASSERT_GT(table.topLevelItemCount(), 0);
+    EXPECT_EQ(service().picture()->width, 1920);
+    const ShadedSlot& slot = service().picture()->slots[0];
+    EXPECT_GT(slot.covered, 100000u);
+    EXPECT_NEAR(table.topLevelItem(0)->text(3).toDouble(), double(slot.shaded) * operations() / 1e6, 0.01);
+    auto& size = in<QComboBox>(&page(), "pictureSize");
+    size.setFocus();
+    size.setEditText("200x100");
+    key(&size, Qt::Key_Return);
+    ASSERT_TRUE(waitFor([&] { return service().picture()->width == 200; }, 20000));
+    size.setEditText("as large as can be");
+    key(&size, Qt::Key_Return);
+    EXPECT_TRUE(waitFor([&] { return in<QLabel>(&page(), "pictureWords").text().contains("1920x1080"); }, 5000));
+    EXPECT_EQ(service().picture()->width, 200);
 }
 
 } // namespace

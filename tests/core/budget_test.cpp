@@ -1,5 +1,6 @@
 // Targets, and what is worn against them.
 #include "core/budget/history.h"
+#include "core/budget/kept_versions.h"
 #include "core/budget/target.h"
 #include "core/budget/verdict.h"
 #include "core/compress/block_format.h"
@@ -266,6 +267,37 @@ TEST_F(HskBudget, RecordsWhatEverythingCosts) {
     const Ran ran = runHsk("budget " + file + " --record");
     EXPECT_EQ(ran.code, 2);
     EXPECT_NE(ran.output.find("line 3"), std::string::npos) << ran.output;
+}
+
+class Versions : public InFolder {};
+
+TEST_F(Versions, AreKeptBesideTheProjectAndReadAgain) {
+    const std::filesystem::path file = folder / "yard.huestack";
+    Project p = walls();
+    EXPECT_TRUE(keptVersions(file).empty());
+    ASSERT_TRUE(keepVersion(p, file, "Before the fog"));
+    const Project later = *edit::renameMaster(p, "m", "Walls");
+    ASSERT_TRUE(keepVersion(later, file, "2 of many"));
+    EXPECT_EQ(keptVersions(file).size(), 2u);
+    const Result<Project> read = keptVersion(file, "Before the fog");
+    ASSERT_TRUE(read);
+    EXPECT_EQ(projectText(*read), projectText(p));
+    // The same name again is the newer state.
+    ASSERT_TRUE(keepVersion(later, file, "Before the fog"));
+    EXPECT_EQ(keptVersions(file).size(), 2u);
+    EXPECT_EQ(keptVersion(file, "Before the fog")->masters[0]->name, "Walls");
+    ASSERT_TRUE(forgetVersion(file, "2 of many"));
+    ASSERT_TRUE(forgetVersion(file, "Before the fog"));
+    EXPECT_FALSE(std::filesystem::exists(versionsFolder(file))) << "no empty folder stays";
+    EXPECT_EQ(keptVersion(file, "Before the fog").error().code, "project.missing");
+    for (const char* bad : {"", "  ", "a/b", "../up", ".hidden"}) EXPECT_FALSE(keepVersion(p, file, bad)) << bad;
+    EXPECT_TRUE(keptVersions(file).empty());
+    // What lies there and is no project is told when it is read.
+    std::filesystem::create_directories(versionsFolder(file));
+    std::ofstream(versionsFolder(file) / "Broken.huestack") << "bread, milk";
+    EXPECT_EQ(keptVersions(file), std::vector<std::string>{"Broken"});
+    EXPECT_FALSE(keptVersion(file, "Broken"));
+    EXPECT_EQ(keepVersion(p, "/proc/nowhere/yard.huestack", "x").error().code, "file.cannot-write");
 }
 
 } // namespace

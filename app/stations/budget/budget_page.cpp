@@ -1,9 +1,12 @@
 #include "app/stations/budget/budget_page.h"
 
 #include "app/parts/theme.h"
+#include "app/stations/budget/budget_table.h"
 #include "app/stations/budget/fit_plot.h"
 #include "app/stations/budget/history_view.h"
 #include "app/stations/budget/limits_panel.h"
+#include "app/stations/budget/lineup_cost_view.h"
+#include "app/stations/budget/suggestion_list.h"
 
 #include <QButtonGroup>
 #include <QClipboard>
@@ -30,55 +33,7 @@ QString text(std::string_view s) { return QString::fromUtf8(s.data(), qsizetype(
 QString figure(double x) { return x == 0 ? QString() : QString::number(x, 'f', std::fabs(x - std::round(x)) < 0.005 ? 0 : 1); }
 
 enum Column { Name, Operations, Fetches, Instructions, Rests };
-enum Role { Part = Qt::UserRole, Board, Card, Over };
-
-/// A figure over a bar in ink for its share.
-class BarDelegate : public QStyledItemDelegate {
-  public:
-    using QStyledItemDelegate::QStyledItemDelegate;
-    QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override {
-        return {QStyledItemDelegate::sizeHint(option, index).width(), 23};
-    }
-    void initStyleOption(QStyleOptionViewItem* option, const QModelIndex& index) const override {
-        QStyledItemDelegate::initStyleOption(option, index);
-        // Words stand above the bars, in all columns of a row.
-        option->displayAlignment = (option->displayAlignment & Qt::AlignHorizontal_Mask) | Qt::AlignTop;
-        option->rect.adjust(0, 2, 0, 0);
-    }
-    void paint(QPainter* p, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
-        QStyledItemDelegate::paint(p, option, index);
-        const double share = index.data(Part).toDouble();
-        if (share <= 0) return;
-        const Theme& t = theme();
-        const QRect r = option.rect.adjusted(4, 0, -4, -2);
-        p->fillRect(QRectF(r.left(), r.bottom() - 2, r.width() * std::min(share, 1.), 3),
-                    index.data(Over).toBool() ? hatch(t.ink) : QBrush(t.ink));
-    }
-};
-
-/// Figures sort as figures.
-class Row : public QTreeWidgetItem {
-  public:
-    using QTreeWidgetItem::QTreeWidgetItem;
-    bool operator<(const QTreeWidgetItem& o) const override {
-        const int c = treeWidget() ? treeWidget()->sortColumn() : 0;
-        if (c <= 0) return QTreeWidgetItem::operator<(o);
-        return this->text(c).section(' ', 0, 0).toDouble() < o.text(c).section(' ', 0, 0).toDouble();
-    }
-};
-
-QTreeWidget* table(const char* object, const QString& name, const QStringList& headers) {
-    auto* t = new QTreeWidget;
-    t->setObjectName(object);
-    t->setAccessibleName(name);
-    t->setHeaderLabels(headers);
-    t->setUniformRowHeights(true);
-    t->setSortingEnabled(true);
-    t->setAlternatingRowColors(false);
-    t->setSelectionMode(QAbstractItemView::ExtendedSelection);
-    t->setItemDelegate(new BarDelegate(t));
-    return t;
-}
+enum Page { LedgerPage, MatrixPage, MapsPage, PicturePage, HistoryPage };
 
 } // namespace
 
@@ -93,9 +48,9 @@ BudgetPage::BudgetPage(Workplace& workplace) : Station(workplace, {}), m_session
     middle->setContentsMargins(8, 10, 8, 10);
     auto* bar = new QHBoxLayout;
     m_views = new QButtonGroup(this);
-    const QString views[] = {tr("This material"), tr("All masters"), tr("Maps"), tr("Over time")};
-    const char* names[] = {"budgetLedger", "budgetMatrix", "budgetMaps", "budgetHistory"};
-    for (int k = 0; k < 4; ++k) {
+    const QString views[] = {tr("This material"), tr("All masters"), tr("Maps"), tr("Picture"), tr("Over time")};
+    const char* names[] = {"budgetLedger", "budgetMatrix", "budgetMaps", "budgetPicture", "budgetHistory"};
+    for (int k = LedgerPage; k <= HistoryPage; ++k) {
         auto* b = new QToolButton;
         b->setObjectName(names[k]);
         b->setText(views[k]);
@@ -131,17 +86,20 @@ BudgetPage::BudgetPage(Workplace& workplace) : Station(workplace, {}), m_session
     second->addWidget(m_rests);
     middle->addLayout(second);
     m_pages = new QStackedWidget;
-    m_ledger = table("ledger", tr("Ledger"), {tr("Where"), tr("operations"), tr("fetches"), tr("instructions"), tr("without it")});
+    m_ledger = budgetTable("ledger", tr("Ledger"), {tr("Where"), tr("operations"), tr("fetches"), tr("instructions"), tr("without it")});
     m_ledger->headerItem()->setToolTip(Operations, tr("Counted, scalar; the rows of a level add up"));
     m_ledger->headerItem()->setToolTip(Instructions, tr("Measured on the family, apart from fixed costs"));
     m_ledger->headerItem()->setToolTip(Rests, tr("What is saved when the card is taken out, in instructions and cycles"));
-    m_matrix = table("budgetTable", tr("Masters against targets"), {});
-    m_maps = table("budgetMapTable", tr("What maps cost"), {tr("Map"), tr("MB"), tr("format"), tr("read by")});
+    m_matrix = budgetTable("budgetTable", tr("Masters against targets"), {});
+    m_maps = budgetTable("budgetMapTable", tr("What maps cost"), {tr("Map"), tr("MB"), tr("format"), tr("read by")});
     for (QTreeWidget* t : {m_ledger, m_matrix, m_maps}) {
         m_pages->addWidget(t);
         connect(t, &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) { lead(item); });
     }
     m_matrix->setRootIsDecorated(false);
+    m_picture = new LineupCostView(m_session, m_budget);
+    connect(m_picture->table(), &QTreeWidget::itemActivated, this, [this](QTreeWidgetItem* item) { lead(item); });
+    m_pages->addWidget(m_picture);
     m_history = new HistoryView(m_session, m_budget);
     m_pages->addWidget(m_history);
     middle->addWidget(m_pages, 1);
@@ -179,12 +137,8 @@ BudgetPage::BudgetPage(Workplace& workplace) : Station(workplace, {}), m_session
     auto* scroll = new QScrollArea;
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    auto* body = new QWidget;
-    m_suggestions = new QVBoxLayout(body);
-    m_suggestions->setContentsMargins(0, 0, 0, 0);
-    m_suggestions->setSpacing(8);
-    m_suggestions->addStretch();
-    scroll->setWidget(body);
+    m_suggestions = new SuggestionList(m_session, m_budget);
+    scroll->setWidget(m_suggestions);
     column->addWidget(scroll, 1);
     m_plot = new FitPlot;
     column->addWidget(m_plot);
@@ -222,18 +176,14 @@ BudgetPage::BudgetPage(Workplace& workplace) : Station(workplace, {}), m_session
                                 .arg(s.verdict.fits() ? tr("; fits") : QString()));
     });
     connect(m_takeFit, &QPushButton::clicked, this, [this] {
-        const auto& fit = m_budget.fit();
-        if (!fit || m_plot->chosen() <= 0) return;
-        const auto state = fit->steps[size_t(m_plot->chosen())].state;
-        m_session.apply(tr("fit to %1").arg(text(m_budget.target().name)), [&](const Project&) -> Result<Project> { return *state; });
+        if (m_plot->chosen() > 0) m_budget.takeFit(size_t(m_plot->chosen()));
     });
     connect(&m_budget, &BudgetService::factsChanged, this, &BudgetPage::showFacts);
     connect(&m_budget, &BudgetService::measuredChanged, this, &BudgetPage::fillLedger);
-    connect(&m_budget, &BudgetService::suggestionsChanged, this, &BudgetPage::showSuggestions);
+    connect(&m_budget, &BudgetService::suggestionsChanged, this, [this] { showBusy(1); });
     connect(&m_budget, &BudgetService::fitChanged, this, &BudgetPage::showFit);
     connect(&m_budget, &BudgetService::busyChanged, this, &BudgetPage::showBusy);
     showFacts();
-    showSuggestions();
     showFit();
     showBusy(1);
 }
@@ -267,15 +217,20 @@ Family BudgetPage::family() const { return families()[size_t(std::clamp(m_family
 
 void BudgetPage::showFacts() {
     const BudgetFacts& f = *m_budget.facts();
-    const bool ledger = m_pages->currentIndex() == 0;
+    const int page = m_pages->currentIndex();
+    const bool ledger = page == LedgerPage;
     m_family->setVisible(ledger);
     m_rests->setVisible(ledger);
     if (!f.snapshot) return m_head->setText(tr("being counted"));
     if (ledger) m_head->setText(text(f.snapshot->nameOf(f.worn)));
-    else if (m_pages->currentIndex() == 3) m_head->setText(tr("%1, each time it was recorded").arg(text(f.snapshot->nameOf(f.worn))));
-    else m_head->setText(m_pages->currentIndex() == 1 ? tr("The limit of which each uses most") : tr("Maps of what is in use"));
-    m_filter->setVisible(m_pages->currentIndex() != 3);
-    if (m_pages->currentIndex() == 3) m_history->refresh();
+    else if (page == HistoryPage) m_head->setText(tr("%1, each time it was recorded").arg(text(f.snapshot->nameOf(f.worn))));
+    else
+        m_head->setText(page == MatrixPage ? tr("The limit of which each uses most")
+                        : page == MapsPage ? tr("Maps of what is in use")
+                                           : tr("Each specimen, filling a picture"));
+    m_filter->setVisible(page == LedgerPage || page == MatrixPage || page == MapsPage);
+    if (page == HistoryPage) m_history->refresh();
+    if (page == PicturePage) m_picture->refresh();
     const OperationKinds& k = f.ledger.kinds;
     m_kinds->setText(ledger ? tr("Of the operations %1 run at full rate, %2 at a quarter, %3 through the unit for sines and powers; %4 "
                                  "numbers wait at once.")
@@ -301,7 +256,7 @@ void BudgetPage::fillLedger() {
     const Measured* its = on < measured.size() && measured[on] ? &*measured[on] : nullptr;
     const std::function<void(QTreeWidgetItem*, const LedgerRow&, double)> add = [&](QTreeWidgetItem* under, const LedgerRow& row,
                                                                                     double of) {
-        auto* item = new Row({text(row.title), figure(row.operations), figure(row.fetches)});
+        auto* item = new FigureRow({text(row.title), figure(row.operations), figure(row.fetches)});
         if (under) under->addChild(item);
         else m_ledger->addTopLevelItem(item);
         item->setData(Operations, Part, of > 0 ? row.operations / of : 0);
@@ -327,11 +282,11 @@ void BudgetPage::fillLedger() {
     for (const auto& [key, share] : f.ledger.channels) {
         if (share.pixel() == 0 && share.fetches == 0) continue;
         if (!channels) {
-            channels = new Row(QStringList{tr("By channel, per pixel")});
+            channels = new FigureRow(QStringList{tr("By channel, per pixel")});
             channels->setFont(0, textFont(13, true));
             m_ledger->addTopLevelItem(channels);
         }
-        auto* item = new Row({key.empty() ? tr("other") : text(key).replace('_', ' '), figure(share.pixel()), figure(share.fetches)});
+        auto* item = new FigureRow({key.empty() ? tr("other") : text(key).replace('_', ' '), figure(share.pixel()), figure(share.fetches)});
         item->setData(Operations, Part, f.ledger.cost.operationsPerPixel() ? share.pixel() / f.ledger.cost.operationsPerPixel() : 0);
         for (int c = Operations; c <= Fetches; ++c) item->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
         channels->addChild(item);
@@ -354,7 +309,7 @@ void BudgetPage::fillMatrix() {
     for (const Target& t : f.matrix.targets) headers << text(t.name);
     m_matrix->setHeaderLabels(headers);
     for (size_t m = 0; m < f.matrix.masters.size(); ++m) {
-        auto* item = new Row(QStringList{text(f.snapshot->nameOf(f.matrix.masters[m]))});
+        auto* item = new FigureRow(QStringList{text(f.snapshot->nameOf(f.matrix.masters[m]))});
         item->setData(0, Board, text(f.matrix.masters[m]));
         for (size_t t = 0; t < f.matrix.targets.size(); ++t) {
             const MatrixCell& cell = f.matrix.cells[m][t];
@@ -384,9 +339,9 @@ void BudgetPage::fillMaps() {
         const MapFile* map = f.snapshot->map(r.map);
         QStringList readers;
         for (const Id& id : r.worn) readers << text(f.snapshot->nameOf(id));
-        auto* item = new Row({map ? text(map->name) : text(r.map), QString::number(double(r.bytes) / 1e6, 'f', 2),
-                              map ? text(map->format) : tr("drawn"),
-                              readers.size() > 1 ? tr("%1 and %2 more").arg(readers[0]).arg(readers.size() - 1) : readers.value(0)});
+        auto* item = new FigureRow({map ? text(map->name) : text(r.map), QString::number(double(r.bytes) / 1e6, 'f', 2),
+                                    map ? text(map->format) : tr("drawn"),
+                                    readers.size() > 1 ? tr("%1 and %2 more").arg(readers[0]).arg(readers.size() - 1) : readers.value(0)});
         item->setData(1, Part, double(r.bytes) / most);
         item->setToolTip(3, readers.join('\n'));
         item->setTextAlignment(1, Qt::AlignRight | Qt::AlignVCenter);
@@ -411,7 +366,7 @@ void BudgetPage::filter() {
 }
 
 void BudgetPage::copy() {
-    auto* t = qobject_cast<QTreeWidget*>(m_pages->currentWidget());
+    auto* t = m_pages->currentIndex() == PicturePage ? m_picture->table() : qobject_cast<QTreeWidget*>(m_pages->currentWidget());
     if (!t) return m_session.say(tr("There is no table here to copy."));
     QStringList lines;
     const auto line = [&](const QTreeWidgetItem* item, int depth) {
@@ -447,62 +402,6 @@ void BudgetPage::showBusy(float share) {
         m_hint->setText(m_budget.suggestions().empty()
                             ? tr("Find savings tries what makes this material cheaper, and shows what would be seen of it.")
                             : tr("Each was tried. Seen: CIEDE2000, mean; about 1 is just visible."));
-}
-
-void BudgetPage::showSuggestions() {
-    while (m_suggestions->count() > 1) {
-        QLayoutItem* item = m_suggestions->takeAt(0);
-        if (item->widget()) item->widget()->hide(), item->widget()->deleteLater();
-        delete item;
-    }
-    int at = 0;
-    for (const SeenSuggestion& s : m_budget.suggestions()) {
-        auto* card = new QWidget;
-        card->setObjectName("suggestion");
-        card->setAccessibleName(text(s.what.what.title));
-        auto* column = new QVBoxLayout(card);
-        column->setContentsMargins(0, 0, 0, 0);
-        column->setSpacing(3);
-        auto* title = new QLabel(text(s.what.what.title));
-        title->setFont(textFont(13, true));
-        title->setWordWrap(true);
-        title->setToolTip(text(s.what.what.why));
-        column->addWidget(title);
-        auto* words =
-            new QLabel(tr("saves %1%2").arg(text(savingWords(s.what)), s.what.fitsMore ? tr("; nearer to the target") : QString()));
-        words->setWordWrap(true);
-        column->addWidget(words);
-        auto* row = new QHBoxLayout;
-        for (const QImage& picture : {s.before, s.after}) {
-            if (picture.isNull()) continue;
-            auto* l = new QLabel;
-            l->setPixmap(QPixmap::fromImage(picture).scaled(64, 64, Qt::KeepAspectRatio, Qt::SmoothTransformation));
-            row->addWidget(l);
-        }
-        auto* buttons = new QVBoxLayout;
-        buttons->setSpacing(2);
-        auto* seen = new QLabel(s.after.isNull() ? tr("not drawn") : tr("seen %1").arg(s.seen, 0, 'f', 2));
-        seen->setToolTip(tr("CIEDE2000 %1, FLIP %2; means over the picture").arg(s.seen, 0, 'f', 2).arg(s.flip, 0, 'f', 3));
-        buttons->addWidget(seen);
-        auto* take = new QPushButton(tr("Apply"));
-        take->setObjectName("suggestionApply");
-        take->setToolTip(text(s.what.what.why));
-        connect(take, &QPushButton::clicked, this, [this, what = s.what.what] { m_session.apply(text(what.title), what.change); });
-        auto* never = new QPushButton(tr("Never"));
-        never->setObjectName("suggestionNever");
-        never->setToolTip(tr("Do not propose this for this master again; undo brings it back"));
-        connect(never, &QPushButton::clicked, this, [this, code = s.what.what.code, master = m_budget.facts()->ledger.master] {
-            m_session.apply(tr("silence a suggestion"), [&](const Project& p) { return edit::silenceAdvice(p, master, code, true); });
-        });
-        auto* both = new QHBoxLayout;
-        both->addWidget(take);
-        both->addWidget(never);
-        buttons->addLayout(both);
-        row->addLayout(buttons, 1);
-        column->addLayout(row);
-        m_suggestions->insertWidget(at++, card);
-    }
-    showBusy(1);
 }
 
 void BudgetPage::showFit() {

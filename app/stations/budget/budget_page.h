@@ -11,13 +11,14 @@ class QPushButton;
 class QStackedWidget;
 class QTreeWidget;
 class QTreeWidgetItem;
-class QVBoxLayout;
 
 namespace hue {
 
 class FitPlot;
 class HistoryView;
+class LineupCostView;
 class LimitsPanel;
+class SuggestionList;
 
 class BudgetPage : public Station {
     Q_OBJECT
@@ -31,6 +32,7 @@ class BudgetPage : public Station {
     QTreeWidget* matrix() const { return m_matrix; }
     QTreeWidget* maps() const { return m_maps; }
     HistoryView* history() const { return m_history; }
+    LineupCostView* picture() const { return m_picture; }
 
   protected:
     void showEvent(QShowEvent*) override;
@@ -38,7 +40,6 @@ class BudgetPage : public Station {
 
   private:
     void showFacts();
-    void showSuggestions();
     void showFit();
     void showBusy(float share);
     void fillLedger();
@@ -60,8 +61,9 @@ class BudgetPage : public Station {
     QTreeWidget *m_ledger, *m_matrix, *m_maps;
     QPushButton *m_rests, *m_find, *m_fit, *m_takeFit, *m_stop;
     QLabel* m_fitWords;
-    QVBoxLayout* m_suggestions;
+    SuggestionList* m_suggestions;
     FitPlot* m_plot;
+    LineupCostView* m_picture;
     HistoryView* m_history;
 };
 

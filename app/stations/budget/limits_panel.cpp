@@ -102,8 +102,9 @@ LimitsPanel::LimitsPanel(Session& session, BudgetService& budget, QWidget* paren
     m_families->setRootIsDecorated(false);
     m_families->setFocusPolicy(Qt::TabFocus);
     m_families->setHeaderLabels({tr("family"), tr("instr"), tr("reg"), tr("sub")});
-    m_families->setToolTip(tr("What the compilers of these graphics cards make of the pixel stage: instructions apart from what any material costs, "
-                              "vector registers, and how many subgroups run beside each other. No card is needed for that."));
+    m_families->setToolTip(
+        tr("What the compilers of these graphics cards make of the pixel stage: instructions apart from what any material costs, "
+           "vector registers, and how many subgroups run beside each other. No card is needed for that."));
     m_families->setFixedHeight(132);
     column->addWidget(m_families);
     m_steps = new QLabel;

@@ -72,9 +72,15 @@ VersionDialog::VersionDialog(Session& session, BudgetService& budget, size_t ver
 void VersionDialog::compareNow() {
     m_session.runner().run(
         {.owner = this, .kind = "compare", .newer = Newer::Waits},
-        [before = m_version.state, now = m_session.snapshot(), files = m_session.files(), worn = m_session.target(),
+        [version = m_version, now = m_session.snapshot(), files = m_session.files(), worn = m_session.target(),
          target = m_budget.target()](const Work&) {
             Compared out;
+            const Result<Snapshot> read = version.read();
+            if (!read) {
+                out.problem = read.error().sentence;
+                return out;
+            }
+            const Snapshot before = *read;
             out.before = verdictOf(*before, worn, target, mapBytesFor(*before, files->assets));
             out.now = verdictOf(*now, worn, target, mapBytesFor(*now, files->assets));
             if (!before->masterOf(worn)) out.problem = "What is tuned was not there then.";

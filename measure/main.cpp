@@ -40,6 +40,14 @@ std::optional<std::vector<uint32_t>> wordsFromInput(size_t count) {
 
 class Compiler {
   public:
+    Compiler() = default;
+    Compiler(const Compiler&) = delete;
+    /// A driver that is taken down keeps what it compiled for itself, and starts sooner the next time.
+    ~Compiler() {
+        if (m_layout) vkDestroyPipelineLayout(m_device, m_layout, nullptr);
+        if (m_device) vkDestroyDevice(m_device, nullptr);
+        if (m_instance) vkDestroyInstance(m_instance, nullptr);
+    }
     /// Empty when it is ready, else what is missing.
     std::string open() {
         VkApplicationInfo application{};

@@ -1,5 +1,7 @@
 #include "core/measure/driver.h"
 
+#include "core/base/files.h"
+
 #include <algorithm>
 #include <atomic>
 #include <cerrno>
@@ -63,9 +65,16 @@ class Child {
         std::vector<std::string> variables{fmt::format("RADV_FORCE_FAMILY={}", family.key), "VK_ICD_FILENAMES=" + driver.string(),
                                            "VK_DRIVER_FILES=" + driver.string(), "VK_LOADER_LAYERS_DISABLE=*",
                                            "MESA_SHADER_CACHE_DISABLE=true"};
+        // What the driver compiles for itself when it starts is kept for each family apart: it has one file for all.
+        if (const fs::path cache = cacheFolder("driver"); !cache.empty()) {
+            std::error_code none;
+            fs::create_directories(cache / family.key, none);
+            if (!none) variables.push_back("XDG_CACHE_HOME=" + (cache / family.key).string());
+        }
+        const size_t own = variables.size();
         for (char** e = environ; *e; ++e) {
             const std::string_view entry = *e, name = entry.substr(0, entry.find('='));
-            if (std::none_of(variables.begin(), variables.begin() + 5,
+            if (std::none_of(variables.begin(), variables.begin() + long(own),
                              [&](const std::string& v) { return v.starts_with(std::string(name) + "="); }))
                 variables.emplace_back(entry);
         }
@@ -124,6 +133,21 @@ class Child {
             if (got <= 0) return Came::Nothing;
             m_read.append(buffer, size_t(got));
         }
+    }
+
+    /// Has it end by itself, so that the driver can keep what it is ready with; not for long.
+    void leave() {
+        if (m_line < 0 || m_pid <= 0) return;
+        shutdown(m_line, SHUT_WR);
+        for (int tries = 0; tries < 50; ++tries) {
+            int status = 0;
+            if (waitpid(m_pid, &status, WNOHANG) == m_pid) {
+                m_pid = 0;
+                break;
+            }
+            poll(nullptr, 0, 5);
+        }
+        end();
     }
 
     void end() {
@@ -255,6 +279,7 @@ std::vector<Result<Reading>> compiledFor(const Family& family, std::span<const S
         }
         if (work.progress) work.progress(float(out.size()) / float(pairs.size()));
     }
+    child.leave();
     return out;
 }
 

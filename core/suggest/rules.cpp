@@ -128,8 +128,8 @@ void Rules::settings(const Node& node, const NodeDef& def) {
     if (const SettingDef* s = def.setting("octaves"); s && m_cards[node.id].operations > 0) {
         const int now = std::atoi(std::string(settingOf(node, def, "octaves")).c_str());
         if (now > 1)
-            set("octaves", node, "octaves", fmt::format("{}", now - 1), fmt::format("{} octaves of {}", now - 1, titleOf(node)),
-                "The finest octave is the weakest.");
+            set("octaves", node, "octaves", fmt::format("{}", now - 1),
+                fmt::format("{} {} of {}", now - 1, now == 2 ? "octave" : "octaves", titleOf(node)), "The finest octave is the weakest.");
     }
     if (node.kind == "fresnel" && def.setting("by") && settingOf(node, def, "by") == "index")
         set("fresnel-power", node, "by", "power", fmt::format("{} by a power", titleOf(node)),

@@ -81,7 +81,7 @@ std::optional<Suggestion> tried(const Project& project, Proposed what, const Ver
         out.operations > 0 || out.vertexOperations > 0 || out.fetches > 0 || out.samplers > 0 || out.megabytes > 1e-6 || out.fitsMore;
     if (!saves) out.worth = 0;
     // What masks hide is spared where they do.
-    if (out.then.cost.spared.operations > before.cost.spared.operations && out.operations <= 0)
+    if (out.what.code.starts_with("skip-unseen") && out.then.cost.spared.operations > before.cost.spared.operations && out.operations <= 0)
         out.worth = std::max(out.worth, double(out.then.cost.spared.operations - before.cost.spared.operations) /
                                             std::max(1, before.cost.operationsPerPixel()) / 2);
     return out;
@@ -140,6 +140,23 @@ std::vector<Id> lookedAt(const Project& project, const Id& worn, size_t most) {
 
 namespace {
 
+/// Of cards in a row that are replaced for the same saving, the last alone: what comes before it is gone with it.
+void keepLastOfRows(std::vector<Suggestion>& all, const Master& master) {
+    const auto sameSaving = [](const Suggestion& a, const Suggestion& b) {
+        const std::string rule = a.what.code.substr(0, a.what.code.find(':'));
+        return (rule == "constant" || rule == "procedural-to-map") && b.what.code.starts_with(rule + ":") && a.operations == b.operations &&
+               a.vertexOperations == b.vertexOperations && a.fetches == b.fetches && a.samplers == b.samplers && a.megabytes == b.megabytes;
+    };
+    std::vector<char> gone(all.size());
+    for (size_t a = 0; a < all.size(); ++a)
+        for (size_t b = 0; b < all.size(); ++b)
+            if (a != b && sameSaving(all[a], all[b]) && leadsTo(master.graph, all[a].what.card, all[b].what.card)) gone[a] = 1;
+    std::vector<Suggestion> left;
+    for (size_t k = 0; k < all.size(); ++k)
+        if (!gone[k]) left.push_back(std::move(all[k]));
+    all = std::move(left);
+}
+
 std::vector<Suggestion> suggestionsBut(const Project& project, const Id& worn, const Target& target, const BytesIn& bytes,
                                        const FrameInputs& inputs, const std::set<Id>& locked, const Work& work, TriedMaps* maps) {
     const Verdict before = verdictOf(project, worn, target, bytes(project));
@@ -156,6 +173,7 @@ std::vector<Suggestion> suggestionsBut(const Project& project, const Id& worn, c
     for (auto& s : each)
         if (s && s->worth > 1e-6) out.push_back(std::move(*s));
     std::stable_sort(out.begin(), out.end(), [](const Suggestion& a, const Suggestion& b) { return a.worth > b.worth; });
+    if (const Master* master = project.masterOf(worn)) keepLastOfRows(out, *master);
     return out;
 }
 

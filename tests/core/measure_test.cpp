@@ -278,6 +278,26 @@ TEST_F(Measuring, OneThatCrashesTakesNobodyAlong) {
     EXPECT_FALSE(rubbish[0]);
 }
 
+TEST_F(Measuring, ADriverKeepsForEachFamilyWhatItIsReadyWith) {
+    if (!whyNotMeasured().empty()) GTEST_SKIP() << whyNotMeasured();
+    const char* before = std::getenv("XDG_CACHE_HOME");
+    const std::string was = before ? before : "";
+    ::setenv("XDG_CACHE_HOME", (folder / "cache").c_str(), 1);
+    const Compilation c = compileSurface(depot(), *depot().masters[0]);
+    const Result<StagePair> stages = deferredStages(stagesOf(c), AlphaMode::Opaque);
+    ASSERT_TRUE(stages);
+    for (const char* key : {"navi21", "vega10"}) {
+        const auto readings = compiledFor(*findFamily(key), {&*stages, 1});
+        EXPECT_TRUE(readings[0]);
+        const fs::path kept = folder / "cache/huestack/driver" / key;
+        EXPECT_TRUE(fs::exists(kept) && !fs::is_empty(kept)) << key;
+        // With it there, the driver says the same.
+        EXPECT_EQ(*compiledFor(*findFamily(key), {&*stages, 1})[0], *readings[0]) << key;
+    }
+    if (before) ::setenv("XDG_CACHE_HOME", was.c_str(), 1);
+    else ::unsetenv("XDG_CACHE_HOME");
+}
+
 TEST_F(Measuring, StopsWhenAsked) {
     const fs::path program = script("echo '{\"device\": \"none\", \"driver\": 1}'\nsleep 60\n");
     std::atomic<bool> stop = false;

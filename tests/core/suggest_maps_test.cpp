@@ -378,6 +378,25 @@ TEST_F(SavingsOfMaps, LockedCardsStayAsTheyAre) {
     }
 }
 
+TEST_F(SavingsOfMaps, OfCardsInARowTheLastIsProposed) {
+    const Id noise = add(p, "fractal", {}, {{"octaves", "4"}}), held = add(p, "clamp"),
+             other = add(p, "fractal", {{"scale", Value::vec2(9, 9)}}, {{"octaves", "4"}});
+    wire(p, {noise, "out", ""}, held, "in");
+    channel(p, {held, "out", ""}, "roughness");
+    channel(p, {other, "out", ""}, "metallic");
+    const auto all = found();
+    EXPECT_TRUE(find(all, "procedural-to-map:" + held) || find(all, "constant:" + held) || find(all, "constant:" + noise));
+    // Both noises are proposed, although they save the same: neither leads to the other.
+    EXPECT_TRUE(find(all, "octaves:" + noise));
+    EXPECT_TRUE(find(all, "octaves:" + other));
+    // A second clamp that costs nothing more: only one of the two.
+    const Id image = add(p, "image", {}, {{"map", bring("masks", sampleMasks(64, 64))}}), take = add(p, "separate");
+    wire(p, {image, "color", ""}, take, "in");
+    channel(p, {take, "r", ""}, "occlusion");
+    const auto more = found();
+    EXPECT_FALSE(find(more, "constant:" + image) && find(more, "constant:" + take));
+}
+
 TEST_F(SavingsOfMaps, AreLookedAtOnThoseThatShip) {
     p = *edit::addInstance(p, {"a", "A", "m", {}, {}, {}, {}, {}});
     p = *edit::addInstance(p, {"b", "B", "m", {}, {}, {}, {}, {}});

@@ -19,7 +19,7 @@ QString millions(double x) { return QString::number(x / 1e6, 'f', 2); }
 LineupCostView::LineupCostView(Session& session, BudgetService& budget, QWidget* parent)
     : QWidget(parent), m_session(session), m_budget(budget) {
     auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
+    column->setContentsMargins(0, 6, 0, 0);
     auto* top = new QHBoxLayout;
     m_size = new QComboBox;
     m_size->setObjectName("pictureSize");
@@ -81,13 +81,15 @@ void LineupCostView::fill() {
         for (int c = 1; c <= 4; ++c) item->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
         item->setData(3, Part, s.allOperations() / most);
         const bool over = &s == f.most.slot && f.most.against.over();
-        item->setData(2, Part, f.most.against.limit > 0 ? s.overdraw() / f.most.against.limit : 0);
+        const bool layered = s.seeThrough || s.alpha != AlphaMode::Opaque;
+        item->setData(2, Part, layered && f.most.against.limit > 0 ? s.overdraw() / f.most.against.limit : 0);
         item->setData(2, Over, over);
         if (const Master* m = f.of->masterOf(s.worn)) item->setData(0, Board, text(m->id));
         m_table->addTopLevelItem(item);
     }
-    m_table->setColumnWidth(0, 200);
-    for (int c = 1; c <= 4; ++c) m_table->setColumnWidth(c, 84);
+    m_table->header()->setStretchLastSection(false);
+    m_table->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+    for (int c = 1; c <= 4; ++c) m_table->setColumnWidth(c, 92);
     m_table->header()->setSortIndicator(-1, Qt::DescendingOrder);
     m_table->setSortingEnabled(true);
     if (!f.problem.empty()) return m_words->setText(text(f.problem));
@@ -98,7 +100,7 @@ void LineupCostView::fill() {
     if (f.slots.empty()) words = tr("There is no specimen. Add one to the lineup.");
     if (f.most.slot && f.most.against.def)
         words +=
-            tr(" Most is computed of %1: %2%3.")
+            tr(" Most often computed: %1, %2%3.")
                 .arg(text(f.of->nameOf(f.most.slot->worn)), text(f.most.against.words()), f.most.against.over() ? tr(", over") : QString());
     m_words->setText(words);
 }

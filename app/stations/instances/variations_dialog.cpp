@@ -29,7 +29,7 @@ VariationsDialog::VariationsDialog(Session& session, const Id& of, QWidget* pare
     const Project& p = session.project();
     const Resolved all = resolve(p, of);
     setWindowTitle(tr("Variations of %1").arg(text(p.nameOf(of))));
-    resize(820, 520);
+    resize(860, 520);
     auto* halves = new QHBoxLayout(this);
     auto* column = new QVBoxLayout;
     halves->addLayout(column, 1);
@@ -125,7 +125,9 @@ VariationsDialog::VariationsDialog(Session& session, const Id& of, QWidget* pare
     m_pictures->setResizeMode(QListView::Adjust);
     m_pictures->setMovement(QListView::Static);
     m_pictures->setIconSize({kPicture, kPicture});
-    m_pictures->setMinimumWidth(360);
+    m_pictures->setGridSize({kPicture + 36, kPicture + 32}); // with the tick, and the name below
+    m_pictures->setTextElideMode(Qt::ElideMiddle);
+    m_pictures->setMinimumWidth(3 * (kPicture + 36) + 48);
     halves->addWidget(m_pictures, 1);
     connect(m_pictures, &QListWidget::itemChanged, this, &VariationsDialog::tell);
     m_soon.setSingleShot(true);

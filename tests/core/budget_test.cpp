@@ -1,12 +1,16 @@
 // Targets, and what is worn against them.
+#include "core/base/files.h"
 #include "core/budget/history.h"
 #include "core/budget/kept_versions.h"
 #include "core/budget/target.h"
 #include "core/budget/verdict.h"
 #include "core/compress/block_format.h"
+#include "core/image_files/image_file.h"
+#include "core/measure/driver.h"
 #include "core/project/store.h"
 #include "tests/test_folder.h"
 #include "tests/test_graphs.h"
+#include "tests/test_maps.h"
 
 #include <fstream>
 #include <gtest/gtest.h>
@@ -244,6 +248,46 @@ TEST_F(HskBudget, SuggestsWhatSavesAndFits) {
     EXPECT_EQ(runHsk("budget " + made + " --target " + mine).code, 0) << "what was written meets it";
     // With its one dear card locked nothing is left.
     EXPECT_EQ(runHsk("fit " + file + " --of M --target " + mine + " --keep " + fractal).code, 1);
+}
+
+TEST_F(HskBudget, SavingsOfMapsAreMadeMeasuredAndKept) {
+    Project p = bareProject();
+    const Image masks = sampleMasks(256, 256);
+    for (int c = 0; c < 2; ++c) {
+        MapFile m;
+        m.id = m.name = c ? "worn" : "wet", m.path = m.id + ".png", m.kind = MapKind::Data;
+        ASSERT_TRUE(writeImage(folder / m.path, imageOf({planeOf(masks, c)}, SampleType::U8), PixelEncoding::Data));
+        m.hash = contentHash(folder / m.path);
+        p = *edit::addMap(p, m);
+        channel(p, {add(p, "image", {}, {{"map", m.id}}), "color", "r"}, c ? "metallic" : "roughness");
+    }
+    ASSERT_TRUE(saveProject(p, folder / "p.huestack"));
+    const std::string file = (folder / "p.huestack").string();
+    const bool measured = whyNotMeasured().empty();
+    const Ran ran = runHsk("suggest " + file + " --of M --most 0 --json" + (measured ? " --family navi21" : ""));
+    const auto list = nlohmann::json::parse(ran.output, nullptr, false);
+    ASSERT_FALSE(list.is_discarded()) << ran.output.substr(0, 300);
+    std::set<std::string> rules;
+    for (const auto& s : list) {
+        const std::string code = s["code"];
+        rules.insert(code.substr(0, code.find(':')));
+        EXPECT_EQ(s["seenOn"], "M");
+        EXPECT_TRUE(!measured || s["instructions"]["navi21"].is_number()) << code;
+        EXPECT_TRUE(!code.starts_with("pack-maps") || s["samplers"] == 1);
+    }
+    for (const char* rule : {"pack-maps", "smaller-map", "block-format", "constant"}) EXPECT_TRUE(rules.contains(rule)) << rule;
+    // A target that asks for a quarter of the memory is met by maps that come to lie beside the others.
+    ASSERT_TRUE(writeTarget(tight(&Limits::mapMegabytes, 0.03f), folder / "mine.json"));
+    const std::string made = (folder / "fits.huestack").string(), mine = (folder / "mine.json").string();
+    const Ran fit = runHsk("fit " + file + " --of M --target " + mine + " --out " + made);
+    ASSERT_EQ(fit.code, 0) << fit.output;
+    EXPECT_EQ(runHsk("budget " + made + " --target " + mine).code, 0);
+    const Project now = loadProject(made)->project;
+    for (const auto& m : now.maps) {
+        EXPECT_FALSE(std::filesystem::path(m->path).is_absolute()) << m->path;
+        EXPECT_TRUE(std::filesystem::exists(folder / m->path)) << m->path;
+    }
+    EXPECT_EQ(runHsk("suggest " + file + " --of M --family toaster").code, 2);
 }
 
 TEST_F(HskBudget, RecordsWhatEverythingCosts) {

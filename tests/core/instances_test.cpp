@@ -397,6 +397,30 @@ class InstanceCommands : public InFolder {
     Project now() const { return loadProject(file())->project; }
 };
 
+TEST_F(InstanceCommands, ASetOfMapsIsSetByItsName) {
+    Project p = now();
+    MapFile slab;
+    slab.id = slab.name = "slab", slab.path = "slab.png", slab.set = "Slabs", slab.role = "base color";
+    p = *edit::addMap(p, slab);
+    Parameter set;
+    set.id = set.codeName = "ground", set.name = "Ground", set.type = ParameterType::MapSet;
+    const Id master = p.masterOf("fleet")->id;
+    p = *edit::addParameter(p, master, set);
+    p = *edit::takeOfSet(p, master, {"face"}, "ground");
+    ASSERT_TRUE(saveProject(p, file()));
+    const Ran ran = runHsk("set " + file() + " --of Bodywork/Fleet --value Ground=Slabs");
+    ASSERT_EQ(ran.code, 0) << ran.output;
+    EXPECT_NE(ran.output.find("Ground was none, is Slabs"), std::string::npos) << ran.output;
+    EXPECT_EQ(now().instance("fleet")->own.at("ground").map, "Slabs");
+    const Ran wrong = runHsk("set " + file() + " --of Bodywork/Fleet --value Ground=Gravel");
+    EXPECT_EQ(wrong.code, 2);
+    EXPECT_NE(wrong.output.find("map set"), std::string::npos) << wrong.output;
+    // As a table, out and in.
+    ASSERT_EQ(runHsk("set " + file() + " --of Bodywork/Fleet --return Ground").code, 0);
+    const Ran table = runHsk("csv out " + file() + " --of Bodywork");
+    EXPECT_NE(table.output.find(",ground"), std::string::npos) << table.output;
+}
+
 TEST_F(InstanceCommands, SetGivesValuesByWordsAndArithmetic) {
     Ran ran = runHsk("set " + file() + " --of Bodywork/Line --of Bodywork/Fleet --value 'wear=*2' --value 'Tile size=2 3'");
     ASSERT_EQ(ran.code, 0) << ran.output;

@@ -2,6 +2,7 @@
 #include "core/picture/picture_cost.h"
 
 #include "core/budget/verdict.h"
+#include "core/mesh/things.h"
 #include "tests/test_folder.h"
 #include "tests/test_graphs.h"
 
@@ -73,6 +74,21 @@ TEST(PictureCost, CopiesBehindEachOtherAddUp) {
     // Solid ones hide each other.
     s.surface(AlphaMode::Opaque, false);
     EXPECT_DOUBLE_EQ(s.counted().overdraw(), 1);
+}
+
+TEST(PictureCost, WhatSomethingSolidHidesIsNotShaded) {
+    Shown s;
+    s.surface(AlphaMode::Blend, true);
+    const ShadedSlot free = s.counted();
+    // A solid thing inside of the sphere hides a part of its far side, and none of its near one.
+    Thing inside;
+    inside.kind = "bolt";
+    inside.size = 1;
+    s.p.lineup.specimens[0].things = {inside};
+    const ShadedSlot filled = s.counted();
+    EXPECT_NEAR(double(filled.covered) / double(free.covered), 1, 0.2);
+    EXPECT_LT(filled.overdraw(), free.overdraw() - 0.05);
+    EXPECT_GT(filled.overdraw(), 1);
 }
 
 TEST(PictureCost, HoldsOverdrawAgainstTheTarget) {

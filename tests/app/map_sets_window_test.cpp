@@ -102,8 +102,9 @@ TEST_F(MapSetsWindow, OneParameterComesForAllMapsThatHaveNone) {
     const int steps = session().undoStack()->count();
     one->trigger();
     EXPECT_EQ(session().undoStack()->count(), steps + 1);
-    EXPECT_EQ(session().master()->parameters.back().name, "Map set");
-    for (size_t k = 0; k < 2; ++k) EXPECT_EQ(session().master()->parameters[k].ofSet, session().master()->parameters.back().id);
+    const auto& all = session().master()->parameters;
+    EXPECT_EQ(all[0].name, "Map set") << "above the first of its maps";
+    for (size_t k = 1; k < 3; ++k) EXPECT_EQ(all[k].ofSet, all[0].id);
 }
 
 TEST_F(MapSetsWindow, AnInstanceInheritsMapsOfItsSetUntilItHasItsOwn) {

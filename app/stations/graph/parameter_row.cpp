@@ -187,9 +187,11 @@ void ParameterRow::refresh(bool idle, const QStringList& warnings) {
         QStringList of;
         for (const Parameter& q : master->parameters)
             if (q.type == ParameterType::Map && q.ofSet == p->id) of << text(q.name);
-        tip += of.isEmpty() ? tr("\nNo map is taken of it yet: the menu of a map parameter does that.") : tr("\nGives %1.").arg(of.join(", "));
+        tip +=
+            of.isEmpty() ? tr("\nNo map is taken of it yet: the menu of a map parameter does that.") : tr("\nGives %1.").arg(of.join(", "));
     }
-    if (set && set != p) tip += tr("\nIts %1 is of the set %2, by %3.").arg(text(p->setRole), text(resolved.values.at(set->id).value.map), text(set->name));
+    if (set && set != p)
+        tip += tr("\nIts %1 is of the set %2, by %3.").arg(text(p->setRole), text(resolved.values.at(set->id).value.map), text(set->name));
     else if (const Parameter* of = master->parameter(p->ofSet); of && p->type == ParameterType::Map)
         tip += tr("\nTaken of the set that %1 names, where it has no own map.").arg(text(of->name));
     if (p->type == ParameterType::Map && p->mostPixels) tip += tr("\nAsks for at most %1 pixels a side.").arg(p->mostPixels);
@@ -403,7 +405,11 @@ void takeOfNewSet(Session& session, const Id& master, const std::vector<Id>& map
         set.name = freeName(names, "Map set");
         set.description = "Which set its maps are taken of";
         if (const Parameter* first = maps.empty() ? nullptr : m->parameter(maps[0])) set.group = first->group;
-        const Result<Project> with = edit::addParameter(p, master, set);
+        // Above the first of its maps.
+        const auto at =
+            std::find_if(m->parameters.begin(), m->parameters.end(), [&](const Parameter& q) { return !maps.empty() && q.id == maps[0]; });
+        Result<Project> with = edit::addParameter(p, master, set);
+        if (with) with = edit::moveParameter(*with, master, set.id, size_t(at - m->parameters.begin()), set.group);
         return with ? edit::takeOfSet(*with, master, maps, set.id) : with;
     });
 }

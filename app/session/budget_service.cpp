@@ -82,6 +82,12 @@ BudgetService::BudgetService(Session& session)
         refresh();
     };
     connect(&session, &Session::projectOpened, this, [this] {
+        // What was found for the last project is made of its files.
+        m_suggestions.clear();
+        m_fit.reset();
+        m_picture.reset();
+        Q_EMIT suggestionsChanged();
+        Q_EMIT fitChanged();
         m_versions.clear();
         m_versionsOf = m_session.file();
         findVersions();
@@ -414,7 +420,7 @@ void BudgetService::takeFit(size_t step) {
 void BudgetService::countPicture(int width, int height) {
     m_session.runner().run(
         {.owner = this, .kind = "picture", .newer = Newer::Waits, .pace = Pace::Long},
-        [snapshot = m_session.snapshot(), files = m_session.files(), target = m_target, width, height](const Work& work) {
+        [snapshot = m_session.snapshot(), files = m_session.files(), width, height](const Work& work) {
             auto out = std::make_shared<PictureFacts>();
             out->of = snapshot;
             out->width = width, out->height = height;
@@ -422,7 +428,6 @@ void BudgetService::countPicture(int width, int height) {
             auto slots = pictureCost(*snapshot, files->assets, looks, width, height, 0, {}, work);
             if (slots) out->slots = std::move(*slots);
             else out->problem = slots.error().sentence;
-            out->most = mostOverdrawn(out->slots, target);
             return PictureFactsPtr(out);
         },
         [this](const PictureFactsPtr& facts) {

@@ -95,7 +95,6 @@ class BudgetService : public QObject {
         Snapshot of;
         int width = 0, height = 0;
         std::vector<ShadedSlot> slots;
-        Overdrawn most; ///< points into `slots`
         std::string problem;
     };
     using PictureFactsPtr = std::shared_ptr<const PictureFacts>;

@@ -47,6 +47,7 @@ std::vector<Proposed> Rules::run() {
         constantChannels();
         packMaps();
         proceduralToMap();
+        decalDepths();
     }
     std::erase_if(m_out, [&](const Proposed& p) {
         const auto& silent = m_master->silencedAdvice;

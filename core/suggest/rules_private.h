@@ -60,6 +60,9 @@ class Rules {
     void proceduralToMap();
     void mapToProcedural();
 
+    // Of decals: decal_rules.cpp
+    void decalDepths();
+
     const Project& m_project;
     const Resolved m_resolved;
     const Target& m_target;

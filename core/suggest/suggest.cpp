@@ -80,6 +80,8 @@ std::optional<Suggestion> tried(const Project& project, Proposed what, const Ver
     const bool saves =
         out.operations > 0 || out.vertexOperations > 0 || out.fetches > 0 || out.samplers > 0 || out.megabytes > 1e-6 || out.fitsMore;
     if (!saves) out.worth = 0;
+    // Pixels that are not computed at all stand in no figure of one.
+    if (out.what.area > 0) out.worth = std::max(out.worth, 0.02);
     // What masks hide is spared where they do.
     if (out.what.code.starts_with("skip-unseen") && out.then.cost.spared.operations > before.cost.spared.operations && out.operations <= 0)
         out.worth = std::max(out.worth, double(out.then.cost.spared.operations - before.cost.spared.operations) /
@@ -109,6 +111,7 @@ std::span<const RuleDef> suggestionRules() {
         {"procedural-to-map", "What cards give over the UVs becomes a map."},
         {"normal-from-map", "A normal map in the place of a normal that is made of neighbouring heights."},
         {"map-to-procedural", "The cards in the place of a map that was made of them."},
+        {"decal-depth", "The box of a decal only as deep as what is seen in it."},
         {"merge-chain", "Cards that scale and move a value one after the other become one factor and one summand."},
         {"per-placement", "What reads the place of each pixel reads that of the object."},
         {"drop-channel", "A channel that is the same everywhere, or has no effect, is not computed."},
@@ -201,6 +204,7 @@ std::string savingWords(const Suggestion& s) {
     if (const int spared = s.then.cost.spared.operations - s.before.cost.spared.operations;
         spared > 0 && s.what.code.starts_with("skip-unseen"))
         less.push_back(fmt::format("up to {} operations where it hides", spared));
+    if (s.what.area > 0) less.push_back(fmt::format("{:.3g} square metres of decal that nobody sees", s.what.area));
     std::string out = less.empty() ? "nothing that is counted" : fmt::format("{}", fmt::join(less, ", "));
     if (!more.empty()) out += fmt::format(", for {}", fmt::join(more, ", "));
     return out;

@@ -16,6 +16,7 @@ struct Proposed {
     std::string why;   ///< one sentence
     Id card;           ///< on the master's board, where it is about one
     edit::Edit change;
+    double area = 0; ///< square metres of a specimen on which a decal is computed no more
 };
 
 struct RuleDef {

@@ -481,6 +481,20 @@ TEST_F(BoardWindow, FarOutCardsAreSwatchesAndAnOverviewLeadsBack) {
     EXPECT_GT(greys.size(), 6u);
 }
 
+TEST_F(BoardWindow, WhatWasFittedStaysInViewBesideAPanel) {
+    const Id noise = type("noise 2d", {160, 200}), far = type("sine", {600, 200});
+    session().apply("move", [&](const Project& p) { return edit::moveNodes(p, session().masterId(), {{far, {4000, 2400}}}); });
+    settle();
+    board().select({noise});
+    key(&board(), Qt::Key_F9);
+    const qreal zoom = board().zoom();
+    const QPointF at = board().toWidget(board().layout().cards.at(noise).rect.topLeft());
+    key(&board(), Qt::Key_F12); // the source opens beside the board
+    QCoreApplication::processEvents();
+    EXPECT_EQ(board().zoom(), zoom);
+    EXPECT_EQ(board().toWidget(board().layout().cards.at(noise).rect.topLeft()), at);
+}
+
 TEST_F(BoardWindow, ACardLightsItsLinesAndALineItsCard) {
     const Id noise = type("noise 2d", {80, 120}), sine = type("sine", {320, 120});
     wireTo(noise, "out", sine, "in");

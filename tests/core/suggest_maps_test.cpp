@@ -2,6 +2,7 @@
 #include "core/base/files.h"
 #include "core/budget/map_memory.h"
 #include "core/compress/block_format.h"
+#include "core/decals/decal_box.h"
 #include "core/image_files/image_file.h"
 #include "core/project/frame_inputs.h"
 #include "core/suggest/suggest.h"
@@ -395,6 +396,39 @@ TEST_F(SavingsOfMaps, OfCardsInARowTheLastIsProposed) {
     channel(p, {take, "r", ""}, "occlusion");
     const auto more = found();
     EXPECT_FALSE(find(more, "constant:" + image) && find(more, "constant:" + take));
+}
+
+TEST_F(SavingsOfMaps, ADecalIsAsDeepAsWhatIsSeenOfIt) {
+    channel(p, {add(p, "noise_2d"), "out", ""}, "roughness");
+    Master stencil;
+    stencil.id = "stencil", stencil.name = "Stencil", stencil.surface.decal = true;
+    p.masters.push_back(std::make_shared<Master>(stencil));
+    Specimen sphere;
+    sphere.wears = {"m"};
+    Decal deep; // through the whole sphere, out at its far side
+    deep.id = "d", deep.name = "Number", deep.wears = "stencil", deep.position = {0, 0, 0.5f}, deep.depth = 4;
+    sphere.decals = {deep};
+    p.lineup.specimens = {sphere};
+    const auto all = found();
+    const Suggestion* s = find(all, "decal-depth:d");
+    ASSERT_TRUE(s);
+    const Decal& shorter = s->after->lineup.specimens[0].decals[0];
+    EXPECT_LT(shorter.depth, 2);
+    const MeshPtr mesh = assets.mesh(p, "shape:sphere");
+    const CutDecal before = cutOut(*mesh, deep), after = cutOut(*mesh, shorter);
+    EXPECT_NEAR(after.area / before.area, 1, 0.005) << "all that is seen is there";
+    EXPECT_LT(after.behind, before.behind * 0.1f);
+    EXPECT_NEAR(s->what.area, double(before.area + before.behind - after.area - after.behind), 1e-6);
+    EXPECT_NE(savingWords(*s).find("square metres"), std::string::npos) << savingWords(*s);
+    // The decal's own master is told as well; one that is as deep as it should be is not, nor one that somebody holds.
+    EXPECT_TRUE(find(suggestionsFor(
+                         p, "stencil", shippedTargets()[2], [](const Project&) { return MapBytes{}; }, {}, {}, maps.get()),
+                     "decal-depth:d"));
+    p.lineup.specimens[0].decals[0] = shorter;
+    EXPECT_FALSE(find(found(), "decal-depth"));
+    deep.locked = true;
+    p.lineup.specimens[0].decals[0] = deep;
+    EXPECT_FALSE(find(found(), "decal-depth"));
 }
 
 TEST_F(SavingsOfMaps, AreLookedAtOnThoseThatShip) {

@@ -47,9 +47,7 @@ LineupCostView::LineupCostView(Session& session, BudgetService& budget, QWidget*
     column->addWidget(m_words);
     connect(m_size, &QComboBox::textActivated, this, [this] { count(); });
     connect(&budget, &BudgetService::pictureChanged, this, &LineupCostView::fill);
-    connect(&budget, &BudgetService::targetChosen, this, [this] {
-        if (isVisible()) count();
-    });
+    connect(&budget, &BudgetService::targetChosen, this, &LineupCostView::fill);
 }
 
 void LineupCostView::refresh() {
@@ -65,24 +63,26 @@ void LineupCostView::count() {
 }
 
 void LineupCostView::fill() {
+    if (!m_budget.picture()) return m_table->clear();
     const BudgetService::PictureFacts& f = *m_budget.picture();
+    const Overdrawn most = mostOverdrawn(f.slots, m_budget.target());
     m_table->setSortingEnabled(false);
     m_table->clear();
-    double operations = 0, fetches = 0, most = 1;
+    double operations = 0, fetches = 0, dearest = 1;
     for (const ShadedSlot& s : f.slots) {
         operations += s.allOperations();
         fetches += s.allFetches();
-        most = std::max(most, s.allOperations());
+        dearest = std::max(dearest, s.allOperations());
     }
     for (const ShadedSlot& s : f.slots) {
         const QString name = s.worn.empty() ? tr("nothing worn") : text(f.of->nameOf(s.worn));
         auto* item = new FigureRow({tr("%1, slot %2: %3").arg(s.specimen + 1).arg(s.slot + 1).arg(name), QString::number(s.covered),
                                     QString::number(s.overdraw(), 'f', 2), millions(s.allOperations()), millions(s.allFetches())});
         for (int c = 1; c <= 4; ++c) item->setTextAlignment(c, Qt::AlignRight | Qt::AlignVCenter);
-        item->setData(3, Part, s.allOperations() / most);
-        const bool over = &s == f.most.slot && f.most.against.over();
+        item->setData(3, Part, s.allOperations() / dearest);
+        const bool over = &s == most.slot && most.against.over();
         const bool layered = s.seeThrough || s.alpha != AlphaMode::Opaque;
-        item->setData(2, Part, layered && f.most.against.limit > 0 ? s.overdraw() / f.most.against.limit : 0);
+        item->setData(2, Part, layered && most.against.limit > 0 ? s.overdraw() / most.against.limit : 0);
         item->setData(2, Over, over);
         if (const Master* m = f.of->masterOf(s.worn)) item->setData(0, Board, text(m->id));
         m_table->addTopLevelItem(item);
@@ -98,10 +98,9 @@ void LineupCostView::fill() {
                         .arg(f.height)
                         .arg(millions(operations), millions(fetches));
     if (f.slots.empty()) words = tr("There is no specimen. Add one to the lineup.");
-    if (f.most.slot && f.most.against.def)
-        words +=
-            tr(" Most often computed: %1, %2%3.")
-                .arg(text(f.of->nameOf(f.most.slot->worn)), text(f.most.against.words()), f.most.against.over() ? tr(", over") : QString());
+    if (most.slot && most.against.def)
+        words += tr(" Most often computed: %1, %2%3.")
+                     .arg(text(f.of->nameOf(most.slot->worn)), text(most.against.words()), most.against.over() ? tr(", over") : QString());
     m_words->setText(words);
 }
 

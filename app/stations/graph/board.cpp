@@ -195,6 +195,8 @@ void Board::fit(bool selectionOnly) {
         if (!selectionOnly || m_selection.contains(id)) all |= card.rect;
     if (all.isNull() || !selectionOnly) all = m_layout.bounds();
     if (all.isNull()) return;
+    // What somebody asked to see stays when a panel opens beside it; all of it is fitted anew.
+    m_moved = selectionOnly;
     const qreal margin = 22;
     // Much smaller, and nothing can be read; a large graph then shows its end, next to the surface rail.
     m_zoom = std::clamp(std::min((width() - 2 * margin) / all.width(), (height() - 2 * margin) / all.height()),

@@ -174,11 +174,13 @@ Result<Project> renameNode(const Project& project, const Id& master, const Id& i
     });
 }
 
-Result<Project> muteNodes(const Project& project, const Id& master, const std::vector<Id>& ids, bool muted) {
+/// Each of several cards is changed.
+template <class Change>
+static Result<Project> withNodes(const Project& project, const Id& master, const std::vector<Id>& ids, Change change) {
     Result<Project> at = project;
     for (const Id& id : ids) {
         at = withNode(*at, master, id, [&](Node& n) -> Outcome {
-            n.muted = muted;
+            change(n);
             return Done{};
         });
         if (!at) return at;
@@ -186,16 +188,12 @@ Result<Project> muteNodes(const Project& project, const Id& master, const std::v
     return at;
 }
 
+Result<Project> muteNodes(const Project& project, const Id& master, const std::vector<Id>& ids, bool muted) {
+    return withNodes(project, master, ids, [&](Node& n) { n.muted = muted; });
+}
+
 Result<Project> lockNodes(const Project& project, const Id& master, const std::vector<Id>& ids, bool locked) {
-    Result<Project> at = project;
-    for (const Id& id : ids) {
-        at = withNode(*at, master, id, [&](Node& n) -> Outcome {
-            n.locked = locked;
-            return Done{};
-        });
-        if (!at) return at;
-    }
-    return at;
+    return withNodes(project, master, ids, [&](Node& n) { n.locked = locked; });
 }
 
 Result<Project> setConstant(const Project& project, const Id& master, const Id& id, const std::string& port, const Value& value) {

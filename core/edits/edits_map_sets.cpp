@@ -19,11 +19,11 @@ bool namesSet(const Master& board, const Id& parameter, const ParameterValue& va
 
 /// Wherever parameters, presets and instances name a set, they name another.
 void renameSet(Project& project, const std::string& from, const std::string& to) {
-    std::vector<std::pair<Id, Id>> own; // instance and parameter; found while the old name stands
+    std::map<Id, std::vector<Id>> own; // parameters by instance; found while the old name stands
     for (const InstancePtr& i : project.instances)
         if (const Master* m = project.masterOf(i->id))
             for (const auto& [id, value] : i->own)
-                if (namesSet(*m, id, value, from)) own.emplace_back(i->id, id);
+                if (namesSet(*m, id, value, from)) own[i->id].push_back(id);
     changeBoards(project, [&](Master& board) {
         bool changed = false;
         for (Parameter& p : board.parameters)
@@ -33,13 +33,13 @@ void renameSet(Project& project, const std::string& from, const std::string& to)
                 if (namesSet(board, id, value, from)) value.map = to, changed = true;
         return changed;
     });
-    for (const auto& [instance, parameter] : own)
-        for (InstancePtr& slot : project.instances)
-            if (slot->id == instance) {
-                auto copy = std::make_shared<Instance>(*slot);
-                copy->own[parameter].map = to;
-                slot = std::move(copy);
-            }
+    for (InstancePtr& slot : project.instances) {
+        const auto its = own.find(slot->id);
+        if (its == own.end()) continue;
+        auto copy = std::make_shared<Instance>(*slot);
+        for (const Id& parameter : its->second) copy->own[parameter].map = to;
+        slot = std::move(copy);
+    }
 }
 
 /// The first that names a set: "Setts" or "Setts/Wet".
@@ -233,6 +233,7 @@ Result<Project> swapSets(const Project& project, const std::string& from, const 
         auto copy = std::make_shared<Instance>(*slot);
         for (auto& [id, value] : copy->own)
             if (const Parameter* p = master ? master->parameter(id) : nullptr) swapIn(*p, value);
+            else value.map = swapped(value.map); // of a parameter that is gone
         slot = std::move(copy);
     }
     return next;

@@ -70,16 +70,12 @@ std::set<Id> Rules::mapsRead() const {
 
 bool Rules::isOwnOfInstances(const Id& parameter) const {
     const Parameter* p = m_master->parameter(parameter);
-    for (const Id& user : m_users)
-        for (const Instance* i : m_project.chainOf(user))
-            if (i->own.contains(parameter) || (p && !p->ofSet.empty() && i->own.contains(p->ofSet))) return true;
-    return false;
+    return m_owned.contains(parameter) || (p && m_owned.contains(p->ofSet));
 }
 
 std::string Rules::channelsRead(const Id& map) const {
     std::string out;
-    const Compilation compiled = compileSurface(m_project, *m_resolved.master);
-    for (const Program* p : {compiled.program.get(), compiled.offset.get()}) {
+    for (const Program* p : {m_compiled->program.get(), m_compiled->offset.get()}) {
         if (!p) continue;
         std::set<int32_t> reads;
         for (size_t k = 0; k < p->code.size(); ++k) {
@@ -320,20 +316,26 @@ void Rules::shareSamplers() {
                 });
         }
     const std::vector<Parameter>& parameters = m_master->parameters;
+    std::vector<std::pair<const Parameter*, const Parameter*>> alike;
     for (size_t a = 0; a < parameters.size(); ++a)
-        for (size_t b = a + 1; b < parameters.size(); ++b) {
-            const Parameter &kept = parameters[a], &gone = parameters[b];
-            if (kept.type != ParameterType::Map || gone.type != ParameterType::Map || kept.mapKind != gone.mapKind) continue;
-            const bool same = std::all_of(m_users.begin(), m_users.end(), [&](const Id& user) {
-                const Resolved r = resolve(m_project, user);
-                const Id& its = r.values.at(kept.id).value.map;
-                return !its.empty() && its == r.values.at(gone.id).value.map;
-            });
-            if (!same || m_users.empty()) continue;
-            add("share-samplers", kept.id + "." + gone.id, fmt::format("{} and {} as one parameter", kept.name, gone.name),
+        for (size_t b = a + 1; b < parameters.size(); ++b)
+            if (parameters[a].type == ParameterType::Map && parameters[b].type == ParameterType::Map &&
+                parameters[a].mapKind == parameters[b].mapKind)
+                alike.emplace_back(&parameters[a], &parameters[b]);
+    // Whoever gives the two of a pair different maps tells them apart.
+    for (const Id& user : m_users) {
+        if (alike.empty()) break;
+        const Resolved r = resolve(m_project, user);
+        std::erase_if(alike, [&](const auto& pair) {
+            const Id& its = r.values.at(pair.first->id).value.map;
+            return its.empty() || its != r.values.at(pair.second->id).value.map;
+        });
+    }
+    for (const auto& [kept, gone] : alike)
+        if (!m_users.empty())
+            add("share-samplers", kept->id + "." + gone->id, fmt::format("{} and {} as one parameter", kept->name, gone->name),
                 "Nobody gives the two different maps, and each takes a sampler.", {},
-                [m = m_master->id, kept = kept.id, gone = gone.id](const Project& p) { return edit::mergeParameters(p, m, kept, gone); });
-        }
+                [m = m_master->id, into = kept->id, out = gone->id](const Project& p) { return edit::mergeParameters(p, m, into, out); });
 }
 
 /// What cards give over the UVs as a map, and normals that are made of neighbouring heights.

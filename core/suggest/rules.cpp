@@ -25,7 +25,11 @@ std::vector<Proposed> Rules::run() {
     m_master = m_project.master(m_resolved.master->id);
     if (!m_master) return {};
     m_users = usersOf(m_project, m_master->id);
-    m_cards = compileSurface(m_project, *m_resolved.master).cards;
+    for (const Id& user : m_users)
+        for (const Instance* i : m_project.chainOf(user))
+            for (const auto& [id, value] : i->own) m_owned.insert(id);
+    m_compiled = compileSurface(m_project, *m_resolved.master);
+    m_cards = m_compiled->cards;
     for (const auto& [id, node] : m_master->graph.nodes) {
         const NodeDef* def = nodeDefOf(m_project, *node);
         if (!def || node->muted || !m_cards.contains(id)) continue;

@@ -70,6 +70,8 @@ class Rules {
     TriedMaps* m_maps;
     const Master* m_master = nullptr;
     std::vector<Id> m_users; ///< masters and instances of this master that ship
+    std::set<Id> m_owned;    ///< parameters that instances of it have own values of
+    std::optional<Compilation> m_compiled;
     std::map<Id, CardCost> m_cards;
     std::vector<Proposed> m_out;
 };

@@ -194,6 +194,15 @@ TEST(MapSetParameters, SwapAndWearSetsByName) {
     EXPECT_EQ(tried.instance(made[1])->own.at("set").map, "Slabs");
 }
 
+TEST(MapSetParameters, SwappingReachesValuesOfParametersThatAreGone) {
+    Sets s;
+    s.p = *edit::setOwn(s.p, "a", "color", {{}, "Cobbles base color"});
+    s.p = *edit::removeParameter(s.p, "m", "color");
+    const Project swapped = *edit::swapSets(s.p, "Cobbles", "Slabs");
+    EXPECT_EQ(swapped.instance("a")->own.at("color").map, "Slabs base color") << "for whoever brings the parameter back";
+    EXPECT_TRUE(edit::removeMap(swapped, "Cobbles base color"));
+}
+
 TEST(MapSetParameters, GoAlongWithPresetsAndDifferences) {
     Sets s;
     s.follow();
